@@ -1,0 +1,160 @@
+"""A solved network read back in the plan's terms: volts at pins, amps in wires, watts in regulators."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import cached_property
+
+import numpy as np
+
+from yardmeter.core.network import Layout, Network, Situation, build_network
+from yardmeter.core.plan import Diode, Link, Plan, Regulator, Strap, Supply
+from yardmeter.core.solver.assembly import Assembly, branch_currents, with_reference
+from yardmeter.core.solver.circuit import CONDUCTING, LIMITING, Bools, Floats, Solution
+from yardmeter.core.solver.dc import solve_dc
+from yardmeter.core.solver.elements import InputCurrent, converter_input, converter_target, load_current
+
+
+class Operating:
+    """Operating points of a plan, one row per situation. Arrays are (rows, …) in SI units."""
+
+    def __init__(self, network: Network, solution: Solution) -> None:
+        self.network = network
+        self.plan = network.plan
+        self.solution = solution
+        self.volts = with_reference(solution.volts)
+        self.flow_a, self.emf_a = branch_currents(network.circuit, self.volts)
+        loads = network.circuit.loads
+        self.load_v = self.volts[:, loads.p] - self.volts[:, loads.n]
+        self.load_a, _ = load_current(loads, self.load_v)
+        # Plain lists beside the arrays: answers read single numbers, which lists hand out far faster.
+        self._volts: list[list[float]] = self.volts.tolist()
+        self._flow_a: list[list[float]] = self.flow_a.tolist()
+        self._load_a: list[list[float]] = self.load_a.tolist()
+        self._converter_a: list[list[float]] = solution.converter_a.tolist()
+        self.at = Assembly.terminals(network.circuit, np.concatenate([solution.volts, solution.converter_a], axis=1))
+
+    @cached_property
+    def taken(self) -> InputCurrent:
+        """Input current of every converter [A] (rows, m)."""
+        return converter_input(self.network.circuit.converters, self.solution.modes, self.at.input_v, self.at.output_v, self.solution.converter_a)
+
+    @cached_property
+    def _taken_a(self) -> list[list[float]]:
+        amps: list[list[float]] = self.taken.amps.tolist()
+        return amps
+
+    @cached_property
+    def _input_v(self) -> list[list[float]]:
+        volts: list[list[float]] = self.at.input_v.tolist()
+        return volts
+
+    @cached_property
+    def regulating(self) -> Bools:
+        """Whether every converter holds its set point (rows, m)."""
+        target = converter_target(self.network.circuit.converters, self.at.input_v, self.solution.converter_a)
+        held: Bools = target.regulating & (self.solution.modes == CONDUCTING)
+        return held
+
+    def converged(self, row: int) -> bool:
+        return bool(self.solution.converged[row])
+
+    def node_v(self, row: int, name: str) -> float:
+        return self._volts[row][self.network.node[name]]
+
+    def rail_v(self, row: int, rail_id: str) -> float:
+        """Volts of a rail above its own board's ground."""
+        return self.node_v(row, f"rail:{rail_id}") - self.ground_v(row, self.plan.rail_of[rail_id].board)
+
+    def ground_v(self, row: int, owner_id: str) -> float:
+        """Volts of a board's or device's ground above the pack's negative."""
+        return self.node_v(row, f"gnd:{owner_id}")
+
+    def pin_v(self, row: int, device_id: str) -> float:
+        """Volts between a device's two pins."""
+        return self.node_v(row, f"pin:{device_id}") - self.ground_v(row, device_id)
+
+    def device_a(self, row: int, device_id: str) -> float:
+        """Current a device draws for itself."""
+        return self._load_a[row][self.network.load[device_id]]
+
+    def conductor_a(self, row: int, name: str) -> float:
+        return self._flow_a[row][self.network.conductor[name]]
+
+    def pack_a(self, row: int) -> float:
+        return float(-self.emf_a[row, 0])
+
+    def supply_a(self, row: int, supply: Supply) -> float:
+        """Current a supply delivers into its rail; negative where a link carries it backwards."""
+        if isinstance(supply, Link):
+            return self.conductor_a(row, f"link:{supply.id}")
+        if isinstance(supply, Strap):
+            return sum(self.conductor_a(row, f"link:{supply.id}:{k}") for k in range(len(supply.selected)))
+        back = self.network.converter.get(f"back:{supply.id}")
+        amps = self._converter_a[row]
+        return amps[self.network.converter[supply.id]] - (amps[back] if back is not None else 0.0)
+
+    def supply_in_a(self, row: int, supply: Supply) -> float:
+        """Current a supply takes from its input rail or device."""
+        if isinstance(supply, Link | Strap):
+            return self.supply_a(row, supply)
+        back = self.network.converter.get(f"back:{supply.id}")
+        taken = self._taken_a[row][self.network.converter[supply.id]]
+        return taken - (self._converter_a[row][back] if back is not None else 0.0)
+
+    def supply_in_v(self, row: int, supply: Supply) -> float:
+        """Volts at a supply's input terminal above its ground."""
+        if isinstance(supply, Regulator | Diode):
+            return self._input_v[row][self.network.converter[supply.id]]
+        inputs = self.plan.inputs_of(supply)
+        if not inputs:
+            return 0.0
+        name = f"rail:{inputs[0]}" if inputs[0] in self.plan.rail_of else f"pin:{inputs[0]}"
+        return self.node_v(row, name) - self.ground_v(row, supply.board)
+
+    def supply_out_v(self, row: int, supply: Supply) -> float:
+        return self.node_v(row, f"rail:{supply.output}") - self.ground_v(row, supply.board)
+
+    def supply_loss_w(self, row: int, supply: Supply) -> float:
+        """Power that stays in a supply as heat, its quiescent power included."""
+        loss = self.supply_in_v(row, supply) * self.supply_in_a(row, supply) - self.supply_out_v(row, supply) * self.supply_a(row, supply)
+        return max(loss, 0.0)
+
+    def supply_holds(self, row: int, supply: Regulator) -> bool:
+        return bool(self.regulating[row, self.network.converter[supply.id]])
+
+    def supply_limits(self, row: int, name: str) -> bool:
+        """Whether a regulator or inlet sits at its current limit."""
+        return bool(self.solution.modes[row, self.network.converter[name]] == LIMITING)
+
+    def supply_on(self, row: int, name: str) -> bool:
+        return bool(self.solution.modes[row, self.network.converter[name]] != 0)
+
+    def hiccups(self, row: int, name: str) -> bool:
+        return bool(self.solution.hiccup[row, self.network.converter[name]])
+
+    def inlet_a(self, row: int, inlet_id: str) -> float:
+        index = self.network.converter.get(inlet_id)
+        return float(self.solution.converter_a[row, index]) if index is not None else 0.0
+
+
+def operate(layout: Layout, situations: Sequence[Situation]) -> Operating:
+    """Build and solve the laid-out plan for these situations."""
+    network = build_network(layout, situations)
+    return Operating(network, solve_dc(network.circuit, network.assembly))
+
+
+def exceeds_limits(free: Operating) -> Floats:
+    """Per row, whether any converter would cut off, or the row has no operating point without limits (rows,)."""
+    limits = np.array([_limit_a(free.plan, name) for name in free.network.converter])
+    over = (free.solution.converter_a > limits[None, :] * (1 + 1e-9)).any(axis=1) if limits.size else np.zeros(len(free.network.situations), bool)
+    result: Floats = over | ~free.solution.converged
+    return result
+
+
+def _limit_a(plan: Plan, name: str) -> float:
+    supply = plan.supply_of.get(name)
+    if isinstance(supply, Regulator):
+        return supply.limit_a
+    inlet = plan.inlet_of.get(name)
+    return inlet.limit_a if inlet else np.inf

@@ -1,0 +1,93 @@
+"""Every supply in every condition: mode, headroom, share of its rail, loss and temperature."""
+
+from __future__ import annotations
+
+import math
+
+from yardmeter.core.answers.conditions import Solved, View
+from yardmeter.core.answers.limits import air_c, theta_k_w
+from yardmeter.core.answers.model import SupplyAnswer, SupplyMode, SupplyState
+from yardmeter.core.answers.sources import TRACE_A
+from yardmeter.core.physics.thermal import temperature_c, trip_time_s
+from yardmeter.core.plan import Condition, Diode, Plan, Regulator, Supply
+
+
+def supply_answers(solved: Solved) -> tuple[SupplyAnswer, ...]:
+    plan = solved.plan
+    return tuple(
+        SupplyAnswer(
+            id=supply.id,
+            name=supply.name,
+            kind=supply.kind,
+            input=supply.input,
+            output=supply.output,
+            states={c.id: _state(plan, supply, c, solved.given[c.id], solved.asked[c.id], solved.mean[c.id]) for c in plan.conditions},
+        )
+        for supply in plan.supplies
+    )
+
+
+def _state(plan: Plan, supply: Supply, condition: Condition, view: View, asked: View, mean: View) -> SupplyState:
+    amps = view.op.supply_a(view.row, supply)
+    together = sum(max(view.op.supply_a(view.row, other), 0.0) for other in plan.supplies_into(supply.output))
+    together += sum(view.op.inlet_a(view.row, inlet.id) for inlet in plan.inlets if inlet.rail == supply.output)
+    loss_w = mean.op.supply_loss_w(mean.row, supply)
+    regulator = supply if isinstance(supply, Regulator) else None
+    still_c = plan.policy.still_air_c
+    trip_s = trip_time_s(still_c, loss_w, regulator.theta_still_k_w, regulator.tau_s, regulator.trip_c) if regulator else math.inf
+    in_v = view.op.supply_in_v(view.row, supply)
+    return SupplyState(
+        mode=_mode(view, supply, amps),
+        in_v=in_v,
+        out_v=view.op.supply_out_v(view.row, supply),
+        in_a=view.op.supply_in_a(view.row, supply),
+        out_a=amps,
+        asked_a=asked.op.supply_a(asked.row, supply),
+        share_frac=max(amps, 0.0) / together if together > TRACE_A else 0.0,
+        headroom_v=headroom_v(regulator, in_v, max(amps, 0.0)) if regulator and in_v > 0.5 else None,
+        loss_w=loss_w,
+        temp_c=temperature_c(air_c(plan, condition), loss_w, theta_k_w(regulator, condition.air)) if regulator else None,
+        still_temp_c=temperature_c(still_c, loss_w, regulator.theta_still_k_w) if regulator else None,
+        still_trip_s=trip_s if math.isfinite(trip_s) else None,
+    )
+
+
+def headroom_v(supply: Regulator, input_v: float, amps: float) -> float | None:
+    """Volts left above what the regulator needs at its input to hold its set point [V]; None where it can step up."""
+    if supply.kind in ("boost", "buckboost"):
+        return None
+    gain = supply.duty_max_frac if supply.kind == "buck" else 1.0
+    return input_v - needed_input_v(supply, amps, gain)
+
+
+CASCADE_HEADROOM_V = 0.2
+"""Headroom wanted behind another regulator, whose output does not sag with the pack [V]; our choice."""
+
+
+def wanted_headroom_v(plan: Plan, supply: Regulator) -> float:
+    """The policy's headroom where the input follows the pack, little behind another regulator [V]."""
+    feeding = plan.device_of[supply.input].feed if supply.input in plan.device_of else None
+    rail = feeding.rail if feeding else supply.input
+    behind = any(isinstance(s, Regulator) for s in plan.supplies_into(rail)) or supply.input in plan.device_of
+    return CASCADE_HEADROOM_V if behind else plan.policy.thin_headroom_v
+
+
+def needed_input_v(supply: Regulator, amps: float, gain: float) -> float:
+    """Input [V] at which the regulator's ceiling just meets its set point: `(Vset − (Ro − Rd) I + Vd) / gain`."""
+    return (supply.set_v - supply.output_ohm * amps + supply.dropout_v + supply.dropout_ohm * amps) / gain
+
+
+def _mode(view: View, supply: Supply, amps: float) -> SupplyMode:
+    if amps < -TRACE_A:
+        return "backwards"
+    if not isinstance(supply, Regulator | Diode):
+        return "passing" if view.op.supply_out_v(view.row, supply) > 0.5 else "off"
+    if view.op.hiccups(view.row, supply.id):
+        return "hiccup"
+    if not view.op.supply_on(view.row, supply.id):
+        return "off"
+    if view.op.supply_limits(view.row, supply.id):
+        return "limiting"
+    if isinstance(supply, Diode):
+        return "passing"
+    return "regulating" if view.op.supply_holds(view.row, supply) else "dropout"

@@ -1,0 +1,201 @@
+"""Allowed volts against seen volts, with the pack taken from full to floor in every load pattern of the conditions."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from yardmeter.core.answers.conditions import Solved, View
+from yardmeter.core.answers.model import Answer
+from yardmeter.core.answers.operating import Operating
+from yardmeter.core.answers.supplies import headroom_v, needed_input_v, wanted_headroom_v
+from yardmeter.core.network import Layout, Situation, build_network
+from yardmeter.core.physics.pack import CELL_STATE_V
+from yardmeter.core.plan import Condition, Device, Plan, Regulator
+from yardmeter.core.solver.circuit import Solution
+from yardmeter.core.solver.dc import solve_dc_near
+
+SWEEP_POINTS = 13
+MARGIN_FRAC = 0.02
+"""Room left above a device's lower limit when an output voltage is recommended; our choice."""
+
+
+class SweepPattern(Answer):
+    """One load pattern over the pack's rest voltage: volts by element, aligned with `Windows.cell_v`."""
+
+    conditions: tuple[str, ...]
+    name: str
+    rails_v: dict[str, tuple[float, ...]]
+    pins_v: dict[str, tuple[float, ...]]
+    holds: dict[str, tuple[bool, ...]]
+
+
+class SweepEvent(Answer):
+    """A cell voltage at which something changes on the way from full to floor."""
+
+    cell_v: float
+    kind: Literal["leaves", "resets", "over"]
+    element: str
+    conditions: tuple[str, ...]
+    text: str
+
+
+class OutputAdvice(Answer):
+    """Output volts at which a regulator holds on the low pack and its consumers are content; empty when low > high."""
+
+    supply: str
+    set_v: float
+    low_v: float
+    high_v: float
+    low_reason: str
+    high_reason: str
+
+
+class Windows(Answer):
+    """The pack slider's data, the events on it, and advice for each regulator."""
+
+    cell_v: tuple[float, ...]
+    patterns: tuple[SweepPattern, ...]
+    events: tuple[SweepEvent, ...]
+    advice: tuple[OutputAdvice, ...]
+
+
+@dataclass(frozen=True)
+class _Pattern:
+    conditions: tuple[Condition, ...]
+    view: View
+
+    @property
+    def ids(self) -> tuple[str, ...]:
+        return tuple(c.id for c in self.conditions)
+
+    @property
+    def name(self) -> str:
+        return " / ".join(c.name for c in self.conditions)
+
+
+def windows(solved: Solved) -> Windows:
+    """Sweep the rest voltage of a cell from full to floor under each distinct load pattern on the pack."""
+    plan = solved.plan
+    states = CELL_STATE_V[plan.pack.chemistry]
+    cells = np.linspace(states["full"], states["floor"], SWEEP_POINTS)
+    patterns = _patterns(solved)
+    if not patterns:
+        return Windows(cell_v=tuple(cells.tolist()), patterns=(), events=(), advice=())
+    op = _sweep(solved.layout, patterns, cells)
+    grid = tuple(float(v) for v in cells)
+    answers, events = [], []
+    for index, pattern in enumerate(patterns):
+        rows = range(index * SWEEP_POINTS, (index + 1) * SWEEP_POINTS)
+        answers.append(_pattern_answer(plan, pattern, op, rows))
+        events += _events(plan, pattern, op, rows, grid)
+    advice = tuple(_advice(solved, supply) for supply in plan.supplies if isinstance(supply, Regulator))
+    return Windows(cell_v=grid, patterns=tuple(answers), events=tuple(sorted(_merged(events), key=lambda e: -e.cell_v)), advice=advice)
+
+
+def _patterns(solved: Solved) -> list[_Pattern]:
+    groups: dict[str, list[Condition]] = {}
+    for condition in solved.plan.conditions:
+        if condition.on_pack:
+            key = repr((condition.energy, condition.throttle_frac, condition.default_state, sorted(condition.states.items())))
+            groups.setdefault(key, []).append(condition)
+    return [_Pattern(tuple(group), solved.given[group[0].id]) for group in groups.values()]
+
+
+def _sweep(layout: Layout, patterns: list[_Pattern], cells: np.ndarray) -> Operating:
+    situations = [Situation(pattern.conditions[0], cell_v=float(cell)) for pattern in patterns for cell in cells]
+    network = build_network(layout, situations)
+    known = [(p.view.op.solution, p.view.row) for p in patterns]
+    base = Solution(
+        *(np.stack([getattr(s, name)[row] for s, row in known]) for name in ("volts", "converter_a", "modes", "converged", "residual_a")),
+        steps=0,
+        hiccup=np.stack([s.hiccup[row] for s, row in known]),
+    )
+    group = np.repeat(np.arange(len(patterns)), len(cells))
+    return Operating(network, solve_dc_near(network.circuit, base, group, network.assembly))
+
+
+def _pattern_answer(plan: Plan, pattern: _Pattern, op: Operating, rows: range) -> SweepPattern:
+    return SweepPattern(
+        conditions=pattern.ids,
+        name=pattern.name,
+        rails_v={rail.id: tuple(round(op.rail_v(row, rail.id), 4) for row in rows) for rail in plan.rails},
+        pins_v={device.id: tuple(round(op.pin_v(row, device.id), 4) for row in rows) for device in plan.devices},
+        holds={s.id: tuple(op.supply_holds(row, s) for row in rows) for s in plan.supplies if isinstance(s, Regulator)},
+    )
+
+
+def crossing_v(cells: tuple[float, ...], margins: list[float]) -> float | None:
+    """Cell voltage [V] where a margin that starts non-negative first falls below zero, interpolated; None if it never does."""
+    for index in range(1, len(cells)):
+        before, after = margins[index - 1], margins[index]
+        if before >= 0 > after:
+            return cells[index - 1] + (cells[index] - cells[index - 1]) * before / (before - after)
+    return None
+
+
+def _events(plan: Plan, pattern: _Pattern, op: Operating, rows: range, cells: tuple[float, ...]) -> list[SweepEvent]:
+    found: list[SweepEvent] = []
+
+    def add(cell: float | None, kind: Literal["leaves", "resets", "over"], element: str, text: str) -> None:
+        if cell is not None:
+            found.append(SweepEvent(cell_v=cell, kind=kind, element=element, conditions=pattern.ids, text=text))
+
+    for supply in plan.supplies:
+        if isinstance(supply, Regulator):
+            margins = [headroom_v(supply, op.supply_in_v(row, supply), max(op.supply_a(row, supply), 0.0)) for row in rows]
+            if all(margin is not None for margin in margins):
+                add(crossing_v(cells, [m or 0.0 for m in margins]), "leaves", supply.id, f"{supply.name} leaves regulation")
+    for device in plan.devices:
+        pins = [op.pin_v(row, device.id) for row in rows]
+        condition = pattern.conditions[0]
+        idle_motor = bool(device.throttle) and condition.throttle_frac == 0
+        if condition.state_of(device.id) != "off" and not idle_motor:
+            add(crossing_v(cells, [pin - device.reset_v for pin in pins]), "resets", device.id, f"{device.name} resets")
+        if pins[0] > device.max_v:
+            back = crossing_v(cells, [pin - device.max_v for pin in pins])
+            add(back if back is not None else cells[-1], "over", device.id, f"{device.name} is above its {device.max_v:g} V until here")
+    return found
+
+
+def _merged(events: list[SweepEvent]) -> list[SweepEvent]:
+    """Of the same event in several patterns keep the highest cell voltage, with the patterns' conditions joined."""
+    best: dict[tuple[str, str], SweepEvent] = {}
+    for event in sorted(events, key=lambda e: -e.cell_v):
+        key = (event.kind, event.element)
+        best.setdefault(key, event)
+    return list(best.values())
+
+
+def _advice(solved: Solved, supply: Regulator) -> OutputAdvice:
+    """From the consumers' windows below and above, and from the lowest input of any condition above."""
+    plan = solved.plan
+    consumers = consumers_below(plan, supply.output)
+    low = max(((d.min_v * (1 + MARGIN_FRAC), f"{d.name} needs {d.min_v:g} V") for d in consumers), default=(0.5, "no consumer asks for more"))
+    high = min(((d.max_v * (1 - MARGIN_FRAC), f"{d.name} takes {d.max_v:g} V at most") for d in consumers), default=(60.0, "no consumer asks for less"))
+    if supply.kind in ("linear", "buck"):
+        gain = supply.duty_max_frac if supply.kind == "buck" else 1.0
+        for condition in plan.conditions:
+            view = solved.given[condition.id]
+            in_v = view.op.supply_in_v(view.row, supply)
+            if in_v < 0.5 or not condition.on_pack:
+                continue
+            amps = max(view.op.supply_a(view.row, supply), 0.0)
+            top = gain * in_v - (needed_input_v(supply, amps, 1.0) - supply.set_v) - wanted_headroom_v(plan, supply)
+            if top < high[0]:
+                high = (top, f"{condition.name}: {in_v:.2f} V in, less {wanted_headroom_v(plan, supply):g} V of headroom")
+    return OutputAdvice(supply=supply.id, set_v=supply.set_v, low_v=low[0], high_v=high[0], low_reason=low[1], high_reason=high[1])
+
+
+def consumers_below(plan: Plan, rail_id: str) -> list[Device]:
+    """Devices that see this rail's volts: on the rail, or behind wires, straps and diodes from it."""
+    seen, queue = {rail_id}, [rail_id]
+    while queue:
+        at = queue.pop()
+        for supply in plan.supplies:
+            if not isinstance(supply, Regulator) and at in plan.inputs_of(supply) and supply.output not in seen:
+                seen.add(supply.output)
+                queue.append(supply.output)
+    return [device for device in plan.devices if device.feed and device.feed.rail in seen]

@@ -1,0 +1,208 @@
+"""`load.` rules: amps asked against amps a rail, pad or port can give."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from yardmeter.core.answers.limits import pad_limit_a
+from yardmeter.core.answers.model import RailState
+from yardmeter.core.checks.finding import Finding, Fix, Severity, number
+from yardmeter.core.checks.places import better_rails
+from yardmeter.core.checks.registry import Case, rule
+from yardmeter.core.plan import Condition, Link, Rail, Regulator, Strap
+from yardmeter.core.plan.operations import Move
+from yardmeter.core.units import format_si
+
+
+def _states(case: Case, rail: Rail) -> list[tuple[Condition, RailState]]:
+    return [(c, case.rail(rail.id).states[c.id]) for c in case.plan.conditions]
+
+
+def _serves_control(case: Case, rail_id: str) -> bool:
+    """Whether a device the craft falls without hangs on this rail, directly or through further supplies."""
+    seen, queue = {rail_id}, [rail_id]
+    while queue:
+        at = queue.pop()
+        if any(d.keeps_control and d.feed and d.feed.rail == at for d in case.plan.devices):
+            return True
+        for supply in case.plan.supplies:
+            feeding = {d.feed.rail for d in case.plan.devices if d.feed and d.id in case.plan.inputs_of(supply)}
+            if (at in case.plan.inputs_of(supply) or at in feeding) and supply.output not in seen:
+                seen.add(supply.output)
+                queue.append(supply.output)
+    return False
+
+
+@rule("load.over")
+def over_rating(case: Case) -> Iterator[Finding]:
+    """A rail asked for more than its usable rating."""
+    for rail in case.plan.rails:
+        over = [(s.asked_a / s.usable_a, c, s) for c, s in _states(case, rail) if s.limits and s.asked_a > s.usable_a * (1 + 1e-6)]
+        if not over:
+            continue
+        _, worst, state = max(over, key=lambda item: item[0])
+        reason = min(state.limits, key=lambda limit: limit.amps_a).reason
+        cut = state.given_a < state.asked_a * 0.98
+        flying = any(c.throttle_frac > 0 for _, c, _ in over)
+        severity: Severity = "danger" if cut and flying and _serves_control(case, rail.id) else "fault"
+        ports = [i for i in case.plan.inlets if i.rail == rail.id and i.id in worst.energy]
+        cause = f"Usable is {reason}."
+        if cut:
+            cause += f" Past its limit the supply cuts off: the rail falls to {format_si(state.volts_v, 'V')} and what hangs on it resets."
+        elif not ports:
+            cause += " It overheats, and may fail short and hand its input on."
+        yield Finding(
+            code="load.over",
+            severity=severity,
+            conditions=tuple(c.id for _, c, _ in over),
+            worst=worst.id,
+            elements=(rail.id,),
+            title=f"{rail.name} rail: {format_si(state.asked_a, 'A')} asked, {format_si(state.usable_a, 'A')} usable",
+            cause=cause,
+            remedy=_remedy(case, rail, worst, state),
+            numbers=(number("asked", state.asked_a, "A"), number("usable", state.usable_a, "A"), number("short by", -state.spare_a, "A")),
+            fixes=tuple(_relief(case, rail, worst)),
+        )
+
+
+
+
+def _remedy(case: Case, rail: Rail, condition: Condition, state: RailState) -> str:
+    movable = [w for w in state.wagons if w.kind == "device"]
+    if not movable:
+        return "Cut the load or fit a larger supply."
+    biggest = movable[0]
+    return f"Move {biggest.name} ({format_si(biggest.asked_a, 'A')}) elsewhere, or fit a larger supply."
+
+
+def _relief(case: Case, rail: Rail, condition: Condition) -> Iterator[Fix]:
+    """Moves of the biggest consumers to rails with room, then a BEC's worth of advice left to placement."""
+    offered = 0
+    for wagon in case.rail(rail.id).states[condition.id].wagons:
+        if wagon.kind != "device" or offered == 2:
+            continue
+        for target in better_rails(case, case.plan.device_of[wagon.id])[:1]:
+            offered += 1
+            yield Fix(title=f"{wagon.name} → {target.name}", edits=(Move(device=wagon.id, rail=target.id),))
+
+
+@rule("load.thin")
+def thin_margin(case: Case) -> Iterator[Finding]:
+    """A rail whose spare amps are a small share of its usable rating."""
+    frac = case.plan.policy.thin_margin_frac
+    for rail in case.plan.rails:
+        states = [(c, s) for c, s in _states(case, rail) if s.limits]
+        if any(s.asked_a > s.usable_a * (1 + 1e-6) for _, s in states):
+            continue
+        thin = [(s.spare_a / s.usable_a, c, s) for c, s in states if s.usable_a > 0 and 0 <= s.spare_a < frac * s.usable_a]
+        if thin:
+            _, worst, state = min(thin, key=lambda item: item[0])
+            yield Finding(
+                code="load.thin",
+                severity="caution",
+                conditions=tuple(c.id for _, c, _ in thin),
+                worst=worst.id,
+                elements=(rail.id,),
+                title=f"{rail.name} rail: only {format_si(state.spare_a, 'A')} spare of {format_si(state.usable_a, 'A')}",
+                cause=f"Usable is {min(state.limits, key=lambda limit: limit.amps_a).reason}. Draws are known to a few tens of percent at best.",
+                remedy="Measure the biggest draws, or move one of them.",
+                numbers=(number("spare", state.spare_a, "A"), number("wanted", frac * state.usable_a, "A")),
+                fixes=tuple(_relief(case, rail, worst)),
+            )
+
+
+@rule("load.pad")
+def pad_limit(case: Case) -> Iterator[Finding]:
+    """Everything soldered to one pad against the pad's own limit or the copper behind it."""
+    for rail in case.plan.rails:
+        for pad in rail.pads:
+            bound = pad_limit_a(pad)
+            fed = [d for d in case.plan.devices if d.feed and d.feed.pad == pad.id]
+            if bound is None or not fed:
+                continue
+            sums = [(sum(case.device(d.id).states[c.id].asked_a for d in fed), c) for c in case.plan.conditions]
+            amps, worst = max(sums, key=lambda item: item[0])
+            if amps > bound[0]:
+                yield Finding(
+                    code="load.pad",
+                    severity="fault",
+                    conditions=tuple(c.id for total, c in sums if total > bound[0]),
+                    worst=worst.id,
+                    elements=(pad.id, *(d.id for d in fed)),
+                    title=f"Pad {pad.label} of {rail.name}: {format_si(amps, 'A')} through {format_si(bound[0], 'A')}",
+                    cause=f"{bound[1]}; {', '.join(d.name for d in fed)} hang on it.",
+                    remedy="Spread them over the other pads of the rail.",
+                    numbers=(number("through the pad", amps, "A"), number("limit", bound[0], "A")),
+                    fixes=tuple(
+                        Fix(title=f"{d.name} → pad {other.label}", edits=(Move(device=d.id, rail=rail.id, pad=other.id, with_return=False),))
+                        for d in sorted(fed, key=lambda d: -d.draws.peak.value)[:1]
+                        for other in rail.pads
+                        if other.id != pad.id and other.direction == "out"
+                    ),
+                )
+
+
+@rule("load.inrush")
+def inrush(case: Case) -> Iterator[Finding]:
+    """Input capacitance a regulator or port must charge before its rail stands, at the current its load leaves over."""
+    for rail in case.plan.rails:
+        farads = sum(d.input_f for d in case.plan.devices if d.feed and d.feed.rail == rail.id)
+        for supply in case.plan.supplies_into(rail.id):
+            if not isinstance(supply, Regulator) or farads <= 0:
+                continue
+            idle = min(case.rail(rail.id).states[c.id].asked_a for c in case.pack_conditions()) if case.pack_conditions() else 0.0
+            left = supply.limit_a - idle
+            start_s = farads * supply.set_v / left if left > 0 else 1e9
+            if start_s > 0.05:
+                yield Finding(
+                    code="load.inrush",
+                    severity="caution",
+                    conditions=(),
+                    worst=None,
+                    elements=(supply.id,),
+                    title=f"{supply.name} has {format_si(max(left, 0), 'A')} left to charge {format_si(farads, 'F')}",
+                    cause="While it charges the capacitors it sits at its limit; many regulators then give up and try again for ever.",
+                    remedy="Switch loads on later, or fit a larger regulator.",
+                    numbers=(number("time to charge", min(start_s, 1e6), "s"), number("wanted", 0.05, "s")),
+                )
+
+
+@rule("load.collapse")
+def collapse(case: Case) -> Iterator[Finding]:
+    """A condition without an operating point: the wires cannot carry the power asked for."""
+    for head in case.budget.conditions:
+        if head.load_factor is None or head.load_factor >= 1 or head.collapse_rail is None:
+            continue
+        rail = case.plan.rail_of[head.collapse_rail]
+        yield Finding(
+            code="load.collapse",
+            severity="danger",
+            conditions=(head.id,),
+            worst=head.id,
+            elements=(rail.id,),
+            title=f"{rail.name} collapses at {head.load_factor:.0%} of the load",
+            cause="Constant-power loads draw more amps as the volts fall; through this resistance there is no voltage at which both agree (no solution above V²/4R).",
+            remedy="Shorten or thicken the feed, or cut the load behind it.",
+            numbers=(number("load that still works", head.load_factor * 100, "%"), number("load asked", 100.0, "%")),
+        )
+
+
+@rule("load.rating")
+def wire_rating(case: Case) -> Iterator[Finding]:
+    """A link or strap that carries more than it is rated for, where its rail does not already say so."""
+    for supply in case.plan.supplies:
+        if not isinstance(supply, Link | Strap) or not supply.rating_a:
+            continue
+        amps, worst = max((abs(case.supply(supply.id).states[c.id].asked_a), c.id) for c in case.plan.conditions)
+        if amps > supply.rating_a and not len(case.plan.supplies_into(supply.output)) == 1:
+            yield Finding(
+                code="load.rating",
+                severity="fault",
+                conditions=(worst,),
+                worst=worst,
+                elements=(supply.id,),
+                title=f"{supply.name} carries {format_si(amps, 'A')}, rated {format_si(supply.rating_a, 'A')}",
+                cause="Contacts and copper of this connection are made for less.",
+                remedy="Use a second wire or connector, or move a load.",
+                numbers=(number("carried", amps, "A"), number("rated", supply.rating_a, "A")),
+            )

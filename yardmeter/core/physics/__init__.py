@@ -1,0 +1,1 @@
+"""Physics, one subject per file: SI in, SI out, source in every docstring."""

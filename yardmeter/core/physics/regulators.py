@@ -1,0 +1,51 @@
+"""Loss of a switching regulator, fitted to the one or two efficiency points a data sheet gives."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.optimize import nnls
+
+
+@dataclass(frozen=True)
+class LossFit:
+    """`P(I) = Iq Vin + k1 I + k2 I²` [W] with I the output current [A]."""
+
+    k1_v: float
+    k2_ohm: float
+
+
+def fit_loss(points: Sequence[tuple[float, float]], output_v: float, quiescent_w: float) -> LossFit:
+    """Fit the load-dependent loss to (output amps, efficiency) points with non-negative coefficients.
+
+    One point puts all of its loss on the linear term (a diode- or switch-like drop); two points give both terms.
+    No point means a lossless converter but for its quiescent power. Source: textbook loss model, linear plus ohmic.
+    """
+    rows = [(amps, output_v * amps * (1 / eff - 1) - quiescent_w) for amps, eff in points]
+    if not rows:
+        return LossFit(0.0, 0.0)
+    if len(rows) == 1:
+        amps, loss_w = rows[0]
+        return LossFit(max(loss_w, 0.0) / amps, 0.0)
+    matrix = np.array([[amps, amps**2] for amps, _ in rows])
+    solution, _ = nnls(matrix, np.array([max(loss_w, 0.0) for _, loss_w in rows]))
+    return LossFit(float(solution[0]), float(solution[1]))
+
+
+def current_for_loss_a(fit: LossFit, budget_w: float, drop_v: float, drop_ohm: float) -> float:
+    """Output current [A] at which the load-dependent loss reaches `budget_w` [W].
+
+    The loss is the larger of the fit and the conduction floor `drop_v I + drop_ohm I²`, so the smaller current counts.
+    """
+    return min(_positive_root(fit.k1_v, fit.k2_ohm, budget_w), _positive_root(drop_v, drop_ohm, budget_w))
+
+
+def _positive_root(linear: float, square: float, target: float) -> float:
+    if target <= 0:
+        return 0.0
+    if square <= 0:
+        return target / linear if linear > 0 else math.inf
+    return (-linear + math.sqrt(linear**2 + 4 * square * target)) / (2 * square)

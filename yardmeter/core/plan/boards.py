@@ -1,0 +1,48 @@
+"""Boards, their rails and pads."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field
+
+from yardmeter.core.plan.parts import Id, Model, Name, Note, Return
+
+
+class Trace(Model):
+    """The copper behind a pad, for its IPC-2221 limit."""
+
+    width_m: float = Field(gt=0, le=0.1)
+    copper_m: float = Field(default=35e-6, gt=0, le=1e-3)
+    rise_k: float = Field(default=20, gt=0, le=150)
+
+
+class Pad(Model):
+    """One solder pad or pin of a rail."""
+
+    id: Id
+    label: Name
+    direction: Literal["out", "in"] = "out"
+    limit_a: float | None = Field(default=None, gt=0, le=1000)
+    trace: Trace | None = None
+
+
+class Rail(Model):
+    """One positive net at one voltage. All pads of a rail are the same net."""
+
+    id: Id
+    name: Name
+    board: Id
+    nominal_v: float | None = Field(default=None, gt=0, le=100, description="Left out on a rail at pack voltage.")
+    pads: tuple[Pad, ...] = ()
+
+
+class Board(Model):
+    """Anything with one ground and pads: controller, power board, ESC, stand-alone regulator."""
+
+    id: Id
+    name: Name
+    kind: Literal["power", "controller", "esc", "regulator", "other"] = "other"
+    returns: tuple[Return, ...] = ()
+    weight_g: float = Field(default=0, ge=0, le=10_000)
+    note: Note = ""

@@ -1,0 +1,53 @@
+"""Conditions: energy source, pack state, air, throttle and device states."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field
+
+from yardmeter.core.physics.pack import PackState
+from yardmeter.core.plan.devices import DrawState
+from yardmeter.core.plan.parts import Id, Model, Name
+
+
+class Condition(Model):
+    """One situation the whole plan is solved in. `energy` lists `pack` and inlet ids that are connected."""
+
+    id: Id
+    name: Name
+    energy: tuple[Id, ...] = ("pack",)
+    pack_state: PackState = "nominal"
+    cell_v: float | None = Field(default=None, gt=0, le=5, description="Rest voltage of a cell instead of the state's.")
+    pack_v: float | None = Field(default=None, gt=0, le=80, description="Measured rest voltage of the pack instead of either.")
+    air: Literal["still", "moving"] = "moving"
+    throttle_frac: float = Field(default=0, ge=0, le=1)
+    default_state: DrawState = "typical"
+    states: dict[Id, DrawState] = Field(default_factory=dict, description="Devices in another state than the default.")
+
+    @property
+    def on_pack(self) -> bool:
+        return "pack" in self.energy
+
+    @property
+    def is_punch(self) -> bool:
+        """High throttle is held for seconds only, so wires and connectors count with their short-time limit."""
+        return self.throttle_frac >= PUNCH_THROTTLE_FRAC
+
+    def state_of(self, device_id: str) -> DrawState:
+        return self.states.get(device_id, self.default_state)
+
+
+PUNCH_THROTTLE_FRAC = 0.8
+HOVER_THROTTLE_FRAC = 0.35
+"""Throttle of a hover; common practice, no source (a quad that hovers near a third has twice its weight in reserve)."""
+
+STANDARD_CONDITIONS: tuple[Condition, ...] = (
+    Condition(id="usb-bench", name="USB bench", energy=("usb",), pack_state="nominal", air="still", default_state="typical"),
+    Condition(id="pack-bench", name="Pack bench", pack_state="full", air="still", default_state="typical"),
+    Condition(id="hover", name="Hover", pack_state="nominal", air="moving", throttle_frac=HOVER_THROTTLE_FRAC),
+    Condition(id="punch-fresh", name="Punch, fresh", pack_state="full", air="moving", throttle_frac=1, default_state="peak"),
+    Condition(id="punch-low", name="Punch, low", pack_state="low", air="moving", throttle_frac=1, default_state="peak"),
+    Condition(id="landing", name="Landing", pack_state="low", air="moving", throttle_frac=HOVER_THROTTLE_FRAC),
+)
+"""The six that decide; a plan without a USB inlet drops `usb` from the first one's energy."""

@@ -1,0 +1,114 @@
+"""Consumers and how they are fed."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field, model_validator
+
+from yardmeter.core.plan.parts import Id, Model, Name, Note, Provenance, Return, Wire
+
+LoadLaw = Literal["current", "power", "resistance", "led"]
+DeviceKind = Literal[
+    "camera", "sender", "digital", "receiver", "gnss", "led", "servo", "recorder", "computer", "sensor", "motor", "logic", "other"
+]  # fmt: skip
+DrawState = Literal["off", "idle", "typical", "peak"]
+
+
+class Draw(Model):
+    """Amps or watts in one state; `at_v` is the voltage it was quoted at (the device's nominal when left out)."""
+
+    value: float = Field(ge=0, le=10_000)
+    unit: Literal["A", "W"] = "A"
+    at_v: float | None = Field(default=None, gt=0, le=100)
+    provenance: Provenance = "sheet"
+    tol_frac: float | None = Field(default=None, ge=0, le=2, description="Overrides the band of the provenance.")
+
+    def amps_at(self, volts: float) -> float:
+        """Current at the quoted voltage [A], `volts` [V] standing in where none was quoted."""
+        return self.value if self.unit == "A" else self.value / (self.at_v or volts)
+
+    def watts_at(self, volts: float) -> float:
+        """Power at the quoted voltage [W]."""
+        return self.value if self.unit == "W" else self.value * (self.at_v or volts)
+
+
+class BurstDraw(Model):
+    """A pulsed draw: the peak state is reached for `duty_frac` of each period, the idle state holds in between."""
+
+    duty_frac: float = Field(gt=0, le=1)
+    period_s: float = Field(default=0.02, gt=0, le=3600)
+
+
+class Draws(Model):
+    """Draw in each state a condition can ask for."""
+
+    idle: Draw
+    typical: Draw
+    peak: Draw
+
+
+class LedString(Model):
+    """`strings` parallel strings of `series` LEDs, each with its own resistor."""
+
+    forward_v: float = Field(gt=0.5, le=6)
+    series: int = Field(default=1, ge=1, le=20)
+    strings: int = Field(default=1, ge=1, le=200)
+    resistor_ohm: float = Field(gt=0, le=1e6)
+
+
+class ThrottlePoint(Model):
+    """One point of a motor group's current over throttle."""
+
+    throttle_frac: float = Field(ge=0, le=1)
+    amps: float = Field(ge=0, le=1000)
+
+
+class Feed(Model):
+    """The positive wire from a rail (and pad, when known) to a device."""
+
+    rail: Id
+    pad: Id | None = None
+    wire: Wire = Wire()
+
+
+class Device(Model):
+    """A consumer. Its window `min_v`…`max_v` is what the maker allows at its pins."""
+
+    id: Id
+    name: Name
+    kind: DeviceKind = "other"
+    law: LoadLaw = "current"
+    nominal_v: float = Field(gt=0, le=100)
+    min_v: float = Field(gt=0, le=100)
+    max_v: float = Field(gt=0, le=100)
+    brownout_v: float | None = Field(default=None, gt=0, le=100)
+    restart_v: float | None = Field(default=None, gt=0, le=100)
+    draws: Draws
+    burst: BurstDraw | None = None
+    led: LedString | None = None
+    throttle: tuple[ThrottlePoint, ...] = ()
+    input_f: float = Field(default=0, ge=0, le=1, description="Capacitance at its input [F].")
+    keeps_control: bool = Field(default=False, description="The craft falls when this device loses power.")
+    weight_g: float = Field(default=0, ge=0, le=10_000)
+    part: str = Field(default="", max_length=64, description="The shelf part it was taken from.")
+    feed: Feed | None = None
+    returns: tuple[Return, ...] = ()
+    note: Note = ""
+
+    @property
+    def reset_v(self) -> float:
+        """Voltage below which the device resets [V]: its brown-out voltage, else the bottom of its window."""
+        return self.brownout_v if self.brownout_v is not None else self.min_v
+
+    @model_validator(mode="after")
+    def _consistent(self) -> Device:
+        if self.min_v >= self.max_v:
+            raise ValueError(f"the window {self.min_v} V to {self.max_v} V is empty: min_v must be below max_v")
+        if self.law == "led" and self.led is None:
+            raise ValueError("the LED law needs the LED string (forward voltage, count, resistor)")
+        if self.kind == "motor" and not self.throttle:
+            raise ValueError("a motor group needs its current over throttle")
+        if self.brownout_v and self.restart_v and self.restart_v < self.brownout_v:
+            raise ValueError("restart_v is below brownout_v; a device restarts above the voltage it resets at")
+        return self

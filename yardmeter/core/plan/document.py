@@ -1,0 +1,194 @@
+"""The plan as a whole: elements, lookups, and the cross-checks that make it one electrical network."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator
+from functools import cached_property
+from typing import Any, Literal
+
+from pydantic import Field, ValidationError, model_validator
+
+from yardmeter.core.errors import PlanError, UnknownElementError
+from yardmeter.core.plan.boards import Board, Pad, Rail
+from yardmeter.core.plan.conditions import STANDARD_CONDITIONS, Condition
+from yardmeter.core.plan.devices import Device
+from yardmeter.core.plan.packs import Pack
+from yardmeter.core.plan.parts import Model, Name, Note, Return
+from yardmeter.core.plan.policies import Policy
+from yardmeter.core.plan.sources import Inlet
+from yardmeter.core.plan.supplies import Strap, Supply
+
+SCHEMA_VERSION = 1
+RESERVED_IDS = frozenset({"pack"})
+
+Element = Board | Rail | Supply | Device | Inlet | Condition
+COLLECTIONS = ("boards", "rails", "supplies", "devices", "inlets", "conditions")
+
+
+class Plan(Model):
+    """One way to wire a build; the unit that is edited, solved, compared and exported."""
+
+    format: Literal["yard-meter-plan"] = "yard-meter-plan"
+    version: Literal[1] = 1
+    name: Name
+    note: Note = ""
+    pack: Pack
+    boards: tuple[Board, ...] = Field(min_length=1, max_length=200)
+    rails: tuple[Rail, ...] = Field(min_length=1, max_length=400)
+    supplies: tuple[Supply, ...] = Field(default=(), max_length=400)
+    devices: tuple[Device, ...] = Field(default=(), max_length=1000)
+    inlets: tuple[Inlet, ...] = Field(default=(), max_length=20)
+    conditions: tuple[Condition, ...] = Field(default=STANDARD_CONDITIONS, min_length=1, max_length=40)
+    policy: Policy = Policy()
+
+    @cached_property
+    def elements(self) -> dict[str, Element]:
+        """Every element by id."""
+        return {one.id: one for name in COLLECTIONS for one in getattr(self, name)}
+
+    @cached_property
+    def rail_of(self) -> dict[str, Rail]:
+        return {rail.id: rail for rail in self.rails}
+
+    @cached_property
+    def board_of(self) -> dict[str, Board]:
+        return {board.id: board for board in self.boards}
+
+    @cached_property
+    def device_of(self) -> dict[str, Device]:
+        return {device.id: device for device in self.devices}
+
+    @cached_property
+    def supply_of(self) -> dict[str, Supply]:
+        return {supply.id: supply for supply in self.supplies}
+
+    @cached_property
+    def inlet_of(self) -> dict[str, Inlet]:
+        return {inlet.id: inlet for inlet in self.inlets}
+
+    @cached_property
+    def pad_of(self) -> dict[str, tuple[Rail, Pad]]:
+        return {pad.id: (rail, pad) for rail in self.rails for pad in rail.pads}
+
+    def element(self, element_id: str) -> Element:
+        """The element of that id; raises UnknownElementError."""
+        try:
+            return self.elements[element_id]
+        except KeyError:
+            raise UnknownElementError(
+                f"This plan has no element “{element_id}”.", where=element_id, remedy="It may have been removed; reload the plan."
+            ) from None
+
+    def condition(self, condition_id: str) -> Condition:
+        """The condition of that id; raises UnknownElementError."""
+        for one in self.conditions:
+            if one.id == condition_id:
+                return one
+        raise UnknownElementError(
+            f"This plan has no condition “{condition_id}”.", where=condition_id, remedy=f"It has: {', '.join(c.id for c in self.conditions)}."
+        )
+
+    def title(self, element_id: str) -> str:
+        """Display name of an element, `pack` included."""
+        return "Pack" if element_id == "pack" else self.element(element_id).name
+
+    def returns(self) -> Iterator[tuple[str, Return]]:
+        """Every ground wire with the id of the board or device it leaves."""
+        for owner in (*self.boards, *self.devices):
+            for wire in owner.returns:
+                yield owner.id, wire
+
+    def supplies_into(self, rail_id: str) -> tuple[Supply, ...]:
+        """Supplies whose output is that rail."""
+        return tuple(supply for supply in self.supplies if supply.output == rail_id)
+
+    def inputs_of(self, supply: Supply) -> tuple[str, ...]:
+        """Rails or the device a supply really takes from; a strap may take from several or none."""
+        return supply.selected if isinstance(supply, Strap) else (supply.input,)
+
+    @model_validator(mode="after")
+    def _one_network(self) -> Plan:
+        problems = list(_duplicates(self)) + list(_dangling(self))
+        if problems:
+            raise ValueError("; ".join(problems))
+        return self
+
+
+def _duplicates(plan: Plan) -> Iterator[str]:
+    names = [one.id for name in COLLECTIONS for one in getattr(plan, name)]
+    names += [pad.id for rail in plan.rails for pad in rail.pads] + [wire.id for _, wire in plan.returns()]
+    for name, count in Counter(names).items():
+        if count > 1:
+            yield f"the id “{name}” is used {count} times; ids are unique in a plan"
+        if name in RESERVED_IDS:
+            yield f"the id “{name}” is reserved"
+
+
+def _dangling(plan: Plan) -> Iterator[str]:
+    rails, boards, devices = plan.rail_of, plan.board_of, plan.device_of
+    if plan.pack.rail not in rails:
+        yield f"pack.rail names “{plan.pack.rail}”, which is no rail"
+    for rail in plan.rails:
+        if rail.board not in boards:
+            yield f"rail “{rail.id}” stands on board “{rail.board}”, which does not exist"
+    for supply in plan.supplies:
+        inputs = supply.choices if isinstance(supply, Strap) else (supply.input,)
+        for one in inputs:
+            if one not in rails and one not in devices:
+                yield f"supply “{supply.id}” takes from “{one}”, which is neither a rail nor a device"
+        if supply.output not in rails:
+            yield f"supply “{supply.id}” feeds “{supply.output}”, which is no rail"
+        if supply.board not in boards and supply.board not in devices:
+            yield f"supply “{supply.id}” stands on “{supply.board}”, which is neither a board nor a device"
+        if supply.output in inputs:
+            yield f"supply “{supply.id}” feeds the rail it takes from"
+    for device in plan.devices:
+        if device.feed and device.feed.rail not in rails:
+            yield f"device “{device.id}” is fed from “{device.feed.rail}”, which is no rail"
+        if device.feed and device.feed.pad and plan.pad_of.get(device.feed.pad, (None,))[0] is not rails.get(device.feed.rail):
+            yield f"device “{device.id}” is fed from pad “{device.feed.pad}”, which is no pad of that rail"
+    for owner, wire in plan.returns():
+        if wire.to == owner:
+            yield f"return “{wire.id}” goes from “{owner}” to itself"
+        elif wire.to != "pack" and wire.to not in boards and wire.to not in devices:
+            yield f"return “{wire.id}” goes to “{wire.to}”, which is no board, no device and not the pack"
+    for inlet in plan.inlets:
+        if inlet.rail not in rails:
+            yield f"inlet “{inlet.id}” enters rail “{inlet.rail}”, which does not exist"
+    for condition in plan.conditions:
+        for one in condition.energy:
+            if one != "pack" and one not in plan.inlet_of:
+                yield f"condition “{condition.id}” uses “{one}”, which is neither the pack nor an inlet"
+        for one in condition.states:
+            if one not in devices:
+                yield f"condition “{condition.id}” sets the state of “{one}”, which is no device"
+
+
+def load_plan(data: Any) -> Plan:
+    """Validate plain data (as read from JSON) into a Plan; raises PlanError with one problem per fault found."""
+    if not isinstance(data, dict):
+        raise PlanError("A plan is a JSON object.", remedy="Open a file that was exported as a plan.")
+    version = data.get("version", SCHEMA_VERSION)
+    if isinstance(version, int) and version > SCHEMA_VERSION:
+        raise PlanError(
+            f"The file is of plan format version {version}; this program reads up to {SCHEMA_VERSION}.", where="version", remedy="Update the program."
+        )
+    try:
+        return Plan.model_validate(data)
+    except ValidationError as error:
+        raise plan_error(error) from None
+
+
+def plan_error(error: ValidationError) -> PlanError:
+    """Translate a validation error into PlanErrors that name the field, the value and the remedy."""
+    problems = []
+    for item in error.errors():
+        where = ".".join(str(part) for part in item["loc"])
+        what = item["msg"].removeprefix("Value error, ")
+        value = item["input"]
+        shown = f" (got {value!r})" if isinstance(value, str | int | float | bool) else ""
+        problems.append(PlanError(f"{what[0].upper()}{what[1:]}{shown}.", where=where, remedy="Correct this field."))
+    first = problems[0]
+    what = first.what if len(problems) == 1 else f"{first.what} And {len(problems) - 1} more."
+    return PlanError(what, where=first.where, remedy=first.remedy, problems=tuple(problems))

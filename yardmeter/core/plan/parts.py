@@ -1,0 +1,37 @@
+"""Pieces every element of a plan is made of."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+Provenance = Literal["measured", "sheet", "reported", "guess"]
+"""How far a number can be trusted: measured here, maker's sheet, reported by others, guess."""
+
+Id = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,63}$", description="Unique in the plan: a-z, 0-9 and hyphens.")]
+Name = Annotated[str, Field(min_length=1, max_length=80)]
+Note = Annotated[str, Field(max_length=2000)]
+
+
+class Model(BaseModel):
+    """Base of the plan document: immutable, nothing unknown, no NaN or infinity."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+
+class Wire(Model):
+    """One conductor of a feed or return, with the connector in it."""
+
+    gauge_awg: int = Field(default=26, ge=0, le=40)
+    length_m: float = Field(default=0.1, gt=0, le=10)
+    connector_ohm: float = Field(default=0.0, ge=0, le=10)
+    connector_limit_a: float | None = Field(default=None, gt=0, le=1000)
+
+
+class Return(Model):
+    """A ground wire from a board or device to a ground point: a board, another device, or `pack`."""
+
+    id: Id
+    to: Id
+    wire: Wire = Wire()

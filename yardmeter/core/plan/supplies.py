@@ -1,0 +1,114 @@
+"""What feeds a rail from another rail or from a device's output."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from yardmeter.core.plan.parts import Id, Model, Name, Note, Provenance, Wire
+
+
+class EfficiencyPoint(Model):
+    """One point of a data sheet's efficiency curve."""
+
+    amps: float = Field(gt=0, le=100)
+    efficiency_frac: float = Field(gt=0, lt=1)
+
+
+class SupplyBase(Model):
+    """`input` is a rail, or a device that passes power on; `board` is whose ground the supply stands on."""
+
+    id: Id
+    name: Name
+    input: Id
+    output: Id
+    board: Id
+    feed: Wire | None = Field(default=None, description="Wire into the input; none on the board itself.")
+    lead: Wire | None = Field(default=None, description="Wire from the output to the rail; none on the board itself.")
+    weight_g: float = Field(default=0, ge=0, le=1000)
+    note: Note = ""
+
+
+class Regulator(SupplyBase):
+    """Linear, buck, boost or buck-boost, on a board, in an ESC or standing alone."""
+
+    kind: Literal["linear", "buck", "boost", "buckboost"]
+    place: Literal["board", "esc", "alone", "device"] = "board"
+    set_v: float = Field(gt=0.5, le=60)
+    set_tol_frac: float = Field(default=0.03, ge=0, le=0.2)
+    rating_a: float = Field(gt=0, le=100, description="The printed rating.")
+    derate_frac: float | None = Field(default=None, gt=0, le=1, description="Overrides the plan's policy.")
+    current_limit_a: float | None = Field(default=None, gt=0, le=200)
+    quiescent_a: float = Field(default=0.005, ge=0, le=1)
+    dropout_v: float = Field(default=0.3, ge=0, le=5)
+    dropout_ohm: float = Field(default=0.08, ge=0, le=5)
+    output_ohm: float = Field(default=0.02, ge=0.001, le=2)
+    duty_max_frac: float = Field(default=1.0, gt=0.5, le=1)
+    gain_max: float = Field(default=8.0, gt=1, le=50, description="Largest output to input ratio of a boost.")
+    start_v: float = Field(default=3.0, ge=0, le=60)
+    stop_v: float = Field(default=2.8, ge=0, le=60)
+    input_max_v: float = Field(default=30, gt=0, le=100)
+    efficiency: tuple[EfficiencyPoint, ...] = Field(default=(), max_length=2)
+    theta_still_k_w: float = Field(default=60, gt=0, le=500)
+    theta_moving_k_w: float = Field(default=25, gt=0, le=500)
+    tau_s: float = Field(default=60, gt=0, le=3600)
+    trip_c: float = Field(default=125, gt=40, le=200)
+    fails: Literal["open", "short"] = "short"
+    backfeeds: bool = Field(default=False, description="A body diode lets current flow from the output back to the input.")
+    noisy: bool = True
+    provenance: Provenance = "sheet"
+
+    @property
+    def limit_a(self) -> float:
+        """Current the regulator cuts off at [A]; 1.3 × print when not stated (common practice, no source)."""
+        return self.current_limit_a if self.current_limit_a is not None else 1.3 * self.rating_a
+
+    @property
+    def switching(self) -> bool:
+        return self.kind != "linear"
+
+    @model_validator(mode="after")
+    def _thresholds_in_order(self) -> Regulator:
+        if self.stop_v > self.start_v:
+            raise ValueError(f"stop_v {self.stop_v} V is above start_v {self.start_v} V; the stop voltage is the lower one")
+        return self
+
+
+class Diode(SupplyBase):
+    """A diode, or an ideal-diode switch when its drop is only millivolts."""
+
+    kind: Literal["diode"] = "diode"
+    drop_v: float = Field(default=0.4, ge=0, le=1.5)
+    series_ohm: float = Field(default=0.05, ge=0.001, le=5)
+    rating_a: float = Field(default=2, gt=0, le=200)
+
+
+class Link(SupplyBase):
+    """A plain wire, cable or pass-through output from one rail to another; current may flow either way."""
+
+    kind: Literal["link"] = "link"
+    series_ohm: float = Field(default=0.002, ge=0.0005, le=5)
+    rating_a: float | None = Field(default=None, gt=0, le=1000)
+
+
+class Strap(SupplyBase):
+    """A strap-selected rail: `choices` can each be bridged to the output; `selected` are the ones that are."""
+
+    kind: Literal["strap"] = "strap"
+    choices: tuple[Id, ...] = Field(min_length=2, max_length=4)
+    selected: tuple[Id, ...] = ()
+    series_ohm: float = Field(default=0.002, ge=0.0005, le=5)
+    rating_a: float | None = Field(default=None, gt=0, le=1000)
+
+    @model_validator(mode="after")
+    def _selected_among_choices(self) -> Strap:
+        strange = [one for one in self.selected if one not in self.choices]
+        if strange:
+            raise ValueError(f"selected {', '.join(strange)} is not among the strap's choices")
+        if self.input not in self.choices:
+            raise ValueError("input must be one of the strap's choices")
+        return self
+
+
+Supply = Annotated[Regulator | Diode | Link | Strap, Field(discriminator="kind")]

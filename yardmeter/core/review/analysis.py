@@ -1,0 +1,31 @@
+"""Plan in, analysis out."""
+
+from __future__ import annotations
+
+from yardmeter.core.answers.budget import budget
+from yardmeter.core.answers.conditions import solve_conditions
+from yardmeter.core.answers.model import Answer, Budget
+from yardmeter.core.answers.windows import Windows, windows
+from yardmeter.core.checks import Finding, run_rules
+from yardmeter.core.checks.registry import Case
+from yardmeter.core.plan import Plan
+
+
+class Analysis(Answer):
+    """Numbers over all conditions, the pack sweep, and the findings, worst first."""
+
+    budget: Budget
+    windows: Windows
+    findings: tuple[Finding, ...]
+
+
+def analyse(plan: Plan) -> Analysis:
+    """Solve every condition and the pack sweep, and run every rule. Unsolvable conditions are results, not errors."""
+    case = solve_case(plan)
+    return Analysis(budget=case.budget, windows=case.windows, findings=run_rules(case))
+
+
+def solve_case(plan: Plan) -> Case:
+    """The solved plan as rules and answers see it."""
+    solved = solve_conditions(plan)
+    return Case(plan, solved, budget(solved), windows(solved))

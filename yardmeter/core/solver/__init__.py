@@ -1,0 +1,1 @@
+"""Solvers: arrays in, arrays out. They know nothing of plans."""

@@ -1,0 +1,221 @@
+"""Batched DC operating point by Newton's method with remembered converter modes.
+
+Unknowns of a row: node voltages, then one output current per converter. Each converter has a row of its own and a
+mode that changes only when its own answer contradicts it, after a Newton step. Where Newton does not arrive, the row
+restarts with pseudo-transient continuation (a capacitance at every node, shrinking) and so follows a collapse as it
+would happen.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.sparse import csc_matrix
+from scipy.sparse.linalg import splu
+
+from yardmeter.core.solver.assembly import Assembly, Evaluation
+from yardmeter.core.solver.circuit import CONDUCTING, LIMITING, OFF, Bools, Circuit, Floats, Ints, Solution
+from yardmeter.core.solver.elements import InputCurrent, Target, converter_target
+from yardmeter.core.solver.rows import take_rows
+
+RESIDUAL_A = 1e-7
+"""Largest current a node may be short of at the solution [A]."""
+NEWTON_STEPS = 9
+PATIENCE = 4
+CREEP_STEPS = 120
+CREEP_SIEMENS = 0.5
+"""Capacitance over time step at every node where creeping starts [S]."""
+MAX_FLIPS = 6
+SPARSE_FROM = 160
+"""Unknowns from which a sparse factorisation per row beats the dense batch."""
+CHORD_STEPS = 14
+CALM_V = 0.05
+"""A Newton step under this that leaves the residual within bounds has arrived: convergence is quadratic [V]."""
+
+
+@dataclass
+class _State:
+    """Working arrays of an iteration, changed in place row by row."""
+
+    x: Floats
+    modes: Ints
+    flips: Ints
+    converged: Bools
+    residual: Floats
+    calm: Bools
+    """The last step was small and changed no mode."""
+    steps: int = 0
+
+
+def solve_dc(circuit: Circuit, assembly: Assembly | None = None) -> Solution:
+    """Operating points of all rows. Never raises for an overload: look at `converged`, `modes` and `hiccup`.
+
+    An `assembly` of the same topology may be handed in to save making it again.
+    """
+    assembly = assembly or Assembly(circuit)
+    state = _start(circuit)
+    _newton(assembly, circuit, state)
+    return _finish(assembly, circuit, state)
+
+
+def solve_dc_near(circuit: Circuit, base: Solution, group: Ints, assembly: Assembly | None = None) -> Solution:
+    """Operating points of many rows that lie near known ones: row r starts at row `group[r]` of `base`.
+
+    The Jacobian of each base row is inverted once and serves all rows of its group (chord method); rows that leave the
+    base's converter modes or do not settle get full Newton steps of their own.
+    """
+    assembly = assembly or Assembly(circuit)
+    x = np.concatenate([base.volts, base.converter_a], axis=1)[group]
+    rows = circuit.rows
+    state = _State(x, base.modes[group].copy(), np.zeros_like(base.modes[group]), np.zeros(rows, bool), np.full(rows, np.inf), np.zeros(rows, bool))
+    for one in np.unique(group):
+        members = np.flatnonzero(group == one)
+        if base.converged[one]:
+            _chord(assembly, circuit, state, members)
+    left = np.flatnonzero(~state.converged)
+    if left.size:
+        fresh = _start(take_rows(circuit, left))
+        state.x[left], state.modes[left], state.flips[left] = fresh.x, fresh.modes, 0
+        state.calm[left] = False
+        _newton(assembly, circuit, state)
+    return _finish(assembly, circuit, state)
+
+
+def _start(circuit: Circuit) -> _State:
+    c = circuit.converters
+    none = np.zeros((circuit.rows, c.inp.size))
+    x = np.concatenate([circuit.start_v, none], axis=1)
+    at = Assembly.terminals(circuit, x)
+    ahead = at.output_v <= converter_target(c, at.input_v, none).volts + 0.05
+    modes = np.where(at.powered & ahead, CONDUCTING, OFF).astype(np.int64)
+    rows = circuit.rows
+    return _State(x, modes, np.zeros(none.shape, np.int64), np.zeros(rows, bool), np.full(rows, np.inf), np.zeros(rows, bool))
+
+
+def _finish(assembly: Assembly, circuit: Circuit, state: _State) -> Solution:
+    """Creep along the rows Newton left over, then hand everything out."""
+    bad = np.flatnonzero(~state.converged)
+    if bad.size:
+        part = take_rows(circuit, bad)
+        again = _start(part)
+        _creep(assembly, part, again)
+        for name in ("x", "modes", "flips", "converged", "residual"):
+            getattr(state, name)[bad] = getattr(again, name)
+        state.steps += again.steps
+    n = circuit.nodes
+    hiccup = state.flips > MAX_FLIPS
+    return Solution(state.x[:, :n], state.x[:, n:], state.modes, state.converged, state.residual, state.steps, hiccup)
+
+
+def _newton(assembly: Assembly, circuit: Circuit, state: _State) -> None:
+    active = np.flatnonzero(~state.converged)
+    for step in range(NEWTON_STEPS):
+        part = take_rows(circuit, active) if active.size < circuit.rows else circuit
+        at = assembly.evaluate(part, state.x[active], state.modes[active])
+        active, at = _settle(state, active, at)
+        if step >= PATIENCE:  # what limits by now needs creeping: flat loads on a flat source give Newton no slope
+            moving = np.flatnonzero(~(state.modes[active] == LIMITING).any(axis=1))
+            active, at = active[moving], _narrow(at, moving)
+        if not active.size:
+            return
+        part = at.circuit
+        dx = -_solve_rows(assembly.jacobian(at), at.f)
+        _advance(assembly, part, state, active, dx, 40.0 if step < 5 else 5.0)
+
+
+def _creep(assembly: Assembly, circuit: Circuit, state: _State) -> None:
+    """Pseudo-transient continuation: the step is braked by a capacitance at every node that shrinks as it settles."""
+    n = circuit.nodes
+    diagonal = np.arange(n)
+    storage = np.full(circuit.rows, CREEP_SIEMENS)
+    active = np.arange(circuit.rows)
+    for _ in range(CREEP_STEPS):
+        at = assembly.evaluate(take_rows(circuit, active), state.x[active], state.modes[active])
+        active, at = _settle(state, active, at)
+        if not active.size:
+            return
+        jac = assembly.jacobian(at)
+        jac[:, diagonal, diagonal] += storage[active, None]
+        dx = -_solve_rows(jac, at.f)
+        storage[active] *= np.where(np.abs(dx[:, :n]).max(axis=1) < 1.0, 0.3, 1.6)
+        _advance(assembly, at.circuit, state, active, dx, 5.0)
+
+
+def _settle(state: _State, active: Ints, at: Evaluation) -> tuple[Ints, Evaluation]:
+    """Mark the rows whose currents balance, whose modes held and whose last step was small; return what still moves."""
+    left = np.abs(at.f).max(axis=1, initial=0.0)
+    state.residual[active] = left
+    done = (left < RESIDUAL_A) & state.calm[active]
+    state.converged[active[done]] = True
+    if not done.any():
+        return active, at
+    keep = np.flatnonzero(~done)
+    return active[keep], _narrow(at, keep)
+
+
+def _narrow(at: Evaluation, keep: Ints) -> Evaluation:
+    taken, target = at.taken, at.target
+    return Evaluation(
+        at.f[keep],
+        take_rows(at.circuit, keep),
+        at.conducting[keep],
+        at.load_slope[keep],
+        InputCurrent(taken.amps[keep], taken.by_input[keep], taken.by_output[keep], taken.by_amps[keep]),
+        Target(target.volts[keep], target.by_input[keep], target.by_current[keep], target.regulating[keep]),
+    )
+
+
+def _chord(assembly: Assembly, circuit: Circuit, state: _State, members: Ints) -> None:
+    """Newton steps with one inverse Jacobian for all members; modes stay, rows that contradict theirs are left over."""
+    first = members[:1]
+    inverse = np.linalg.inv(assembly.jacobian(assembly.evaluate(take_rows(circuit, first), state.x[first], state.modes[first]))[0])
+    part = take_rows(circuit, members)
+    x, modes = state.x[members], state.modes[members]
+    f = assembly.evaluate(part, x, modes).f
+    for _ in range(CHORD_STEPS):
+        if np.abs(f).max() < RESIDUAL_A:
+            break
+        x -= f @ inverse.T
+        f = assembly.evaluate(part, x, modes).f
+    left = np.abs(f).max(axis=1)
+    _, changed = next_modes(assembly, part, x, modes, np.zeros_like(modes))
+    good = (left < RESIDUAL_A) & ~changed.any(axis=1)
+    rows = members[good]
+    state.x[rows], state.converged[rows], state.residual[rows] = x[good], True, left[good]
+    state.steps += 1
+
+
+def _advance(assembly: Assembly, part: Circuit, state: _State, active: Ints, dx: Floats, widest_v: float) -> None:
+    """Take a bounded step and update modes; a row is calm when the step was small and no mode changed."""
+    state.steps += 1
+    size = np.abs(dx[:, : assembly.nodes]).max(axis=1, initial=0.0)
+    state.x[active] += dx * np.minimum(1.0, widest_v / np.maximum(size, 1e-12))[:, None]
+    modes, changed = next_modes(assembly, part, state.x[active], state.modes[active], state.flips[active])
+    state.modes[active] = modes
+    state.flips[active] += changed
+    state.calm[active] = ~changed.any(axis=1) & (size < CALM_V)
+
+
+def _solve_rows(jacobian: Floats, f: Floats) -> Floats:
+    if jacobian.shape[1] >= SPARSE_FROM:
+        return np.stack([splu(csc_matrix(jacobian[row])).solve(f[row]) for row in range(f.shape[0])])
+    solved: Floats = np.linalg.solve(jacobian, f[:, :, None])[:, :, 0]
+    return solved
+
+
+def next_modes(assembly: Assembly, circuit: Circuit, x: Floats, modes: Ints, flips: Ints) -> tuple[Ints, Bools]:
+    """Modes after a step, and which changed. A mode changes only when its own answer contradicts it."""
+    c = circuit.converters
+    amps = x[:, circuit.nodes :]
+    at = assembly.terminals(circuit, x)
+    open_v = converter_target(c, at.input_v, np.zeros_like(amps)).volts
+    full_v = converter_target(c, at.input_v, np.broadcast_to(c.limit_a, amps.shape)).volts
+    after = modes.copy()
+    conducting, limiting, off = modes == CONDUCTING, modes == LIMITING, modes == OFF
+    after[conducting & (amps > c.limit_a * (1 + 1e-9) + 1e-9)] = LIMITING
+    after[conducting & (amps < -1e-6)] = OFF
+    after[limiting & (at.output_v > full_v + 1e-6)] = CONDUCTING
+    after[off & at.powered & (at.output_v < open_v - 1e-6) & (flips <= MAX_FLIPS)] = CONDUCTING
+    after[~at.powered] = OFF
+    return after, after != modes

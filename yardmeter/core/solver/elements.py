@@ -1,0 +1,107 @@
+"""Current laws of loads and converters with their derivatives, vectorised over rows and elements."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from yardmeter.core.solver.circuit import LAMP, LED, OFF, POWER, RESISTANCE, SOURCE, SWITCHING, Bools, Converters, Floats, Ints, Loads
+
+LAMP_EXPONENT = 0.55
+"""Filament law I ∝ V^0.55; from memory of incandescent lamp tables."""
+MIN_INPUT_V = 0.3
+"""Below this a switching input counts as a resistance, which keeps its current finite [V]."""
+
+
+def load_current(loads: Loads, volts: Floats) -> tuple[Floats, Floats]:
+    """Current [A] and its slope [S] of every load at `volts` (rows, n) across it."""
+    law, value, knee = loads.law, loads.value, loads.knee_v
+    above = volts >= knee
+    safe = np.where(above, volts, knee)
+    powered = law == POWER
+    at_knee = np.where(powered, value / knee, value)
+    drawn = np.where(powered, value / safe, value)
+    below = at_knee / knee
+    amps = np.where(above, drawn, below * np.maximum(volts, 0))
+    slope = np.where(above, np.where(powered, -drawn / safe, 0.0), np.where(volts > 0, below, 0.0))
+    mine = law == RESISTANCE
+    if mine.any():
+        amps = np.where(mine, volts / value, amps)
+        slope = np.where(mine, 1 / value, slope)
+    mine = law == LED
+    if mine.any():
+        lit = mine & above
+        amps = np.where(mine, np.where(lit, (volts - knee) / value, 0.0), amps)
+        slope = np.where(mine, np.where(lit, 1 / value, 0.0), slope)
+    mine = law == LAMP
+    if mine.any():
+        ratio = np.abs(volts) / knee
+        bend = 0.02
+        root = np.maximum(ratio, bend) ** LAMP_EXPONENT
+        cold = bend ** (LAMP_EXPONENT - 1) / knee
+        amps = np.where(mine, np.where(ratio > bend, np.sign(volts) * value * root, value * cold * volts), amps)
+        steep = value * LAMP_EXPONENT * root / np.maximum(ratio, bend) / knee
+        slope = np.where(mine, np.where(ratio > bend, steep, value * cold), slope)
+    return amps, slope
+
+
+@dataclass(frozen=True)
+class Target:
+    """Where a conducting converter wants its output: volts above gnd, and slopes by input volts and by its current."""
+
+    volts: Floats
+    by_input: Floats
+    by_current: Floats
+    regulating: Bools
+
+
+def converter_target(c: Converters, input_v: Floats, amps: Floats) -> Target:
+    """Target voltage of every converter (rows, m) at these input volts and output currents."""
+    wanted = c.set_v - c.out_ohm * amps
+    through = input_v - c.drop_v - c.drop_ohm * amps
+    passing = c.passes & (through > wanted)
+    wanted_now = np.where(passing, through, wanted)
+    by_input = np.where(passing, 1.0, 0.0)
+    by_current = np.where(passing, -c.drop_ohm, -c.out_ohm)
+    ceiling = c.ceil_gain * input_v - np.where(c.passes, 0.0, c.drop_v) - c.drop_ohm * amps
+    sourced = c.kind == SOURCE
+    low = (ceiling < wanted_now) & ~sourced
+    return Target(
+        np.where(low, ceiling, wanted_now),
+        np.where(low, c.ceil_gain, by_input),
+        np.where(low, -c.drop_ohm, by_current),
+        ~low & ~passing,
+    )
+
+
+def converter_loss(c: Converters, input_v: Floats, amps: Floats) -> tuple[Floats, Floats]:
+    """Load-dependent loss of switching converters [W] and its slope by output current [W/A], quiescent not counted."""
+    fitted = c.k1_v * amps + c.k2_ohm * amps**2
+    floor = c.drop_v * amps + c.drop_ohm * amps**2
+    low = fitted < floor
+    return np.where(low, floor, fitted), np.where(low, c.drop_v + 2 * c.drop_ohm * amps, c.k1_v + 2 * c.k2_ohm * amps)
+
+
+@dataclass(frozen=True)
+class InputCurrent:
+    """Input current of converters [A] and its slopes by input volts, output volts and output current."""
+
+    amps: Floats
+    by_input: Floats
+    by_output: Floats
+    by_amps: Floats
+
+
+def converter_input(c: Converters, modes: Ints, input_v: Floats, output_v: Floats, amps: Floats) -> InputCurrent:
+    """What every converter (rows, m) takes from its input while it is on."""
+    on = ((modes != OFF) & (c.kind != SOURCE)).astype(float)
+    loss_w, loss_slope = converter_loss(c, input_v, amps)
+    guarded = np.maximum(input_v, MIN_INPUT_V)
+    power_w = output_v * amps + loss_w
+    switching = c.kind == SWITCHING
+    current = np.where(switching, power_w / guarded, amps) + c.quiescent_a
+    by_input = np.where(switching & (input_v > MIN_INPUT_V), -power_w / guarded**2, 0.0)
+    by_output = np.where(switching, amps / guarded, 0.0)
+    by_amps = np.where(switching, (output_v + loss_slope) / guarded, 1.0)
+    return InputCurrent(on * current, on * by_input, on * by_output, on * by_amps)

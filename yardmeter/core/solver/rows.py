@@ -1,0 +1,30 @@
+"""Selecting and repeating rows of a batched circuit."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from yardmeter.core.solver.circuit import Circuit, Conductors, Converters, Emfs, Floats, Ints, Loads
+
+CONVERTER_VALUES = (
+    "enabled", "set_v", "out_ohm", "ceil_gain", "drop_v", "drop_ohm", "limit_a", "stop_v", "quiescent_a", "k1_v", "k2_ohm",
+)  # fmt: skip
+
+
+def take_rows(circuit: Circuit, rows: Ints) -> Circuit:
+    """The circuit with only these rows, in this order; an index may repeat."""
+
+    def pick(values: Floats) -> Floats:
+        return values[rows] if values.ndim == 2 and values.shape[0] == circuit.rows else values
+
+    wires, emfs, loads, conv = circuit.conductors, circuit.emfs, circuit.loads, circuit.converters
+    picked: Converters = replace(conv, **{name: pick(getattr(conv, name)) for name in CONVERTER_VALUES})
+    return replace(
+        circuit,
+        rows=int(rows.size),
+        conductors=Conductors(wires.a, wires.b, pick(wires.siemens)),
+        emfs=Emfs(emfs.a, emfs.b, pick(emfs.volts), pick(emfs.siemens)),
+        loads=Loads(loads.p, loads.n, loads.law, pick(loads.value), loads.knee_v),
+        converters=picked,
+        start_v=circuit.start_v[rows],
+    )
