@@ -27,17 +27,34 @@ class Operating:
         loads = network.circuit.loads
         self.load_v = self.volts[:, loads.p] - self.volts[:, loads.n]
         self.load_a, _ = load_current(loads, self.load_v)
-        # Plain lists beside the arrays: answers read single numbers, which lists hand out far faster.
-        self._volts: list[list[float]] = self.volts.tolist()
-        self._flow_a: list[list[float]] = self.flow_a.tolist()
-        self._load_a: list[list[float]] = self.load_a.tolist()
-        self._converter_a: list[list[float]] = solution.converter_a.tolist()
         self.at = Assembly.terminals(network.circuit, np.concatenate([solution.volts, solution.converter_a], axis=1))
 
     @cached_property
     def taken(self) -> InputCurrent:
         """Input current of every converter [A] (rows, m)."""
         return converter_input(self.network.circuit.converters, self.solution.modes, self.at.input_v, self.at.output_v, self.solution.converter_a)
+
+    # Plain lists beside the arrays: answers read single numbers, which lists hand out far faster.
+
+    @cached_property
+    def _volts(self) -> list[list[float]]:
+        volts: list[list[float]] = self.volts.tolist()
+        return volts
+
+    @cached_property
+    def _flow_a(self) -> list[list[float]]:
+        amps: list[list[float]] = self.flow_a.tolist()
+        return amps
+
+    @cached_property
+    def _load_a(self) -> list[list[float]]:
+        amps: list[list[float]] = self.load_a.tolist()
+        return amps
+
+    @cached_property
+    def _converter_a(self) -> list[list[float]]:
+        amps: list[list[float]] = self.solution.converter_a.tolist()
+        return amps
 
     @cached_property
     def _taken_a(self) -> list[list[float]]:
@@ -132,6 +149,26 @@ class Operating:
 
     def hiccups(self, row: int, name: str) -> bool:
         return bool(self.solution.hiccup[row, self.network.converter[name]])
+
+    def rail_demand_a(self) -> Floats:
+        """Amps taken from every rail by its devices and supplies, (rows, rails) in the plan's order."""
+        network, plan = self.network, self.plan
+        demand = np.zeros((self.volts.shape[0], len(plan.rails)))
+        for column, rail in enumerate(plan.rails):
+            for device in plan.devices:
+                if device.feed and device.feed.rail == rail.id:
+                    demand[:, column] += self.flow_a[:, network.conductor[f"feed:{device.id}"]]
+            for supply in plan.supplies:
+                for position, name in enumerate(plan.inputs_of(supply)):
+                    if name != rail.id:
+                        continue
+                    if isinstance(supply, Link):
+                        demand[:, column] += np.maximum(self.flow_a[:, network.conductor[f"link:{supply.id}"]], 0)
+                    elif isinstance(supply, Strap):
+                        demand[:, column] += np.maximum(self.flow_a[:, network.conductor[f"link:{supply.id}:{position}"]], 0)
+                    else:
+                        demand[:, column] += self.taken.amps[:, network.converter[supply.id]]
+        return demand
 
     def inlet_a(self, row: int, inlet_id: str) -> float:
         index = self.network.converter.get(inlet_id)

@@ -16,7 +16,13 @@ from yardmeter.core.units import format_si
 
 def _powered(case: Case, supply: Regulator) -> list[tuple[Condition, SupplyState]]:
     """The conditions on the pack in which the regulator has an input at all."""
-    return [(c, s) for c, s in case.supply_states(supply) if c.on_pack and s.in_v > 0.5 and s.headroom_v is not None]
+    return [(c, s) for c, s in case.supply_states(supply) if c.on_pack and s.in_v > 0.5 and s.headroom_v is not None and not _starved(case, supply, c)]
+
+
+def _starved(case: Case, supply: Regulator, condition: Condition) -> bool:
+    """Whether its input rail is low only because an overload upstream cut off; that overload has its own finding."""
+    feeding = case.plan.device_of[supply.input].feed if supply.input in case.plan.device_of else None
+    return case.starved(feeding.rail if feeding else supply.input, condition)
 
 
 def _set_lower(case: Case, supply: Regulator) -> Iterator[Fix]:
@@ -124,7 +130,11 @@ def below_start(case: Case) -> Iterator[Finding]:
     for supply in case.plan.supplies:
         if not isinstance(supply, Regulator):
             continue
-        off = [(s.in_v, c, s) for c, s in case.supply_states(supply) if s.mode in ("off", "hiccup") and s.in_v > 1.0 and c.on_pack]
+        off = [
+            (s.in_v, c, s)
+            for c, s in case.supply_states(supply)
+            if s.mode in ("off", "hiccup") and s.in_v > 1.0 and c.on_pack and not _starved(case, supply, c)
+        ]
         needed = {c.id: supply.start_v if c.throttle_frac == 0 else supply.stop_v for _, c, _ in off}
         off = [item for item in off if item[0] < needed[item[1].id] + 0.05 or item[2].mode == "hiccup"]
         if off:

@@ -8,8 +8,9 @@ from yardmeter.core.answers.limits import pad_limit_a
 from yardmeter.core.answers.model import RailState
 from yardmeter.core.checks.finding import Finding, Fix, Severity, number
 from yardmeter.core.checks.places import better_rails
-from yardmeter.core.checks.registry import Case, rule
-from yardmeter.core.plan import Condition, Link, Rail, Regulator, Strap
+from yardmeter.core.checks.registry import Case, rails_below, rule
+from yardmeter.core.checks.relief import overload_fix
+from yardmeter.core.plan import Condition, Device, Link, Rail, Regulator, Strap
 from yardmeter.core.plan.operations import Move
 from yardmeter.core.units import format_si
 
@@ -18,19 +19,15 @@ def _states(case: Case, rail: Rail) -> list[tuple[Condition, RailState]]:
     return [(c, case.rail(rail.id).states[c.id]) for c in case.plan.conditions]
 
 
-def _serves_control(case: Case, rail_id: str) -> bool:
-    """Whether a device the craft falls without hangs on this rail, directly or through further supplies."""
-    seen, queue = {rail_id}, [rail_id]
-    while queue:
-        at = queue.pop()
-        if any(d.keeps_control and d.feed and d.feed.rail == at for d in case.plan.devices):
-            return True
-        for supply in case.plan.supplies:
-            feeding = {d.feed.rail for d in case.plan.devices if d.feed and d.id in case.plan.inputs_of(supply)}
-            if (at in case.plan.inputs_of(supply) or at in feeding) and supply.output not in seen:
-                seen.add(supply.output)
-                queue.append(supply.output)
-    return False
+def _hanging(case: Case, rail_id: str) -> list[Device]:
+    """Every device that hangs on this rail, directly or through further supplies."""
+    below = rails_below(case.plan, {rail_id})
+    return [d for d in case.plan.devices if d.feed and d.feed.rail in below]
+
+
+def rail_title(rail: Rail) -> str:
+    """“5 V rail”, without saying rail twice."""
+    return rail.name if rail.name.lower().endswith("rail") else f"{rail.name} rail"
 
 
 @rule("load.over")
@@ -38,52 +35,70 @@ def over_rating(case: Case) -> Iterator[Finding]:
     """A rail asked for more than its usable rating."""
     for rail in case.plan.rails:
         over = [(s.asked_a / s.usable_a, c, s) for c, s in _states(case, rail) if s.limits and s.asked_a > s.usable_a * (1 + 1e-6)]
-        if not over:
-            continue
-        _, worst, state = max(over, key=lambda item: item[0])
-        reason = min(state.limits, key=lambda limit: limit.amps_a).reason
-        cut = state.given_a < state.asked_a * 0.98
-        flying = any(c.throttle_frac > 0 for _, c, _ in over)
-        severity: Severity = "danger" if cut and flying and _serves_control(case, rail.id) else "fault"
-        ports = [i for i in case.plan.inlets if i.rail == rail.id and i.id in worst.energy]
-        cause = f"Usable is {reason}."
-        if cut:
-            cause += f" Past its limit the supply cuts off: the rail falls to {format_si(state.volts_v, 'V')} and what hangs on it resets."
-        elif not ports:
-            cause += " It overheats, and may fail short and hand its input on."
-        yield Finding(
-            code="load.over",
-            severity=severity,
-            conditions=tuple(c.id for _, c, _ in over),
-            worst=worst.id,
-            elements=(rail.id,),
-            title=f"{rail.name} rail: {format_si(state.asked_a, 'A')} asked, {format_si(state.usable_a, 'A')} usable",
-            cause=cause,
-            remedy=_remedy(case, rail, worst, state),
-            numbers=(number("asked", state.asked_a, "A"), number("usable", state.usable_a, "A"), number("short by", -state.spare_a, "A")),
-            fixes=tuple(_relief(case, rail, worst)),
-        )
+        over = [item for item in over if not _port(case, rail, item[1])]
+        if over:
+            # The flight is worse than the bench, however far the bench is over.
+            _, worst, state = max(over, key=lambda item: (item[1].on_pack, item[0]))
+            yield _overload(case, "load.over", rail, [c for _, c, _ in over], worst, state)
 
 
+@rule("load.usb")
+def over_port(case: Case) -> Iterator[Finding]:
+    """A USB port or bench supply asked for more than it gives."""
+    for rail in case.plan.rails:
+        over = [(s.asked_a, c, s) for c, s in _states(case, rail) if s.asked_a > s.usable_a * (1 + 1e-6) and _port(case, rail, c)]
+        if over:
+            _, worst, state = max(over, key=lambda item: item[0])
+            yield _overload(case, "load.usb", rail, [c for _, c, _ in over], worst, state)
 
 
-def _remedy(case: Case, rail: Rail, condition: Condition, state: RailState) -> str:
+def _port(case: Case, rail: Rail, condition: Condition) -> bool:
+    return any(i.rail == rail.id and i.id in condition.energy for i in case.plan.inlets)
+
+
+def _overload(case: Case, code: str, rail: Rail, conditions: list[Condition], worst: Condition, state: RailState) -> Finding:
+    cut = state.given_a < state.asked_a * 0.98
+    hanging = _hanging(case, rail.id)
+    resets = [d for d in hanging if case.device(d.id).states[worst.id].verdict in ("reset", "dead")]
+    falls = cut and any(c.throttle_frac > 0 for c in conditions) and any(d.keeps_control for d in hanging)
+    severity: Severity = "danger" if falls else "fault"
+    cause = f"Usable is {min(state.limits, key=lambda limit: limit.amps_a).reason}."
+    if cut:
+        cause += f" Past its limit the supply cuts off and the rail falls to {format_si(state.volts_v, 'V')}"
+        cause += f": {', '.join(d.name for d in resets)} reset." if resets else "."
+    elif code == "load.over":
+        cause += " It overheats, and may fail short and hand its input on."
+    return Finding(
+        code=code,
+        severity=severity,
+        conditions=tuple(c.id for c in conditions),
+        worst=worst.id,
+        elements=(rail.id,),
+        title=f"{rail_title(rail)}: {format_si(state.asked_a, 'A')} asked, {format_si(state.usable_a, 'A')} usable",
+        cause=cause,
+        remedy=_remedy(state) if code == "load.over" else "Work on the bench with fewer loads on, or use a port that gives more.",
+        numbers=(number("asked", state.asked_a, "A"), number("usable", state.usable_a, "A"), number("short by", -state.spare_a, "A")),
+        fixes=tuple(_relief(case, rail, worst)) if code == "load.over" else (),
+    )
+
+
+def _remedy(state: RailState) -> str:
     movable = [w for w in state.wagons if w.kind == "device"]
     if not movable:
         return "Cut the load or fit a larger supply."
-    biggest = movable[0]
-    return f"Move {biggest.name} ({format_si(biggest.asked_a, 'A')}) elsewhere, or fit a larger supply."
+    return f"Move {movable[0].name} ({format_si(movable[0].asked_a, 'A')}) elsewhere, or fit a larger supply."
 
 
 def _relief(case: Case, rail: Rail, condition: Condition) -> Iterator[Fix]:
-    """Moves of the biggest consumers to rails with room, then a BEC's worth of advice left to placement."""
-    offered = 0
+    """A regulator of their own for the biggest consumers, and the first move of one to a rail with room."""
+    own = overload_fix(case, rail, condition.id)
+    if own:
+        yield own
     for wagon in case.rail(rail.id).states[condition.id].wagons:
-        if wagon.kind != "device" or offered == 2:
-            continue
-        for target in better_rails(case, case.plan.device_of[wagon.id])[:1]:
-            offered += 1
-            yield Fix(title=f"{wagon.name} → {target.name}", edits=(Move(device=wagon.id, rail=target.id),))
+        targets = better_rails(case, case.plan.device_of[wagon.id]) if wagon.kind == "device" else []
+        if targets:
+            yield Fix(title=f"{wagon.name} → {targets[0].name}", edits=(Move(device=wagon.id, rail=targets[0].id),))
+            return
 
 
 @rule("load.thin")
@@ -94,7 +109,7 @@ def thin_margin(case: Case) -> Iterator[Finding]:
         states = [(c, s) for c, s in _states(case, rail) if s.limits]
         if any(s.asked_a > s.usable_a * (1 + 1e-6) for _, s in states):
             continue
-        thin = [(s.spare_a / s.usable_a, c, s) for c, s in states if s.usable_a > 0 and 0 <= s.spare_a < frac * s.usable_a]
+        thin = [(s.spare_a / s.usable_a, c, s) for c, s in states if s.usable_a > 0 and 0 <= s.spare_a < frac * s.usable_a and not _held_briefly(c, s)]
         if thin:
             _, worst, state = min(thin, key=lambda item: item[0])
             yield Finding(
@@ -103,12 +118,17 @@ def thin_margin(case: Case) -> Iterator[Finding]:
                 conditions=tuple(c.id for _, c, _ in thin),
                 worst=worst.id,
                 elements=(rail.id,),
-                title=f"{rail.name} rail: only {format_si(state.spare_a, 'A')} spare of {format_si(state.usable_a, 'A')}",
+                title=f"{rail_title(rail)}: only {format_si(state.spare_a, 'A')} spare of {format_si(state.usable_a, 'A')}",
                 cause=f"Usable is {min(state.limits, key=lambda limit: limit.amps_a).reason}. Draws are known to a few tens of percent at best.",
                 remedy="Measure the biggest draws, or move one of them.",
                 numbers=(number("spare", state.spare_a, "A"), number("wanted", frac * state.usable_a, "A")),
                 fixes=tuple(_relief(case, rail, worst)),
             )
+
+
+def _held_briefly(condition: Condition, state: RailState) -> bool:
+    """A punch against a wire's or connector's short-time limit: that limit has its reserve built in."""
+    return condition.is_punch and min(state.limits, key=lambda limit: limit.amps_a).kind in ("wire", "connector")
 
 
 @rule("load.pad")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from yardmeter.core.answers.model import RailState
 from yardmeter.core.checks.registry import Case
-from yardmeter.core.plan import Device, Rail
+from yardmeter.core.plan import Device, Plan, Rail
 
 OFFERED = 2
 """How many moves a fix offers at most."""
@@ -18,7 +18,7 @@ def better_rails(case: Case, device: Device) -> list[Rail]:
         return []
     fitting: list[tuple[float, Rail]] = []
     for rail in case.plan.rails:
-        if device.feed and device.feed.rail == rail.id:
+        if (device.feed and device.feed.rail == rail.id) or (device.keeps_control and passed_on(case.plan, rail)):
             continue
         spare = _worst_spare(case, device, rail)
         if spare is not None and spare >= 0:
@@ -40,3 +40,8 @@ def _worst_spare(case: Case, device: Device, rail: Rail) -> float | None:
             amps = device.draws.peak.watts_at(device.nominal_v) / state.volts_v
         spare = min(spare, state.spare_a - amps)
     return spare if spare != float("inf") else None
+
+
+def passed_on(plan: Plan, rail: Rail) -> bool:
+    """Whether the rail is an output that some device passes on: no place for what keeps the craft up."""
+    return any(supply.input in plan.device_of for supply in plan.supplies_into(rail.id))

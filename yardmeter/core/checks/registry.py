@@ -43,6 +43,22 @@ class Case:
     def supply(self, supply_id: str) -> SupplyAnswer:
         return self._supplies[supply_id]
 
+    @cached_property
+    def _starved(self) -> dict[str, frozenset[str]]:
+        """Per condition, the rails behind a regulator or port that sits at its limit."""
+        found = {}
+        for condition in self.plan.conditions:
+            view = self.solved.given[condition.id]
+            names = [s.id for s in self.plan.supplies if isinstance(s, Regulator)] + [i.id for i in self.plan.inlets if i.kind in ("usb", "bench")]
+            limiting = [name for name in names if view.op.supply_limits(view.row, name) or view.op.hiccups(view.row, name)]
+            rails = {self.plan.supply_of[n].output if n in self.plan.supply_of else self.plan.inlet_of[n].rail for n in limiting}
+            found[condition.id] = frozenset(rails_below(self.plan, rails))
+        return found
+
+    def starved(self, rail_id: str, condition: Condition) -> bool:
+        """Whether the rail's low volts in this condition are the consequence of an overload that is a finding itself."""
+        return rail_id in self._starved[condition.id]
+
     def pack_conditions(self) -> tuple[Condition, ...]:
         return tuple(c for c in self.plan.conditions if c.on_pack)
 
@@ -53,6 +69,19 @@ class Case:
     def supply_states(self, supply: Regulator) -> Iterator[tuple[Condition, SupplyState]]:
         for condition in self.plan.conditions:
             yield condition, self.supply(supply.id).states[condition.id]
+
+
+def rails_below(plan: Plan, rails: set[str]) -> set[str]:
+    """These rails and every rail fed from them, through whatever supply or passing device."""
+    seen, queue = set(rails), list(rails)
+    while queue:
+        at = queue.pop()
+        on_it = {d.id for d in plan.devices if d.feed and d.feed.rail == at} | {at}
+        for supply in plan.supplies:
+            if on_it & set(plan.inputs_of(supply)) and supply.output not in seen:
+                seen.add(supply.output)
+                queue.append(supply.output)
+    return seen
 
 
 Rule = Callable[[Case], Iterable[Finding]]

@@ -7,10 +7,10 @@ from collections.abc import Iterator
 import networkx as nx
 
 from yardmeter.core.checks.finding import Finding, Fix, Severity, number
-from yardmeter.core.checks.places import better_rails
+from yardmeter.core.checks.moves import move_fixes
 from yardmeter.core.checks.registry import Case, rule
 from yardmeter.core.plan import Condition, Link, Plan, Regulator, Strap
-from yardmeter.core.plan.operations import Move, Remove, SetValue
+from yardmeter.core.plan.operations import Remove, SetValue
 from yardmeter.core.units import format_si
 
 
@@ -36,7 +36,7 @@ def no_source(case: Case) -> Iterator[Finding]:
             cause=cause,
             remedy="Feed it from a rail that the pack supplies.",
             numbers=(number("at its pins", max(volts, 0.0), "V"), number("needs", device.min_v, "V")),
-            fixes=tuple(Fix(title=f"{device.name} → {rail.name}", edits=(Move(device=device.id, rail=rail.id),)) for rail in better_rails(case, device)),
+            fixes=move_fixes(case, device),
         )
 
 

@@ -4,12 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from yardmeter.core.checks.finding import Finding, Fix, Severity, number
-from yardmeter.core.checks.places import better_rails
+from yardmeter.core.checks.finding import Finding, Severity, number
+from yardmeter.core.checks.moves import move_fixes
 from yardmeter.core.checks.registry import Case, rule
 from yardmeter.core.physics.pack import CELL_STATE_V
 from yardmeter.core.plan import Device, Regulator
-from yardmeter.core.plan.operations import Move
 from yardmeter.core.units import format_si
 
 
@@ -36,7 +35,7 @@ def over_voltage(case: Case) -> Iterator[Finding]:
             cause=f"Above its maximum the device is destroyed.{full}",
             remedy="Do not connect it there. Feed it from a rail inside its window.",
             numbers=(number("at its pins", highest, "V"), number("maximum", device.max_v, "V")),
-            fixes=tuple(_move_fixes(case, device)),
+            fixes=move_fixes(case, device),
         )
 
 
@@ -44,7 +43,9 @@ def over_voltage(case: Case) -> Iterator[Finding]:
 def under_voltage(case: Case) -> Iterator[Finding]:
     """A fed device whose pins fall below its window or its brown-out voltage."""
     for device in case.plan.devices:
-        bad = [(state.pin_v, condition) for condition, state in case.device_states(device) if state.verdict in ("low", "reset")]
+        seen = [(s.pin_v, c) for c, s in case.device_states(device) if s.verdict in ("low", "reset")]
+        # What an overloaded supply does to its devices is told by the overload's own finding.
+        bad = [(volts, c) for volts, c in seen if not (device.feed and case.starved(device.feed.rail, c))]
         if not bad:
             continue
         lowest, worst = min(bad, key=lambda item: item[0])
@@ -64,7 +65,7 @@ def under_voltage(case: Case) -> Iterator[Finding]:
             else "It is outside the maker's window and may misbehave.",
             remedy="Cut the load on its rail, raise the rail, or feed it from one that holds.",
             numbers=(number("at its pins", lowest, "V"), number("resets below" if resets else "minimum", bound, "V")),
-            fixes=tuple(_move_fixes(case, device)),
+            fixes=move_fixes(case, device),
         )
 
 
@@ -114,10 +115,6 @@ def brown_out_on_the_way_down(case: Case) -> Iterator[Finding]:
             cause=f"The pack passes through {event.cell_v * case.plan.pack.series:.1f} V before it is empty.",
             remedy="Land earlier, or feed it from a rail that holds to the floor.",
             numbers=(number("resets at a cell voltage of", event.cell_v, "V"), number("usual landing", line_v, "V")),
-            fixes=tuple(_move_fixes(case, device)),
+            fixes=move_fixes(case, device),
         )
 
-
-def _move_fixes(case: Case, device: Device) -> Iterator[Fix]:
-    for rail in better_rails(case, device):
-        yield Fix(title=f"{device.name} → {rail.name}", edits=(Move(device=device.id, rail=rail.id),))

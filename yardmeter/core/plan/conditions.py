@@ -50,4 +50,4 @@ STANDARD_CONDITIONS: tuple[Condition, ...] = (
     Condition(id="punch-low", name="Punch, low", pack_state="low", air="moving", throttle_frac=1, default_state="peak"),
     Condition(id="landing", name="Landing", pack_state="low", air="moving", throttle_frac=HOVER_THROTTLE_FRAC),
 )
-"""The six that decide; a plan without a USB inlet drops `usb` from the first one's energy."""
+"""The six that decide; a plan without a USB inlet does without the first."""

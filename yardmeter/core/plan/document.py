@@ -107,6 +107,15 @@ class Plan(Model):
         """Rails or the device a supply really takes from; a strap may take from several or none."""
         return supply.selected if isinstance(supply, Strap) else (supply.input,)
 
+    @model_validator(mode="before")
+    @classmethod
+    def _standard_conditions(cls, data: Any) -> Any:
+        """Where conditions are left out the standard six hold, less the USB one on a plan without a USB inlet."""
+        if isinstance(data, dict) and "conditions" not in data:
+            ids = {inlet.get("id") if isinstance(inlet, dict) else getattr(inlet, "id", None) for inlet in data.get("inlets") or ()}
+            return {**data, "conditions": [c for c in STANDARD_CONDITIONS if "usb" not in c.energy or "usb" in ids]}
+        return data
+
     @model_validator(mode="after")
     def _one_network(self) -> Plan:
         problems = list(_duplicates(self)) + list(_dangling(self))

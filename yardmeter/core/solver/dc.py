@@ -73,11 +73,7 @@ def solve_dc_near(circuit: Circuit, base: Solution, group: Ints, assembly: Assem
         members = np.flatnonzero(group == one)
         if base.converged[one]:
             _chord(assembly, circuit, state, members)
-    left = np.flatnonzero(~state.converged)
-    if left.size:
-        fresh = _start(take_rows(circuit, left))
-        state.x[left], state.modes[left], state.flips[left] = fresh.x, fresh.modes, 0
-        state.calm[left] = False
+    if not state.converged.all():
         _newton(assembly, circuit, state)
     return _finish(assembly, circuit, state)
 

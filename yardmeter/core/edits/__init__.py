@@ -1,0 +1,5 @@
+"""Edit operations: plan → plan."""
+
+from yardmeter.core.edits.apply import apply_edits, describe_edit, dependants
+
+__all__ = ["apply_edits", "dependants", "describe_edit"]

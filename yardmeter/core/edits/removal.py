@@ -1,0 +1,68 @@
+"""Removing an element with what cannot stand without it."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from yardmeter.core.errors import EditError
+from yardmeter.core.plan import Board, Plan, Rail, Strap
+
+
+def dependants(plan: Plan, element: str) -> tuple[str, ...]:
+    """Ids that go when `element` goes: a board's rails and supplies, a rail's supplies. Devices stay and lose their feed."""
+    gone: set[str] = set()
+    queue = [element]
+    while queue:
+        at = queue.pop()
+        if at in gone:
+            continue
+        gone.add(at)
+        found = plan.elements.get(at)
+        if isinstance(found, Board):
+            queue += [rail.id for rail in plan.rails if rail.board == at]
+            queue += [supply.id for supply in plan.supplies if supply.board == at]
+        if isinstance(found, Rail):
+            queue += [s.id for s in plan.supplies if s.output == at or (s.input == at and not isinstance(s, Strap))]
+            queue += [s.id for s in plan.supplies if isinstance(s, Strap) and at in s.choices]
+            queue += [inlet.id for inlet in plan.inlets if inlet.rail == at]
+        if at in plan.device_of:
+            queue += [s.id for s in plan.supplies if at in plan.inputs_of(s) or s.board == at]
+    return tuple(sorted(gone - {element}))
+
+
+def remove(plan: Plan, document: dict[str, Any], element: str) -> None:
+    """Take the element and its dependants out of the plain document; cut feeds, returns and states that named them."""
+    if _remove_inner(document, element):
+        return
+    plan.element(element)
+    gone = {element, *dependants(plan, element)}
+    if plan.pack.rail in gone:
+        raise EditError(
+            f"{plan.title(element)} carries the rail the pack is soldered to.", where=element, remedy="Connect the pack to another rail first."
+        )
+    if len(plan.conditions) == 1 and plan.conditions[0].id in gone:
+        raise EditError("The last condition cannot be removed.", where=element, remedy="Add another one first.")
+    for name in ("boards", "rails", "supplies", "devices", "inlets", "conditions"):
+        document[name] = [item for item in document[name] if item["id"] not in gone]
+    for device in document["devices"]:
+        if device["feed"] and device["feed"]["rail"] in gone:
+            device["feed"] = None
+    for owner in (*document["boards"], *document["devices"]):
+        owner["returns"] = [wire for wire in owner["returns"] if wire["to"] not in gone]
+    for condition in document["conditions"]:
+        condition["energy"] = [one for one in condition["energy"] if one not in gone]
+        condition["states"] = {name: state for name, state in condition["states"].items() if name not in gone}
+
+
+def _remove_inner(document: dict[str, Any], element: str) -> bool:
+    """Pads and return wires live inside their owner."""
+    for name, field in (("rails", "pads"), ("boards", "returns"), ("devices", "returns")):
+        for item in document[name]:
+            left = [inner for inner in item[field] if inner["id"] != element]
+            if len(left) != len(item[field]):
+                item[field] = left
+                for device in document["devices"]:
+                    if device["feed"] and device["feed"]["pad"] == element:
+                        device["feed"]["pad"] = None
+                return True
+    return False

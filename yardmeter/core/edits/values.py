@@ -1,0 +1,94 @@
+"""Edits of single values: fields, typed quantities, draws, device states."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from yardmeter.core.errors import EditError
+from yardmeter.core.plan import Plan
+from yardmeter.core.plan.operations import SetDraw, SetQuantity, SetState, SetValue
+from yardmeter.core.units import parse_draw, parse_quantity
+
+UNIT_OF_SUFFIX = {"_v": "V", "_a": "A", "_ohm": "Ω", "_m": "m", "_f": "F", "_s": "s", "_g": "g", "_w": "W"}
+"""How a field's name tells its unit."""
+
+
+def find(plan: Plan, document: dict[str, Any], element: str) -> dict[str, Any]:
+    """The plain data of an element; `pack`, `policy` and `plan` name the parts that have no id of their own."""
+    if element == "plan":
+        return document
+    if element in ("pack", "policy"):
+        part: dict[str, Any] = document[element]
+        return part
+    if element not in plan.pad_of and not any(wire.id == element for _, wire in plan.returns()):
+        plan.element(element)
+    for name in ("boards", "rails", "supplies", "devices", "inlets", "conditions"):
+        for item in document[name]:
+            for candidate in (item, *item.get("pads", ()), *item.get("returns", ())):
+                if candidate["id"] == element:
+                    found: dict[str, Any] = candidate
+                    return found
+    raise EditError(f"“{element}” was not found.", where=element, remedy="Reload the plan.")
+
+
+def set_value(plan: Plan, document: dict[str, Any], edit: SetValue) -> None:
+    """Set the field at a dotted path; list positions are numbers. Ids stay as they are."""
+    *path, last = edit.field.split(".")
+    if last == "id" or (edit.element == "plan" and edit.field in ("format", "version")):
+        raise EditError(f"{edit.field} cannot be changed.", where=edit.element, remedy="Duplicate the element to get another id.")
+    target: Any = find(plan, document, edit.element)
+    for step in path:
+        target = _step(target, step, edit)
+        if target is None:
+            raise EditError(f"{edit.field} leads nowhere: {step} is empty.", where=edit.element, remedy="Set the whole of it first.")
+    if isinstance(target, list):
+        target[_position(target, last, edit)] = edit.value
+    elif isinstance(target, dict) and (last in target or path):
+        target[last] = edit.value
+    else:
+        raise EditError(f"{edit.element} has no field {edit.field}.", where=edit.element, remedy="Check the field's name.")
+
+
+def _step(target: Any, step: str, edit: SetValue) -> Any:
+    if isinstance(target, list):
+        return target[_position(target, step, edit)]
+    if isinstance(target, dict) and step in target:
+        return target[step]
+    raise EditError(f"{edit.element} has no field {edit.field}.", where=edit.element, remedy="Check the field's name.")
+
+
+def _position(target: list[Any], step: str, edit: SetValue) -> int:
+    if not step.isdigit() or int(step) >= len(target):
+        raise EditError(f"{edit.field}: there is no entry {step}.", where=edit.element, remedy=f"It has {len(target)}.")
+    return int(step)
+
+
+def set_quantity(plan: Plan, document: dict[str, Any], edit: SetQuantity) -> None:
+    """Read the text in the unit the field's name tells, then set the field."""
+    suffix = "_" + edit.field.rsplit("_", 1)[-1]
+    unit = UNIT_OF_SUFFIX.get(suffix)
+    if unit is None:
+        raise EditError(f"{edit.field} is not a quantity with a unit.", where=edit.element, remedy="Set its plain value.")
+    value = parse_quantity(edit.text, unit)
+    set_value(plan, document, SetValue(element=edit.element, field=edit.field, value=value))
+
+
+def set_draw(plan: Plan, document: dict[str, Any], edit: SetDraw) -> None:
+    """A typed draw keeps the state's provenance unless a new one is given."""
+    if edit.device not in plan.device_of:
+        raise EditError(f"“{edit.device}” is no device of this plan.", where=edit.device, remedy="Select a device.")
+    typed = parse_draw(edit.text)
+    item = find(plan, document, edit.device)
+    old = item["draws"][edit.state]
+    new = {"value": typed.value, "unit": typed.unit, "at_v": typed.at_v, "provenance": edit.provenance or old["provenance"]}
+    item["draws"][edit.state] = {**new, "tol_frac": old["tol_frac"] if edit.provenance is None else None}
+
+
+def set_state(plan: Plan, document: dict[str, Any], edit: SetState) -> None:
+    condition = plan.condition(edit.condition)
+    item = next(c for c in document["conditions"] if c["id"] == condition.id)
+    if edit.device not in plan.device_of:
+        raise EditError(f"“{edit.device}” is no device of this plan.", where=edit.device, remedy="Select a device.")
+    item["states"].pop(edit.device, None)
+    if edit.state is not None:
+        item["states"][edit.device] = edit.state

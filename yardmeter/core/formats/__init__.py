@@ -1,0 +1,1 @@
+"""Text ↔ plan: plan JSON, SPICE netlist, CSV, SVG."""

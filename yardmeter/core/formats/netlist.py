@@ -1,0 +1,116 @@
+"""SPICE netlist of a plan in one condition: the same network as behavioural sources any SPICE3-like simulator reads.
+
+Regulators are written as explicit functions of node voltages, not as the modes a solution found, so that a simulator's
+operating point is an independent one.
+"""
+
+from __future__ import annotations
+
+import re
+
+from yardmeter.core.network import Network, Situation, build_network, lay_out
+from yardmeter.core.plan import Condition, Plan
+from yardmeter.core.solver.circuit import Kind, Law
+from yardmeter.core.solver.elements import LAMP_EXPONENT, MIN_INPUT_V
+
+LEAK_OHM = 1e9
+SETTLE_F = 1e-3
+
+
+def write_netlist(plan: Plan, condition: Condition, *, limited: bool = True) -> str:
+    """Netlist that settles to the operating point. Ground is the pack's negative; comments name every element.
+
+    A capacitance at every node, charged to the nominal volts, lets the network settle in time as it would at power-up;
+    a simulator's own operating-point search gives up on overloads, which have flat loads on a flat source.
+    """
+    network = build_network(lay_out(plan), [Situation(condition, limited=limited)])
+    lines = [f"* {plan.name}: {condition.name}", "* Volts in V, amps in A, resistances in ohm. Node 0 is the pack's negative."]
+    lines += netlist_elements(network, 0)
+    nodes = sorted(network.node.values())
+    names = {index: node_name(name) for name, index in network.node.items()}
+    lines += [f"Csettle{k} {names[k]} 0 {SETTLE_F:g} ic={network.circuit.start_v[0, k]:.6g}" for k in nodes]
+    lines += [".options reltol=1e-7 abstol=1e-9 vntol=1e-8 gmin=1e-15", ".tran 1m 0.5 uic", ".control", "run"]
+    lines += [f"print {names[k]}[length({names[k]})-1]" for k in nodes]
+    return "\n".join([*lines, ".endc", ".end"]) + "\n"
+
+
+def node_name(name: str) -> str:
+    """A node's name in the netlist."""
+    return re.sub(r"[^a-z0-9]", "_", name.replace("+", "_p").lower())
+
+
+def netlist_elements(network: Network, row: int) -> list[str]:
+    """The element lines of one row of a network,."""
+    names = {index: node_name(name) for name, index in network.node.items()}
+    names[-1] = "0"
+    lines = [*_conductors(network, row, names), *_pack(network, row, names), *_loads(network, row, names), *_converters(network, row, names)]
+    lines += [f"Rleak{index} {names[index]} 0 {LEAK_OHM:g}" for index in sorted(network.node.values())]
+    return lines
+
+
+def _conductors(network: Network, row: int, names: dict[int, str]) -> list[str]:
+    wires, lines = network.circuit.conductors, []
+    for name, index in network.conductor.items():
+        siemens = wires.siemens[row, index]
+        if siemens > 0:
+            lines.append(f"R{index} {names[int(wires.a[index])]} {names[int(wires.b[index])]} {1 / siemens:.9g} ; {name}")
+    return lines
+
+
+def _pack(network: Network, row: int, names: dict[int, str]) -> list[str]:
+    emfs = network.circuit.emfs
+    if emfs.siemens[row, 0] == 0:
+        return ["* pack not connected"]
+    return [f"Vpack pack_emf 0 {emfs.volts[row, 0]:.9g}", f"Rpack pack_emf {names[int(emfs.a[0])]} {1 / emfs.siemens[row, 0]:.9g} ; cells"]
+
+
+def _loads(network: Network, row: int, names: dict[int, str]) -> list[str]:
+    loads, lines = network.circuit.loads, []
+    titles = {index: name for name, index in network.load.items()}
+    for index in range(loads.p.size):
+        p, n = names[int(loads.p[index])], names[int(loads.n[index])]
+        value, knee, v = float(loads.value[row, index]), float(loads.knee_v[index]), f"v({p},{n})"
+        law = Law(int(loads.law[index]))
+        if law is Law.CURRENT:
+            amps = f"{v} >= {knee:.9g} ? {value:.9g} : {value / knee:.9g}*max({v},0)"
+        elif law is Law.POWER:
+            amps = f"{v} >= {knee:.9g} ? {value:.9g}/max({v},{knee:.9g}) : {value / knee**2:.9g}*max({v},0)"
+        elif law is Law.RESISTANCE:
+            amps = f"{v}/{value:.9g}" if value < float("inf") else "0"
+        elif law is Law.LED:
+            amps = f"max({v} - {knee:.9g}, 0)/{value:.9g}" if value < float("inf") else "0"
+        else:
+            amps = f"{value:.9g}*sgn({v})*pwr(max(abs({v})/{knee:.9g}, 0.02), {LAMP_EXPONENT})"
+        lines.append(f"Bload{index} {p} {n} i = {amps} ; {titles.get(index, 'lamp')}")
+    return lines
+
+
+def _converters(network: Network, row: int, names: dict[int, str]) -> list[str]:
+    c, lines = network.circuit.converters, []
+    for title, k in network.converter.items():
+        if not c.enabled[row, k]:
+            continue
+        out, gnd, inp = names[int(c.out[k])], names[int(c.gnd[k])], names[int(c.inp[k])]
+        vo, vi, kind = f"v({out},{gnd})", f"v({inp},{gnd})", Kind(int(c.kind[k]))
+        ro, rd = max(float(c.out_ohm[row, k]), 1e-5), max(float(c.drop_ohm[row, k]), 1e-5)
+        amps = f"({c.set_v[row, k]:.9g} - {vo})/{ro:.9g}"
+        if c.passes[k]:
+            amps = f"max({amps}, ({vi} - {c.drop_v[row, k]:.9g} - {vo})/{rd:.9g})"
+        if kind is not Kind.SOURCE:
+            drop = 0.0 if c.passes[k] else float(c.drop_v[row, k])
+            amps = f"min({amps}, ({c.ceil_gain[row, k]:.9g}*{vi} - {drop:.9g} - {vo})/{rd:.9g})"
+        amps = f"max(0, min({amps}, {c.limit_a[row, k]:.9g}))"
+        live = "1" if kind is Kind.SOURCE else f"({vi} >= {c.stop_v[row, k]:.9g} ? 1 : 0)"
+        lines.append(f"Bout{k} {gnd} {out} i = {live}*{amps} ; {title}")
+        if kind is Kind.SOURCE:
+            continue
+        i, iq = f"i(Vs{k})", f"{c.quiescent_a[row, k]:.9g}"
+        lines[-1] = f"Bout{k} {gnd} s{k} i = {live}*{amps} ; {title}"
+        lines.append(f"Vs{k} s{k} {out} 0")
+        if kind is Kind.SERIES:
+            lines.append(f"Bin{k} {inp} {gnd} i = {i} + {live}*{iq}")
+        else:
+            fitted = f"{c.k1_v[row, k]:.9g}*{i} + {c.k2_ohm[row, k]:.9g}*{i}*{i}"
+            floor = f"{c.drop_v[row, k]:.9g}*{i} + {c.drop_ohm[row, k]:.9g}*{i}*{i}"
+            lines.append(f"Bin{k} {inp} {gnd} i = {live}*(({vo}*{i} + max({fitted}, {floor}))/max({vi},{MIN_INPUT_V}) + {iq})")
+    return lines
