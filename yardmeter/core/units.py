@@ -26,6 +26,9 @@ EXAMPLES: dict[str, str] = {
     "s": "200ms", "m": "120mm", "g": "12g",
 }  # fmt: skip
 
+NOTHING: dict[str, float] = {"A": 5e-7, "V": 5e-7, "W": 5e-7}
+"""Below these a value is what the arithmetic leaves over, not a quantity."""
+
 _NUMBER = r"[+-]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][+-]?\d+)?"
 _PLAIN = re.compile(rf"^\s*({_NUMBER})\s*([^\d\s@.,+-].*?)?\s*$")
 _INFIX = re.compile(r"^\s*(\d+)([pnuµμmkKMRr])(\d+)\s*([A-Za-zΩω]*)\s*$")
@@ -49,7 +52,10 @@ def _unit_and_factor(suffix: str, text: str) -> tuple[str, float]:
     prefix, rest = suffix[0], suffix[1:].strip()
     if prefix in PREFIXES and (not rest or rest.lower() in SPELLINGS):
         return (SPELLINGS[rest.lower()] if rest else "", PREFIXES[prefix])
-    raise QuantityError(f"“{text.strip()}” is not a quantity: “{suffix}” is no unit known here.", remedy="Units are A, V, W, Ω, F, H, Hz, s, m, g with p n µ m k M before them.")
+    raise QuantityError(
+        f"“{text.strip()}” is not a quantity: “{suffix}” is no unit known here.",
+        remedy="Units are A, V, W, Ω, F, H, Hz, s, m, g with p n µ m k M before them.",
+    )
 
 
 def parse_quantity(text: str, unit: str, *, allow_negative: bool = False) -> float:
@@ -71,20 +77,24 @@ def parse_quantity(text: str, unit: str, *, allow_negative: bool = False) -> flo
             raise QuantityError(f"“{text.strip()}” is not a quantity.", remedy=f"Write for example {example}.")
         number, suffix = plain.groups()
         value = float(number.replace(",", "."))
-        found, factor = _unit_and_factor(suffix, text) if suffix else (None, 1.0)
-        if found is None:
+        if not suffix:
             raise QuantityError(f"“{text.strip()}” has no unit.", remedy=f"Write for example {example}.")
+        found, factor = _unit_and_factor(suffix, text)
         if suffix == "m" and unit == "m":
             found, factor = "m", 1.0
         elif found == "":
             raise QuantityError(f"“{text.strip()}” has a prefix but no unit.", remedy=f"Write for example {example}.")
         value *= factor
     if found != unit:
-        raise QuantityError(f"“{text.strip()}” is in {found}, {unit} is needed here.", remedy=f"Write for example {example}.")
+        raise QuantityError(
+            f"“{text.strip()}” is in {found}, {unit} is needed here.", remedy=f"Write for example {example}."
+        )
     if not math.isfinite(value):
         raise QuantityError(f"“{text.strip()}” is not a finite number.", remedy=f"Write for example {example}.")
     if value < 0 and not allow_negative:
-        raise QuantityError(f"“{text.strip()}” is negative.", remedy="A negative value makes no sense here; leave the sign out.")
+        raise QuantityError(
+            f"“{text.strip()}” is negative.", remedy="A negative value makes no sense here; leave the sign out."
+        )
     return value
 
 
@@ -96,7 +106,10 @@ def parse_draw(text: str) -> TypedDraw:
     head, at, tail = text.partition("@")
     at_v = parse_quantity(tail, "V") if at else None
     if at_v is not None and not 0.5 <= at_v <= 100:
-        raise QuantityError(f"“{tail.strip()}” is no supply voltage of an aircraft.", remedy="Volts from 0.5 to 100 are accepted after the @.")
+        raise QuantityError(
+            f"“{tail.strip()}” is no supply voltage of an aircraft.",
+            remedy="Volts from 0.5 to 100 are accepted after the @.",
+        )
     unit: Literal["A", "W"]
     try:
         unit, value = "A", parse_quantity(head, "A")
@@ -106,7 +119,9 @@ def parse_draw(text: str) -> TypedDraw:
         except QuantityError:
             raise QuantityError(amps_error.what, remedy="A draw is amps or watts: 850mA, 1.2A, 9W or 9W@12V.") from None
     if value > (500 if unit == "A" else 10_000):
-        raise QuantityError(f"“{text.strip()}” is more than any device here can draw.", remedy="Check the prefix: mA for milliamps.")
+        raise QuantityError(
+            f"“{text.strip()}” is more than any device here can draw.", remedy="Check the prefix: mA for milliamps."
+        )
     return TypedDraw(value, unit, at_v)
 
 
@@ -117,6 +132,8 @@ def format_si(value: float, unit: str) -> str:
     if unit in ("", "%", "°C", "K", "g", "dB", "K/W", "Ah", "Wh"):
         return f"{value:.3g}{' ' if unit else ''}{unit}" if abs(value) < 1000 else f"{value:.0f} {unit}".strip()
     size = abs(value)
+    if size < NOTHING.get(unit, 0.0):
+        return f"0 {unit}"
     for factor, prefix in ((1e6, "M"), (1e3, "k"), (1.0, ""), (1e-3, "m"), (1e-6, "µ"), (1e-9, "n"), (1e-12, "p")):
         if size >= factor * 0.9995 and not (unit in ("A", "V", "W", "s", "m") and factor > 1):
             return f"{_three_figures(value / factor)} {prefix}{unit}"

@@ -7,7 +7,17 @@ from dataclasses import dataclass
 
 from yardmeter.core.answers.conditions import Solved, View, find_collapse
 from yardmeter.core.answers.limits import inlet_limit, pack_limits, printed_a, supply_limits
-from yardmeter.core.answers.model import Budget, ConditionAnswer, DeviceAnswer, DeviceState, DeviceVerdict, Limit, RailAnswer, RailState, Wagon
+from yardmeter.core.answers.model import (
+    Budget,
+    ConditionAnswer,
+    DeviceAnswer,
+    DeviceState,
+    DeviceVerdict,
+    Limit,
+    RailAnswer,
+    RailState,
+    Wagon,
+)
 from yardmeter.core.answers.sources import LIVE_V, back_flows, trace_sources
 from yardmeter.core.answers.supplies import supply_answers
 from yardmeter.core.network.build import Layout, rest_pack_v
@@ -34,9 +44,17 @@ def budget(solved: Solved) -> Budget:
         given = solved.given[condition.id]
         cases.append(_Case(condition, solved.asked[condition.id], given, trace_sources(plan, condition, given)))
     parents = rail_parents(plan)
-    rails = tuple(_rail(plan, rail, cases, parents) for rail in sorted(plan.rails, key=lambda r: _track_order(plan, parents, r.id)))
+    rails = tuple(
+        _rail(plan, rail, cases, parents)
+        for rail in sorted(plan.rails, key=lambda r: _track_order(plan, parents, r.id))
+    )
     devices = tuple(_device(device, cases) for device in plan.devices)
-    return Budget(conditions=tuple(_head(solved.layout, case) for case in cases), rails=rails, supplies=supply_answers(solved), devices=devices)
+    return Budget(
+        conditions=tuple(_head(solved.layout, case) for case in cases),
+        rails=rails,
+        supplies=supply_answers(solved),
+        devices=devices,
+    )
 
 
 def rail_parents(plan: Plan) -> dict[str, str | None]:
@@ -143,7 +161,9 @@ def _printed(plan: Plan, rail: Rail, case: _Case) -> float:
         return plan.pack.limit_a
     ports = sum(inlet.limit_a for inlet in plan.inlets if inlet.rail == rail.id and inlet.id in case.condition.energy)
     view = case.given
-    return ports + sum(printed_a(plan, s) for s in plan.supplies_into(rail.id) if view.op.supply_in_v(view.row, s) > LIVE_V)
+    return ports + sum(
+        printed_a(s) or 0.0 for s in plan.supplies_into(rail.id) if view.op.supply_in_v(view.row, s) > LIVE_V
+    )
 
 
 def _wagons(plan: Plan, rail: Rail, case: _Case) -> tuple[Wagon, ...]:
@@ -170,7 +190,15 @@ def _wagons(plan: Plan, rail: Rail, case: _Case) -> tuple[Wagon, ...]:
             amps = [v.op.supply_in_a(v.row, supply) for v in (asked, given)]
             if max(amps) > 1e-6 or view_live(given, rail.id):
                 wagons.append(
-                    Wagon(id=supply.id, kind="supply", name=supply.name, asked_a=max(amps[0], 0.0), given_a=max(amps[1], 0.0), provenance=None, tol_frac=0.0)
+                    Wagon(
+                        id=supply.id,
+                        kind="supply",
+                        name=supply.name,
+                        asked_a=max(amps[0], 0.0),
+                        given_a=max(amps[1], 0.0),
+                        provenance=None,
+                        tol_frac=0.0,
+                    )
                 )
     return tuple(sorted(wagons, key=lambda w: -w.asked_a))
 

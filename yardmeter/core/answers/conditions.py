@@ -46,7 +46,11 @@ def solve_conditions(plan: Plan) -> Solved:
     given, mean = dict(asked), dict(asked)
     again = [(s, False) for s, over in zip(situations, exceeds_limits(free), strict=True) if over]
     bursting = any(device.burst for device in plan.devices)
-    again += [(s, True) for s in situations if bursting and any(d.burst and s.condition.state_of(d.id) == "peak" for d in plan.devices)]
+    again += [
+        (s, True)
+        for s in situations
+        if bursting and any(d.burst and s.condition.state_of(d.id) == "peak" for d in plan.devices)
+    ]
     if again:
         limited = operate(layout, [replace(s, limited=True, averaged=averaged) for s, averaged in again])
         for row, (situation, averaged) in enumerate(again):

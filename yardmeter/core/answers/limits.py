@@ -17,11 +17,9 @@ def derate_frac(plan: Plan, supply: Regulator) -> float:
     return plan.policy.alone_derate_frac if supply.place == "alone" else plan.policy.board_derate_frac
 
 
-def printed_a(plan: Plan, supply: Supply) -> float:
-    """The rating on the print [A]; of a plain wire, the least of its limits."""
-    if isinstance(supply, Regulator | Diode):
-        return supply.rating_a
-    return min((limit.amps_a for limit in supply_limits(plan, supply, plan.conditions[0], 0.0)), default=1000.0)
+def printed_a(supply: Supply) -> float | None:
+    """The rating on the print [A]; None for a plain wire, which has none."""
+    return supply.rating_a
 
 
 def air_c(plan: Plan, condition: Condition) -> float:
@@ -35,7 +33,9 @@ def theta_k_w(supply: Regulator, air: str) -> float:
 def heat_limit_a(plan: Plan, supply: Regulator, condition: Condition, input_v: float) -> float:
     """Output current [A] that heats the regulator to its trip temperature less the policy's margin in this air."""
     top_c = supply.trip_c - plan.policy.hot_margin_k
-    budget_w = loss_limit_w(air_c(plan, condition), theta_k_w(supply, condition.air), top_c) - supply.quiescent_a * input_v
+    budget_w = (
+        loss_limit_w(air_c(plan, condition), theta_k_w(supply, condition.air), top_c) - supply.quiescent_a * input_v
+    )
     if not supply.switching:
         return max(budget_w, 0.0) / max(input_v - supply.set_v, supply.dropout_v, 0.05)
     fit = loss_fit(supply)
@@ -47,11 +47,25 @@ def supply_limits(plan: Plan, supply: Supply, condition: Condition, input_v: flo
     limits: list[Limit] = []
     if isinstance(supply, Regulator):
         factor = derate_frac(plan, supply)
-        place = {"board": "on a board", "esc": "in an ESC", "alone": "stand-alone", "device": "inside a device"}[supply.place]
-        limits.append(Limit(kind="print", amps_a=supply.rating_a * factor, reason=f"print {supply.rating_a:g} A × {factor:g} ({place})"))
+        place = {"board": "on a board", "esc": "in an ESC", "alone": "stand-alone", "device": "inside a device"}[
+            supply.place
+        ]
+        limits.append(
+            Limit(
+                kind="print",
+                amps_a=supply.rating_a * factor,
+                reason=f"print {supply.rating_a:g} A × {factor:g} ({place})",
+            )
+        )
         if input_v > 1:
             amps = heat_limit_a(plan, supply, condition, input_v)
-            limits.append(Limit(kind="heat", amps_a=amps, reason=f"{supply.trip_c - plan.policy.hot_margin_k:g} °C in {condition.air} air at {input_v:.1f} V in"))
+            limits.append(
+                Limit(
+                    kind="heat",
+                    amps_a=amps,
+                    reason=f"{supply.trip_c - plan.policy.hot_margin_k:g} °C in {condition.air} air at {input_v:.1f} V in",
+                )
+            )
     elif isinstance(supply, Diode):
         limits.append(Limit(kind="print", amps_a=supply.rating_a, reason=f"diode rated {supply.rating_a:g} A"))
     elif isinstance(supply, Link | Strap) and supply.rating_a:
@@ -75,7 +89,13 @@ def wire_limits(plan: Plan, wire: Wire, name: str, condition: Condition) -> list
     if wire.connector_limit_a:
         factor = policy.connector_burst_frac if condition.is_punch else 1.0
         shown = f" × {factor:g} for {policy.punch_s:g} s" if condition.is_punch else ""
-        limits.append(Limit(kind="connector", amps_a=wire.connector_limit_a * factor, reason=f"{name} connector {wire.connector_limit_a:g} A{shown}"))
+        limits.append(
+            Limit(
+                kind="connector",
+                amps_a=wire.connector_limit_a * factor,
+                reason=f"{name} connector {wire.connector_limit_a:g} A{shown}",
+            )
+        )
     return limits
 
 

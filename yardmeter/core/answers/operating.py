@@ -32,7 +32,13 @@ class Operating:
     @cached_property
     def taken(self) -> InputCurrent:
         """Input current of every converter [A] (rows, m)."""
-        return converter_input(self.network.circuit.converters, self.solution.modes, self.at.input_v, self.at.output_v, self.solution.converter_a)
+        return converter_input(
+            self.network.circuit.converters,
+            self.solution.modes,
+            self.at.input_v,
+            self.at.output_v,
+            self.solution.converter_a,
+        )
 
     # Plain lists beside the arrays: answers read single numbers, which lists hand out far faster.
 
@@ -134,7 +140,9 @@ class Operating:
 
     def supply_loss_w(self, row: int, supply: Supply) -> float:
         """Power that stays in a supply as heat, its quiescent power included."""
-        loss = self.supply_in_v(row, supply) * self.supply_in_a(row, supply) - self.supply_out_v(row, supply) * self.supply_a(row, supply)
+        loss = self.supply_in_v(row, supply) * self.supply_in_a(row, supply) - self.supply_out_v(
+            row, supply
+        ) * self.supply_a(row, supply)
         return max(loss, 0.0)
 
     def supply_holds(self, row: int, supply: Regulator) -> bool:
@@ -165,7 +173,9 @@ class Operating:
                     if isinstance(supply, Link):
                         demand[:, column] += np.maximum(self.flow_a[:, network.conductor[f"link:{supply.id}"]], 0)
                     elif isinstance(supply, Strap):
-                        demand[:, column] += np.maximum(self.flow_a[:, network.conductor[f"link:{supply.id}:{position}"]], 0)
+                        demand[:, column] += np.maximum(
+                            self.flow_a[:, network.conductor[f"link:{supply.id}:{position}"]], 0
+                        )
                     else:
                         demand[:, column] += self.taken.amps[:, network.converter[supply.id]]
         return demand
@@ -181,11 +191,15 @@ def operate(layout: Layout, situations: Sequence[Situation]) -> Operating:
     return Operating(network, solve_dc(network.circuit, network.assembly))
 
 
-def exceeds_limits(free: Operating) -> Floats:
+def exceeds_limits(free: Operating) -> Bools:
     """Per row, whether any converter would cut off, or the row has no operating point without limits (rows,)."""
     limits = np.array([_limit_a(free.plan, name) for name in free.network.converter])
-    over = (free.solution.converter_a > limits[None, :] * (1 + 1e-9)).any(axis=1) if limits.size else np.zeros(len(free.network.situations), bool)
-    result: Floats = over | ~free.solution.converged
+    over = (
+        (free.solution.converter_a > limits[None, :] * (1 + 1e-9)).any(axis=1)
+        if limits.size
+        else np.zeros(len(free.network.situations), bool)
+    )
+    result: Bools = over | ~free.solution.converged
     return result
 
 

@@ -15,13 +15,16 @@ LIVE_V = 0.5
 def carries(view: View, supply: Supply) -> bool:
     """Whether the supply passes energy from its input to its rail."""
     if isinstance(supply, Regulator | Diode):
-        return view.op.supply_on(view.row, supply.id) and (view.op.supply_a(view.row, supply) > TRACE_A or view.op.supply_out_v(view.row, supply) > LIVE_V)
+        return view.op.supply_on(view.row, supply.id) and (
+            view.op.supply_a(view.row, supply) > TRACE_A or view.op.supply_out_v(view.row, supply) > LIVE_V
+        )
     return view.op.supply_out_v(view.row, supply) > LIVE_V
 
 
 def trace_sources(plan: Plan, condition: Condition, view: View) -> dict[str, tuple[str, ...]]:
     """Sources (`pack`, inlet ids) that reach every rail and every device, in this condition."""
-    reach: dict[str, set[str]] = {rail.id: set() for rail in plan.rails} | {device.id: set() for device in plan.devices}
+    reach: dict[str, set[str]] = {one.id: set() for one in plan.rails}
+    reach.update({one.id: set() for one in plan.devices})
     if condition.on_pack:
         reach[plan.pack.rail].add("pack")
     for inlet in plan.inlets:
@@ -29,7 +32,9 @@ def trace_sources(plan: Plan, condition: Condition, view: View) -> dict[str, tup
             reach[inlet.rail].add(inlet.id)
     edges = [(one, s.output) for s in plan.supplies for one in plan.inputs_of(s) if carries(view, s)]
     edges += [(d.feed.rail, d.id) for d in plan.devices if d.feed]
-    edges += [(s.output, one) for s in plan.supplies if view.op.supply_a(view.row, s) < -TRACE_A for one in plan.inputs_of(s)]
+    edges += [
+        (s.output, one) for s in plan.supplies if view.op.supply_a(view.row, s) < -TRACE_A for one in plan.inputs_of(s)
+    ]
     changed = True
     while changed:
         changed = False

@@ -6,7 +6,7 @@ the number whose uncertainty moves the worst margin most.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -84,8 +84,8 @@ class _Column:
     pins_v: Floats
 
 
-def spread(plan: Plan, *, samples: int = 2000, seed: int = 1, progress: Callable[[float], bool] | None = None) -> Spread | None:
-    """Run the samples over all conditions. `progress` gets the share done and may return False to stop (gives None).
+def spread(plan: Plan, *, samples: int = 2000, seed: int = 1) -> Spread:
+    """Run the samples over all conditions.
 
     Draws spread uniformly over their band, set points over their tolerance, pack resistance over its own. Source: our
     choice of flat distributions, which assume no more than the bands say.
@@ -96,15 +96,13 @@ def spread(plan: Plan, *, samples: int = 2000, seed: int = 1, progress: Callable
     regulators = [s for s in plan.supplies if isinstance(s, Regulator)]
     unit = rng.uniform(-1, 1, (samples, len(plan.devices) + len(regulators) + 1))
     columns: dict[str, _Column] = {}
-    for done, condition in enumerate(plan.conditions):
+    for condition in plan.conditions:
         factors = _factors(plan, condition, regulators, unit)
         columns[condition.id] = _sample(solved.layout, condition, regulators, factors)
-        if progress and not progress((done + 1) / len(plan.conditions)):
-            return None
     rails = tuple(_rail_risks(plan, known, columns))
     devices = tuple(_device_risks(plan, known, columns))
     worst = _worst_margin(plan, known)
-    ranked = tuple(_rank(plan, known, columns, unit, regulators, worst)) if worst else ()
+    ranked = tuple(_rank(plan, columns, unit, regulators, worst)) if worst else ()
     return Spread(
         samples=samples,
         seed=seed,
@@ -181,11 +179,21 @@ def _rail_risks(plan: Plan, known: Budget, columns: dict[str, _Column]) -> Itera
         for condition in plan.conditions:
             state, asked = states[condition.id], columns[condition.id].asked_a[:, position]
             if state.limits:
-                found.append((float(np.mean(asked > state.usable_a)), float(np.median(asked) / state.usable_a), condition.id, asked, state.usable_a))
+                found.append(
+                    (
+                        float(np.mean(asked > state.usable_a)),
+                        float(np.median(asked) / state.usable_a),
+                        condition.id,
+                        asked,
+                        state.usable_a,
+                    )
+                )
         if found:
             chance, _, worst, asked, usable = max(found, key=lambda item: item[:2])
             low, high = np.percentile(asked, [5, 95])
-            yield RailRisk(rail=rail.id, condition=worst, chance_frac=chance, asked_low_a=low, asked_high_a=high, usable_a=usable)
+            yield RailRisk(
+                rail=rail.id, condition=worst, chance_frac=chance, asked_low_a=low, asked_high_a=high, usable_a=usable
+            )
 
 
 def _device_risks(plan: Plan, known: Budget, columns: dict[str, _Column]) -> Iterator[DeviceRisk]:
@@ -194,10 +202,20 @@ def _device_risks(plan: Plan, known: Budget, columns: dict[str, _Column]) -> Ite
         live = [c for c in plan.conditions if states[c.id].verdict not in ("off", "dead")]
         if not live:
             continue
-        chances = [(float(np.mean(columns[c.id].pins_v[:, position] < device.reset_v)), -states[c.id].pin_v, c.id) for c in live]
+        chances = [
+            (float(np.mean(columns[c.id].pins_v[:, position] < device.reset_v)), -states[c.id].pin_v, c.id)
+            for c in live
+        ]
         chance, _, worst = max(chances)
         low, high = np.percentile(columns[worst].pins_v[:, position], [5, 95])
-        yield DeviceRisk(device=device.id, condition=worst, chance_frac=chance, pin_low_v=low, pin_high_v=high, reset_v=device.reset_v)
+        yield DeviceRisk(
+            device=device.id,
+            condition=worst,
+            chance_frac=chance,
+            pin_low_v=low,
+            pin_high_v=high,
+            reset_v=device.reset_v,
+        )
 
 
 def _worst_margin(plan: Plan, known: Budget) -> tuple[str, str] | None:
@@ -213,7 +231,11 @@ def _worst_margin(plan: Plan, known: Budget) -> tuple[str, str] | None:
 
 
 def _rank(
-    plan: Plan, known: Budget, columns: dict[str, _Column], unit: Floats, regulators: list[Regulator], worst: tuple[str, str]
+    plan: Plan,
+    columns: dict[str, _Column],
+    unit: Floats,
+    regulators: list[Regulator],
+    worst: tuple[str, str],
 ) -> Iterator[MeasureNext]:
     """Uncertain numbers by the share of the worst rail's variance they explain: squared correlation, inputs independent."""
     rail = next(i for i, r in enumerate(plan.rails) if r.id == worst[0])
@@ -221,7 +243,9 @@ def _rank(
     asked = columns[condition.id].asked_a[:, rail]
     if float(np.std(asked)) < 1e-9:
         return
-    names: list[tuple[str, str, str, float]] = [(d.id, d.name, _draw_words(d, condition), draw_band_frac(plan, d, condition)) for d in plan.devices]
+    names: list[tuple[str, str, str, float]] = [
+        (d.id, d.name, _draw_words(d, condition), draw_band_frac(plan, d, condition)) for d in plan.devices
+    ]
     names += [(s.id, s.name, "set point", s.set_tol_frac) for s in regulators]
     names.append(("pack", plan.pack.name, "resistance", plan.pack.resistance_tol_frac))
     centred = unit - unit.mean(axis=0)

@@ -21,7 +21,10 @@ def supply_answers(solved: Solved) -> tuple[SupplyAnswer, ...]:
             kind=supply.kind,
             input=supply.input,
             output=supply.output,
-            states={c.id: _state(plan, supply, c, solved.given[c.id], solved.asked[c.id], solved.mean[c.id]) for c in plan.conditions},
+            states={
+                c.id: _state(plan, supply, c, solved.given[c.id], solved.asked[c.id], solved.mean[c.id])
+                for c in plan.conditions
+            },
         )
         for supply in plan.supplies
     )
@@ -34,7 +37,11 @@ def _state(plan: Plan, supply: Supply, condition: Condition, view: View, asked: 
     loss_w = mean.op.supply_loss_w(mean.row, supply)
     regulator = supply if isinstance(supply, Regulator) else None
     still_c = plan.policy.still_air_c
-    trip_s = trip_time_s(still_c, loss_w, regulator.theta_still_k_w, regulator.tau_s, regulator.trip_c) if regulator else math.inf
+    trip_s = (
+        trip_time_s(still_c, loss_w, regulator.theta_still_k_w, regulator.tau_s, regulator.trip_c)
+        if regulator
+        else math.inf
+    )
     in_v = view.op.supply_in_v(view.row, supply)
     return SupplyState(
         mode=_mode(view, supply, amps),
@@ -46,7 +53,9 @@ def _state(plan: Plan, supply: Supply, condition: Condition, view: View, asked: 
         share_frac=max(amps, 0.0) / together if together > TRACE_A else 0.0,
         headroom_v=headroom_v(regulator, in_v, max(amps, 0.0)) if regulator and in_v > 0.5 else None,
         loss_w=loss_w,
-        temp_c=temperature_c(air_c(plan, condition), loss_w, theta_k_w(regulator, condition.air)) if regulator else None,
+        temp_c=temperature_c(air_c(plan, condition), loss_w, theta_k_w(regulator, condition.air))
+        if regulator
+        else None,
         still_temp_c=temperature_c(still_c, loss_w, regulator.theta_still_k_w) if regulator else None,
         still_trip_s=trip_s if math.isfinite(trip_s) else None,
     )

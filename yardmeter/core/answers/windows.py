@@ -92,14 +92,21 @@ def windows(solved: Solved) -> Windows:
         answers.append(_pattern_answer(plan, pattern, op, rows))
         events += _events(plan, pattern, op, rows, grid)
     advice = tuple(_advice(solved, supply) for supply in plan.supplies if isinstance(supply, Regulator))
-    return Windows(cell_v=grid, patterns=tuple(answers), events=tuple(sorted(_merged(events), key=lambda e: -e.cell_v)), advice=advice)
+    return Windows(
+        cell_v=grid,
+        patterns=tuple(answers),
+        events=tuple(sorted(_merged(events), key=lambda e: -e.cell_v)),
+        advice=advice,
+    )
 
 
 def _patterns(solved: Solved) -> list[_Pattern]:
     groups: dict[str, list[Condition]] = {}
     for condition in solved.plan.conditions:
         if condition.on_pack:
-            key = repr((condition.energy, condition.throttle_frac, condition.default_state, sorted(condition.states.items())))
+            key = repr(
+                (condition.energy, condition.throttle_frac, condition.default_state, sorted(condition.states.items()))
+            )
             groups.setdefault(key, []).append(condition)
     return [_Pattern(tuple(group), solved.given[group[0].id]) for group in groups.values()]
 
@@ -109,7 +116,11 @@ def _sweep(layout: Layout, patterns: list[_Pattern], cells: np.ndarray) -> Opera
     network = build_network(layout, situations)
     known = [(p.view.op.solution, p.view.row) for p in patterns]
     base = Solution(
-        *(np.stack([getattr(s, name)[row] for s, row in known]) for name in ("volts", "converter_a", "modes", "converged", "residual_a")),
+        volts=np.stack([s.volts[row] for s, row in known]),
+        converter_a=np.stack([s.converter_a[row] for s, row in known]),
+        modes=np.stack([s.modes[row] for s, row in known]),
+        converged=np.stack([s.converged[row] for s, row in known]),
+        residual_a=np.stack([s.residual_a[row] for s, row in known]),
         steps=0,
         hiccup=np.stack([s.hiccup[row] for s, row in known]),
     )
@@ -145,9 +156,16 @@ def _events(plan: Plan, pattern: _Pattern, op: Operating, rows: range, cells: tu
 
     for supply in plan.supplies:
         if isinstance(supply, Regulator):
-            margins = [headroom_v(supply, op.supply_in_v(row, supply), max(op.supply_a(row, supply), 0.0)) for row in rows]
+            margins = [
+                headroom_v(supply, op.supply_in_v(row, supply), max(op.supply_a(row, supply), 0.0)) for row in rows
+            ]
             if all(margin is not None for margin in margins):
-                add(crossing_v(cells, [m or 0.0 for m in margins]), "leaves", supply.id, f"{supply.name} leaves regulation")
+                add(
+                    crossing_v(cells, [m or 0.0 for m in margins]),
+                    "leaves",
+                    supply.id,
+                    f"{supply.name} leaves regulation",
+                )
     for device in plan.devices:
         pins = [op.pin_v(row, device.id) for row in rows]
         condition = pattern.conditions[0]
@@ -156,7 +174,12 @@ def _events(plan: Plan, pattern: _Pattern, op: Operating, rows: range, cells: tu
             add(crossing_v(cells, [pin - device.reset_v for pin in pins]), "resets", device.id, f"{device.name} resets")
         if pins[0] > device.max_v:
             back = crossing_v(cells, [pin - device.max_v for pin in pins])
-            add(back if back is not None else cells[-1], "over", device.id, f"{device.name} is above its {device.max_v:g} V until here")
+            add(
+                back if back is not None else cells[-1],
+                "over",
+                device.id,
+                f"{device.name} is above its {device.max_v:g} V until here",
+            )
     return found
 
 
@@ -173,8 +196,14 @@ def _advice(solved: Solved, supply: Regulator) -> OutputAdvice:
     """From the consumers' windows below and above, and from the lowest input of any condition above."""
     plan = solved.plan
     consumers = consumers_below(plan, supply.output)
-    low = max(((d.min_v * (1 + MARGIN_FRAC), f"{d.name} needs {d.min_v:g} V") for d in consumers), default=(0.5, "no consumer asks for more"))
-    high = min(((d.max_v * (1 - MARGIN_FRAC), f"{d.name} takes {d.max_v:g} V at most") for d in consumers), default=(60.0, "no consumer asks for less"))
+    low = max(
+        ((d.min_v * (1 + MARGIN_FRAC), f"{d.name} needs {d.min_v:g} V") for d in consumers),
+        default=(0.5, "no consumer asks for more"),
+    )
+    high = min(
+        ((d.max_v * (1 - MARGIN_FRAC), f"{d.name} takes {d.max_v:g} V at most") for d in consumers),
+        default=(60.0, "no consumer asks for less"),
+    )
     if supply.kind in ("linear", "buck"):
         gain = supply.duty_max_frac if supply.kind == "buck" else 1.0
         for condition in plan.conditions:
@@ -185,8 +214,13 @@ def _advice(solved: Solved, supply: Regulator) -> OutputAdvice:
             amps = max(view.op.supply_a(view.row, supply), 0.0)
             top = gain * in_v - (needed_input_v(supply, amps, 1.0) - supply.set_v) - wanted_headroom_v(plan, supply)
             if top < high[0]:
-                high = (top, f"{condition.name}: {in_v:.2f} V in, less {wanted_headroom_v(plan, supply):g} V of headroom")
-    return OutputAdvice(supply=supply.id, set_v=supply.set_v, low_v=low[0], high_v=high[0], low_reason=low[1], high_reason=high[1])
+                high = (
+                    top,
+                    f"{condition.name}: {in_v:.2f} V in, less {wanted_headroom_v(plan, supply):g} V of headroom",
+                )
+    return OutputAdvice(
+        supply=supply.id, set_v=supply.set_v, low_v=low[0], high_v=high[0], low_reason=low[1], high_reason=high[1]
+    )
 
 
 def consumers_below(plan: Plan, rail_id: str) -> list[Device]:

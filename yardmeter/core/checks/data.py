@@ -37,5 +37,9 @@ def guess_dominates(case: Case) -> Iterator[Finding]:
                 title=f"{share:.0%} of the {rail.name} load is hearsay",
                 cause=f"At the top of the bands the rail is asked for {format_si(top, 'A')}{', past what it can give' if flips else ''}.",
                 remedy=f"Measure next: {name}.",
-                numbers=(number("top of the bands", top, "A"), number("usable", usable, "A"), number("guessed share", share * 100, "%")),
+                numbers=(
+                    number("top of the bands", top, "A"),
+                    number("usable", usable, "A"),
+                    number("guessed share", share * 100, "%"),
+                ),
             )

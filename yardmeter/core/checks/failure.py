@@ -23,7 +23,8 @@ def fails_short(case: Case) -> Iterator[Finding]:
         if not killed:
             continue
         stressed = any(
-            s.temp_c is not None and s.temp_c > supply.trip_c - case.plan.policy.hot_margin_k or s.mode == "limiting" for _, s in case.supply_states(supply)
+            (s.temp_c is not None and s.temp_c > supply.trip_c - case.plan.policy.hot_margin_k) or s.mode == "limiting"
+            for _, s in case.supply_states(supply)
         )
         yield Finding(
             code="failure.short",
@@ -32,7 +33,9 @@ def fails_short(case: Case) -> Iterator[Finding]:
             worst=worst,
             elements=(supply.id,),
             title=f"If {supply.name} fails short, {len(killed)} device{'s' if len(killed) > 1 else ''} get {volts:.1f} V",
-            cause=f"Lost: {', '.join(d.name for d in killed)}." + (" The craft falls with it." if vital else "") + (" It is over-taxed in this plan." if stressed else ""),
+            cause=f"Lost: {', '.join(d.name for d in killed)}."
+            + (" The craft falls with it." if vital else "")
+            + (" It is over-taxed in this plan." if stressed else ""),
             remedy="Keep it cool and under its rating; feed what must not be lost from another regulator.",
             numbers=(number("handed on", volts, "V"), number("lowest maximum", min(d.max_v for d in killed), "V")),
         )

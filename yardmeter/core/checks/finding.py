@@ -45,6 +45,8 @@ class Finding(Answer):
     remedy: str
     numbers: tuple[Number, ...]
     fixes: tuple[Fix, ...] = ()
+    by_condition: dict[str, Severity] = {}
+    """Where it weighs less in some of its conditions than in the worst."""
 
     @property
     def key(self) -> str:

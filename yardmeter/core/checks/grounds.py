@@ -8,6 +8,7 @@ import networkx as nx
 
 from yardmeter.core.checks.finding import Finding, number
 from yardmeter.core.checks.registry import Case, rule
+from yardmeter.core.plan import Board, Device
 
 
 @rule("ground.none")
@@ -18,7 +19,8 @@ def no_return(case: Case) -> Iterator[Finding]:
     graph.add_node("pack")
     graph.add_edges_from((owner, wire.to) for owner, wire in plan.returns())
     reached = nx.node_connected_component(graph, "pack")
-    for owner in (*plan.boards, *plan.devices):
+    owners: tuple[Board | Device, ...] = (*plan.boards, *plan.devices)
+    for owner in owners:
         if owner.id in reached:
             continue
         yield Finding(

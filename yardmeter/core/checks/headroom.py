@@ -16,7 +16,11 @@ from yardmeter.core.units import format_si
 
 def _powered(case: Case, supply: Regulator) -> list[tuple[Condition, SupplyState]]:
     """The conditions on the pack in which the regulator has an input at all."""
-    return [(c, s) for c, s in case.supply_states(supply) if c.on_pack and s.in_v > 0.5 and s.headroom_v is not None and not _starved(case, supply, c)]
+    return [
+        (c, s)
+        for c, s in case.supply_states(supply)
+        if c.on_pack and s.in_v > 0.5 and s.headroom_v is not None and not _starved(case, supply, c)
+    ]
 
 
 def _starved(case: Case, supply: Regulator, condition: Condition) -> bool:
@@ -48,11 +52,19 @@ def dropout(case: Case) -> Iterator[Finding]:
     for supply in case.plan.supplies:
         if not isinstance(supply, Regulator):
             continue
-        bad = [(s.headroom_v or 0.0, c, s) for c, s in _powered(case, supply) if s.mode == "dropout" and (s.headroom_v or 0.0) < 0]
+        bad = [
+            (s.headroom_v or 0.0, c, s)
+            for c, s in _powered(case, supply)
+            if s.mode == "dropout" and (s.headroom_v or 0.0) < 0
+        ]
         if not bad or _never_holds(case, supply):
             continue
         least, worst, state = min(bad, key=lambda item: item[0])
-        hurt = [d for d in consumers_below(case.plan, supply.output) if case.device(d.id).states[worst.id].verdict in ("low", "reset")]
+        hurt = [
+            d
+            for d in consumers_below(case.plan, supply.output)
+            if case.device(d.id).states[worst.id].verdict in ("low", "reset")
+        ]
         severity: Severity = "danger" if any(d.keeps_control for d in hurt) else "fault" if hurt else "caution"
         yield Finding(
             code="headroom.dropout",
@@ -64,7 +76,11 @@ def dropout(case: Case) -> Iterator[Finding]:
             cause=f"It needs {state.in_v - least:.2f} V at its input here.{_cell_note(case, supply)}"
             + (f" {', '.join(d.name for d in hurt)} suffer." if hurt else ""),
             remedy="Set a lower output, feed it from a higher rail, or use more cells.",
-            numbers=(number("input", state.in_v, "V"), number("needed", state.in_v - least, "V"), number("headroom", least, "V")),
+            numbers=(
+                number("input", state.in_v, "V"),
+                number("needed", state.in_v - least, "V"),
+                number("headroom", least, "V"),
+            ),
             fixes=tuple(_set_lower(case, supply)),
         )
 
@@ -101,7 +117,11 @@ def _never_holds(case: Case, supply: Regulator) -> bool:
     gain = supply.duty_max_frac if supply.kind == "buck" else 1.0
     best = max((s.in_v for _, s in _powered(case, supply)), default=0.0)
     full = case.plan.pack.rest_v("full")
-    return supply.kind in ("buck", "linear") and 0.5 < best <= full * 1.01 and gain * full - supply.dropout_v < supply.set_v
+    return (
+        supply.kind in ("buck", "linear")
+        and 0.5 < best <= full * 1.01
+        and gain * full - supply.dropout_v < supply.set_v
+    )
 
 
 @rule("headroom.boost")
@@ -120,7 +140,12 @@ def boost_needed(case: Case) -> Iterator[Finding]:
                 cause="A step-down regulator gives at most its input less its drop; only a boost keeps this rail up.",
                 remedy="Fit a boost or buck-boost regulator.",
                 numbers=(number("highest input", highest, "V"), number("set point", supply.set_v, "V")),
-                fixes=(Fix(title=f"Make {supply.name} a buck-boost", edits=(SetValue(element=supply.id, field="kind", value="buckboost"),)),),
+                fixes=(
+                    Fix(
+                        title=f"Make {supply.name} a buck-boost",
+                        edits=(SetValue(element=supply.id, field="kind", value="buckboost"),),
+                    ),
+                ),
             )
 
 

@@ -19,7 +19,11 @@ def trips(case: Case) -> Iterator[Finding]:
     for supply in case.plan.supplies:
         if not isinstance(supply, Regulator):
             continue
-        hot = [(s.temp_c or 0.0, c, s) for c, s in case.supply_states(supply) if s.temp_c is not None and s.temp_c > supply.trip_c - margin_k]
+        hot = [
+            (s.temp_c or 0.0, c, s)
+            for c, s in case.supply_states(supply)
+            if s.temp_c is not None and s.temp_c > supply.trip_c - margin_k
+        ]
         if not hot:
             continue
         top, worst, state = max(hot, key=lambda item: item[0])
@@ -34,7 +38,11 @@ def trips(case: Case) -> Iterator[Finding]:
             title=f"{supply.name} {'trips at' if trip else 'runs at'} {min(top, supply.trip_c) if trip else top:.0f} °C in {worst.air} air",
             cause=f"It turns {state.loss_w:.2f} W into heat.{when} Over-taxed regulators may fail {supply.fails}.",
             remedy="Move load off it, lower its input, or give it air.",
-            numbers=(number("steady temperature", top, "°C"), number("trips at", supply.trip_c, "°C"), number("dissipation", state.loss_w, "W")),
+            numbers=(
+                number("steady temperature", top, "°C"),
+                number("trips at", supply.trip_c, "°C"),
+                number("dissipation", state.loss_w, "W"),
+            ),
         )
 
 
@@ -45,7 +53,11 @@ def still_air(case: Case) -> Iterator[Finding]:
         if not isinstance(supply, Regulator):
             continue
         states = [(c, s) for c, s in case.supply_states(supply) if s.temp_c is not None and s.still_trip_s is not None]
-        hot = [(s.still_temp_c or 0.0, c, s) for c, s in states if c.air == "moving" and not c.is_punch and (s.temp_c or 0.0) < supply.trip_c]
+        hot = [
+            (s.still_temp_c or 0.0, c, s)
+            for c, s in states
+            if c.air == "moving" and not c.is_punch and (s.temp_c or 0.0) < supply.trip_c
+        ]
         if hot and not any((s.temp_c or 0.0) >= supply.trip_c for _, s in states):
             top, worst, state = max(hot, key=lambda item: item[0])
             yield Finding(

@@ -10,7 +10,7 @@ from yardmeter.core.checks.finding import Finding, Fix, Severity, number
 from yardmeter.core.checks.places import better_rails
 from yardmeter.core.checks.registry import Case, rails_below, rule
 from yardmeter.core.checks.relief import overload_fix
-from yardmeter.core.plan import Condition, Device, Link, Rail, Regulator, Strap
+from yardmeter.core.plan import Condition, Device, Link, Rail, Regulator, Strap, rail_title
 from yardmeter.core.plan.operations import Move
 from yardmeter.core.units import format_si
 
@@ -25,16 +25,15 @@ def _hanging(case: Case, rail_id: str) -> list[Device]:
     return [d for d in case.plan.devices if d.feed and d.feed.rail in below]
 
 
-def rail_title(rail: Rail) -> str:
-    """“5 V rail”, without saying rail twice."""
-    return rail.name if rail.name.lower().endswith("rail") else f"{rail.name} rail"
-
-
 @rule("load.over")
 def over_rating(case: Case) -> Iterator[Finding]:
     """A rail asked for more than its usable rating."""
     for rail in case.plan.rails:
-        over = [(s.asked_a / s.usable_a, c, s) for c, s in _states(case, rail) if s.limits and s.asked_a > s.usable_a * (1 + 1e-6)]
+        over = [
+            (s.asked_a / s.usable_a, c, s)
+            for c, s in _states(case, rail)
+            if s.limits and s.asked_a > s.usable_a * (1 + 1e-6)
+        ]
         over = [item for item in over if not _port(case, rail, item[1])]
         if over:
             # The flight is worse than the bench, however far the bench is over.
@@ -46,7 +45,11 @@ def over_rating(case: Case) -> Iterator[Finding]:
 def over_port(case: Case) -> Iterator[Finding]:
     """A USB port or bench supply asked for more than it gives."""
     for rail in case.plan.rails:
-        over = [(s.asked_a, c, s) for c, s in _states(case, rail) if s.asked_a > s.usable_a * (1 + 1e-6) and _port(case, rail, c)]
+        over = [
+            (s.asked_a, c, s)
+            for c, s in _states(case, rail)
+            if s.asked_a > s.usable_a * (1 + 1e-6) and _port(case, rail, c)
+        ]
         if over:
             _, worst, state = max(over, key=lambda item: item[0])
             yield _overload(case, "load.usb", rail, [c for _, c, _ in over], worst, state)
@@ -56,12 +59,23 @@ def _port(case: Case, rail: Rail, condition: Condition) -> bool:
     return any(i.rail == rail.id and i.id in condition.energy for i in case.plan.inlets)
 
 
-def _overload(case: Case, code: str, rail: Rail, conditions: list[Condition], worst: Condition, state: RailState) -> Finding:
-    cut = state.given_a < state.asked_a * 0.98
+def _cut(state: RailState) -> bool:
+    """Whether supplies cut off, so that less is given than asked."""
+    return state.given_a < state.asked_a * 0.98
+
+
+def _overload(
+    case: Case, code: str, rail: Rail, conditions: list[Condition], worst: Condition, state: RailState
+) -> Finding:
+    cut = _cut(state)
     hanging = _hanging(case, rail.id)
     resets = [d for d in hanging if case.device(d.id).states[worst.id].verdict in ("reset", "dead")]
-    falls = cut and any(c.throttle_frac > 0 for c in conditions) and any(d.keeps_control for d in hanging)
-    severity: Severity = "danger" if falls else "fault"
+    control = any(d.keeps_control for d in hanging)
+    by_condition: dict[str, Severity] = {}
+    for condition in conditions:
+        falls = control and condition.throttle_frac > 0 and _cut(case.rail(rail.id).states[condition.id])
+        by_condition[condition.id] = "danger" if falls else "fault"
+    severity: Severity = "danger" if "danger" in by_condition.values() else "fault"
     cause = f"Usable is {min(state.limits, key=lambda limit: limit.amps_a).reason}."
     if cut:
         cause += f" Past its limit the supply cuts off and the rail falls to {format_si(state.volts_v, 'V')}"
@@ -74,11 +88,18 @@ def _overload(case: Case, code: str, rail: Rail, conditions: list[Condition], wo
         conditions=tuple(c.id for c in conditions),
         worst=worst.id,
         elements=(rail.id,),
-        title=f"{rail_title(rail)}: {format_si(state.asked_a, 'A')} asked, {format_si(state.usable_a, 'A')} usable",
+        title=f"{rail_title(rail.name)}: {format_si(state.asked_a, 'A')} asked, {format_si(state.usable_a, 'A')} usable",
         cause=cause,
-        remedy=_remedy(state) if code == "load.over" else "Work on the bench with fewer loads on, or use a port that gives more.",
-        numbers=(number("asked", state.asked_a, "A"), number("usable", state.usable_a, "A"), number("short by", -state.spare_a, "A")),
+        remedy=_remedy(state)
+        if code == "load.over"
+        else "Work on the bench with fewer loads on, or use a port that gives more.",
+        numbers=(
+            number("asked", state.asked_a, "A"),
+            number("usable", state.usable_a, "A"),
+            number("short by", -state.spare_a, "A"),
+        ),
         fixes=tuple(_relief(case, rail, worst)) if code == "load.over" else (),
+        by_condition=by_condition,
     )
 
 
@@ -109,7 +130,11 @@ def thin_margin(case: Case) -> Iterator[Finding]:
         states = [(c, s) for c, s in _states(case, rail) if s.limits]
         if any(s.asked_a > s.usable_a * (1 + 1e-6) for _, s in states):
             continue
-        thin = [(s.spare_a / s.usable_a, c, s) for c, s in states if s.usable_a > 0 and 0 <= s.spare_a < frac * s.usable_a and not _held_briefly(c, s)]
+        thin = [
+            (s.spare_a / s.usable_a, c, s)
+            for c, s in states
+            if s.usable_a > 0 and 0 <= s.spare_a < frac * s.usable_a and not _held_briefly(c, s)
+        ]
         if thin:
             _, worst, state = min(thin, key=lambda item: item[0])
             yield Finding(
@@ -118,7 +143,7 @@ def thin_margin(case: Case) -> Iterator[Finding]:
                 conditions=tuple(c.id for _, c, _ in thin),
                 worst=worst.id,
                 elements=(rail.id,),
-                title=f"{rail_title(rail)}: only {format_si(state.spare_a, 'A')} spare of {format_si(state.usable_a, 'A')}",
+                title=f"{rail_title(rail.name)}: only {format_si(state.spare_a, 'A')} spare of {format_si(state.usable_a, 'A')}",
                 cause=f"Usable is {min(state.limits, key=lambda limit: limit.amps_a).reason}. Draws are known to a few tens of percent at best.",
                 remedy="Measure the biggest draws, or move one of them.",
                 numbers=(number("spare", state.spare_a, "A"), number("wanted", frac * state.usable_a, "A")),
@@ -154,7 +179,10 @@ def pad_limit(case: Case) -> Iterator[Finding]:
                     remedy="Spread them over the other pads of the rail.",
                     numbers=(number("through the pad", amps, "A"), number("limit", bound[0], "A")),
                     fixes=tuple(
-                        Fix(title=f"{d.name} → pad {other.label}", edits=(Move(device=d.id, rail=rail.id, pad=other.id, with_return=False),))
+                        Fix(
+                            title=f"{d.name} → pad {other.label}",
+                            edits=(Move(device=d.id, rail=rail.id, pad=other.id, with_return=False),),
+                        )
                         for d in sorted(fed, key=lambda d: -d.draws.peak.value)[:1]
                         for other in rail.pads
                         if other.id != pad.id and other.direction == "out"
@@ -170,7 +198,11 @@ def inrush(case: Case) -> Iterator[Finding]:
         for supply in case.plan.supplies_into(rail.id):
             if not isinstance(supply, Regulator) or farads <= 0:
                 continue
-            idle = min(case.rail(rail.id).states[c.id].asked_a for c in case.pack_conditions()) if case.pack_conditions() else 0.0
+            idle = (
+                min(case.rail(rail.id).states[c.id].asked_a for c in case.pack_conditions())
+                if case.pack_conditions()
+                else 0.0
+            )
             left = supply.limit_a - idle
             start_s = farads * supply.set_v / left if left > 0 else 1e9
             if start_s > 0.05:
@@ -214,7 +246,7 @@ def wire_rating(case: Case) -> Iterator[Finding]:
         if not isinstance(supply, Link | Strap) or not supply.rating_a:
             continue
         amps, worst = max((abs(case.supply(supply.id).states[c.id].asked_a), c.id) for c in case.plan.conditions)
-        if amps > supply.rating_a and not len(case.plan.supplies_into(supply.output)) == 1:
+        if amps > supply.rating_a and len(case.plan.supplies_into(supply.output)) != 1:
             yield Finding(
                 code="load.rating",
                 severity="fault",

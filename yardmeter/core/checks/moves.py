@@ -12,6 +12,9 @@ from yardmeter.core.plan.operations import Move
 
 def move_fixes(case: Case, device: Device) -> tuple[Fix, ...]:
     """The rails it could move to, then a regulator of its own."""
-    moves = tuple(Fix(title=f"{device.name} → {rail.name}", edits=(Move(device=device.id, rail=rail.id),)) for rail in better_rails(case, device))
+    moves = tuple(
+        Fix(title=f"{device.name} → {rail.name}", edits=(Move(device=device.id, rail=rail.id),))
+        for rail in better_rails(case, device)
+    )
     own = new_regulator_fix(case, [device])
     return (*moves, own) if own else moves

@@ -49,9 +49,16 @@ class Case:
         found = {}
         for condition in self.plan.conditions:
             view = self.solved.given[condition.id]
-            names = [s.id for s in self.plan.supplies if isinstance(s, Regulator)] + [i.id for i in self.plan.inlets if i.kind in ("usb", "bench")]
-            limiting = [name for name in names if view.op.supply_limits(view.row, name) or view.op.hiccups(view.row, name)]
-            rails = {self.plan.supply_of[n].output if n in self.plan.supply_of else self.plan.inlet_of[n].rail for n in limiting}
+            names = [s.id for s in self.plan.supplies if isinstance(s, Regulator)] + [
+                i.id for i in self.plan.inlets if i.kind in ("usb", "bench")
+            ]
+            limiting = [
+                name for name in names if view.op.supply_limits(view.row, name) or view.op.hiccups(view.row, name)
+            ]
+            rails = {
+                self.plan.supply_of[n].output if n in self.plan.supply_of else self.plan.inlet_of[n].rail
+                for n in limiting
+            }
             found[condition.id] = frozenset(rails_below(self.plan, rails))
         return found
 

@@ -24,7 +24,9 @@ def new_regulator_fix(case: Case, devices: Sequence[Device]) -> Fix | None:
         return None
     set_v = round(min(max(wanted) * 1.01, high * 0.98), 2)
     asked = [_asked_a(case, device, set_v) for device in devices]
-    rating = next((r for r in RATINGS_A if r * case.plan.policy.alone_derate_frac >= sum(asked) * (1 + RESERVE_FRAC)), None)
+    rating = next(
+        (r for r in RATINGS_A if r * case.plan.policy.alone_derate_frac >= sum(asked) * (1 + RESERVE_FRAC)), None
+    )
     source = case.rail(case.plan.pack.rail)
     inputs = [source.states[c.id].volts_v for c in case.pack_conditions()]
     if rating is None or not inputs:
@@ -42,11 +44,16 @@ def _asked_a(case: Case, device: Device, volts: float) -> float:
         state = condition.state_of(device.id)
         if state != "off":
             draw = {"idle": device.draws.idle, "typical": device.draws.typical, "peak": device.draws.peak}[state]
-            most = max(most, draw.watts_at(device.nominal_v) / volts if device.law == "power" else draw.amps_at(device.nominal_v))
+            most = max(
+                most,
+                draw.watts_at(device.nominal_v) / volts if device.law == "power" else draw.amps_at(device.nominal_v),
+            )
     return most
 
 
-def fit_regulator(plan: Plan, set_v: float, rating_a: float, *, lowest_v: float, feed_rail: str | None = None) -> tuple[Add, Add, Add]:
+def fit_regulator(
+    plan: Plan, set_v: float, rating_a: float, *, lowest_v: float, feed_rail: str | None = None
+) -> tuple[Add, Add, Add]:
     """Edits that add a stand-alone regulator: its board, its rail and itself. Figures of a good small one; our choice."""
     number = 1
     while any(f"bec{number}{part}" in plan.elements for part in ("", "-rail", "-reg")):
@@ -72,11 +79,18 @@ def fit_regulator(plan: Plan, set_v: float, rating_a: float, *, lowest_v: float,
         input_max_v=max(30.0, round(full_v * 1.4)),
         start_v=min(6.0, lowest_v * 0.8),
         stop_v=min(5.5, lowest_v * 0.75),
-        efficiency=(EfficiencyPoint(amps=rating_a * 0.3, efficiency_frac=0.91), EfficiencyPoint(amps=rating_a * 0.8, efficiency_frac=0.88)),
+        efficiency=(
+            EfficiencyPoint(amps=rating_a * 0.3, efficiency_frac=0.91),
+            EfficiencyPoint(amps=rating_a * 0.8, efficiency_frac=0.88),
+        ),
         theta_still_k_w=55 / rating_a**0.7,
         theta_moving_k_w=28 / rating_a**0.7,
     )
-    return Add(kind="board", value=_plain(board)), Add(kind="rail", value=_plain(rail)), Add(kind="supply", value=_plain(regulator))
+    return (
+        Add(kind="board", value=_plain(board)),
+        Add(kind="rail", value=_plain(rail)),
+        Add(kind="supply", value=_plain(regulator)),
+    )
 
 
 def _plain(element: Model) -> dict[str, object]:
@@ -95,4 +109,3 @@ def overload_fix(case: Case, rail: Rail, condition_id: str) -> Fix | None:
     if not chosen or left > state.usable_a or len(chosen) > 4:
         return None
     return new_regulator_fix(case, chosen)
-

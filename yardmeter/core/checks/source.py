@@ -22,7 +22,11 @@ def no_source(case: Case) -> Iterator[Finding]:
         if not dead:
             continue
         usb = [c for c, state in case.device_states(device) if not c.on_pack and state.sources]
-        cause = f"It works on {usb[0].name} and is dead on the pack: its rail has no source once USB is unplugged." if usb else "No conducting supply reaches its rail."
+        cause = (
+            f"It works on {usb[0].name} and is dead on the pack: its rail has no source once USB is unplugged."
+            if usb
+            else "No conducting supply reaches its rail."
+        )
         if device.feed is None:
             cause = "It has no feed wire."
         volts = max(case.device(device.id).states[c.id].pin_v for c in dead)
@@ -58,18 +62,32 @@ def several_sources(case: Case) -> Iterator[Finding]:
         tied = [s for s in plan.supplies if isinstance(s, Regulator) and s.output in net]
         if len(tied) < 2:
             continue
-        powered = [c for c in plan.conditions if sum(case.supply(s.id).states[c.id].in_v > max(s.stop_v, 0.5) for s in tied) > 1]
+        powered = [
+            c
+            for c in plan.conditions
+            if sum(case.supply(s.id).states[c.id].in_v > max(s.stop_v, 0.5) for s in tied) > 1
+        ]
         if not powered:
             continue
         switching = [s for s in tied if s.switching]
         policy = plan.policy.paralleling
-        severity: Severity = "note" if policy == "any" or (policy == "linear" and not switching) else "danger" if len(switching) > 1 else "fault"
+        severity: Severity = (
+            "note"
+            if policy == "any" or (policy == "linear" and not switching)
+            else "danger"
+            if len(switching) > 1
+            else "fault"
+        )
         worst = max(powered, key=lambda c: sum(case.supply(s.id).states[c.id].out_a for s in tied))
         shares = {s.id: case.supply(s.id).states[worst.id].share_frac for s in tied}
         carried = [f"{s.name} {_share(case, tied, s, worst):.0%}" for s in tied]
         spread = max(s.set_v * (1 + s.set_tol_frac) for s in tied) - min(s.set_v * (1 - s.set_tol_frac) for s in tied)
         lead = max(tied, key=lambda s: shares[s.id])
-        school = {"never": "never parallel regulators", "linear": "linear ones may share, switching ones never", "any": "tie them"}[policy]
+        school = {
+            "never": "never parallel regulators",
+            "linear": "linear ones may share, switching ones never",
+            "any": "tie them",
+        }[policy]
         yield Finding(
             code="source.several",
             severity=severity,
@@ -106,7 +124,10 @@ def _lift(plan: Plan, net: set[str], tied: list[Regulator]) -> Iterator[Fix]:
         if len(group) > 1:
             best = max(group, key=lambda s: s.rating_a)
             rest = [s for s in group if s is not best]
-            yield Fix(title=f"Keep {best.name}, remove {', '.join(s.name for s in rest)}", edits=tuple(Remove(element=s.id) for s in rest))
+            yield Fix(
+                title=f"Keep {best.name}, remove {', '.join(s.name for s in rest)}",
+                edits=tuple(Remove(element=s.id) for s in rest),
+            )
 
 
 @rule("source.backfeed")
@@ -132,7 +153,9 @@ def back_feed(case: Case) -> Iterator[Finding]:
             cause=f"{case.plan.rail_of[supply.output].name} is held up by another source and feeds {case.plan.title(supply.input)} through it.",
             remedy="Put a diode in the way, or lift the wire to the output that is fed from elsewhere.",
             numbers=(number("backwards", amps, "A"), number("allowed", 0.0, "A")),
-            fixes=(Fix(title=f"Lift {supply.name}", edits=(Remove(element=supply_id),)),) if isinstance(supply, Link) else (),
+            fixes=(Fix(title=f"Lift {supply.name}", edits=(Remove(element=supply_id),)),)
+            if isinstance(supply, Link)
+            else (),
         )
 
 
@@ -145,7 +168,9 @@ def strap_bridged(case: Case) -> Iterator[Finding]:
         worst, amps = None, 0.0
         for condition in case.plan.conditions:
             view = case.solved.asked[condition.id]
-            through = max(abs(view.op.conductor_a(view.row, f"link:{supply.id}:{k}")) for k in range(len(supply.selected)))
+            through = max(
+                abs(view.op.conductor_a(view.row, f"link:{supply.id}:{k}")) for k in range(len(supply.selected))
+            )
             if through >= amps:
                 worst, amps = condition, through
         names = " and ".join(case.plan.title(one) for one in supply.selected)
@@ -161,6 +186,10 @@ def strap_bridged(case: Case) -> Iterator[Finding]:
             remedy="Bridge one choice only. Check with the meter before any power.",
             numbers=(number("choices bridged", len(supply.selected), ""), number("through the strap", amps, "A")),
             fixes=tuple(
-                Fix(title=f"Bridge only {case.plan.title(one)}", edits=(SetValue(element=supply.id, field="selected", value=[one]),)) for one in supply.choices
+                Fix(
+                    title=f"Bridge only {case.plan.title(one)}",
+                    edits=(SetValue(element=supply.id, field="selected", value=[one]),),
+                )
+                for one in supply.choices
             ),
         )

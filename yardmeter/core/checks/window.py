@@ -8,7 +8,7 @@ from yardmeter.core.checks.finding import Finding, Severity, number
 from yardmeter.core.checks.moves import move_fixes
 from yardmeter.core.checks.registry import Case, rule
 from yardmeter.core.physics.pack import CELL_STATE_V
-from yardmeter.core.plan import Device, Regulator
+from yardmeter.core.plan import Regulator
 from yardmeter.core.units import format_si
 
 
@@ -21,15 +21,21 @@ def over_voltage(case: Case) -> Iterator[Finding]:
         highest, where = max(seen)
         if highest <= device.max_v * (1 + 1e-6):
             continue
-        bad = tuple(dict.fromkeys(name for volts, name in seen if volts > device.max_v))
+        bad = tuple(
+            condition.id for condition, state in case.device_states(device) if state.pin_v > device.max_v * (1 + 1e-6)
+        )
         pack = case.plan.pack
         label_v, full_v = pack.rest_v("nominal"), pack.rest_v("full")
-        full = f" {pack.series}S is {label_v:.1f} V on the label and {full_v:.1f} V full." if highest > 0.9 * full_v else ""
+        full = (
+            f" {pack.series}S is {label_v:.1f} V on the label and {full_v:.1f} V full."
+            if highest > 0.9 * full_v
+            else ""
+        )
         yield Finding(
             code="window.over",
             severity="danger",
             conditions=bad,
-            worst=where,
+            worst=where if where in bad else None,
             elements=(device.id,),
             title=f"{device.name} gets {highest:.1f} V, takes {device.max_v:g} V",
             cause=f"Above its maximum the device is destroyed.{full}",
@@ -51,7 +57,9 @@ def under_voltage(case: Case) -> Iterator[Finding]:
         lowest, worst = min(bad, key=lambda item: item[0])
         resets = any(case.device(device.id).states[c.id].verdict == "reset" for _, c in bad)
         in_flight = any(c.throttle_frac > 0 for _, c in bad)
-        severity: Severity = "danger" if resets and device.keeps_control and in_flight else "fault" if resets else "caution"
+        severity: Severity = (
+            "danger" if resets and device.keeps_control and in_flight else "fault" if resets else "caution"
+        )
         bound = device.reset_v if resets else device.min_v
         yield Finding(
             code="window.under",
@@ -60,7 +68,8 @@ def under_voltage(case: Case) -> Iterator[Finding]:
             worst=worst.id,
             elements=(device.id,),
             title=f"{device.name} falls to {format_si(lowest, 'V')}, {'resets below' if resets else 'wants'} {bound:g} V",
-            cause="It resets there; when the volts return it starts again." + (" The craft falls with it." if device.keeps_control else "")
+            cause="It resets there; when the volts return it starts again."
+            + (" The craft falls with it." if device.keeps_control else "")
             if resets
             else "It is outside the maker's window and may misbehave.",
             remedy="Cut the load on its rail, raise the rail, or feed it from one that holds.",
@@ -117,4 +126,3 @@ def brown_out_on_the_way_down(case: Case) -> Iterator[Finding]:
             numbers=(number("resets at a cell voltage of", event.cell_v, "V"), number("usual landing", line_v, "V")),
             fixes=move_fixes(case, device),
         )
-

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from yardmeter.core.answers.limits import wire_limits
 from yardmeter.core.checks.finding import Finding, Fix, number
 from yardmeter.core.checks.registry import Case, rule
-from yardmeter.core.answers.limits import wire_limits
 from yardmeter.core.physics.conductors import wire_ohm
 from yardmeter.core.plan import Device, Wire
 from yardmeter.core.plan.operations import SetValue
@@ -28,7 +28,11 @@ def drop(case: Case) -> Iterator[Finding]:
     for device in case.plan.devices:
         if not device.feed:
             continue
-        seen = [(s.drop_v / case.rail(device.feed.rail).states[c.id].volts_v, c, s) for c, s in case.device_states(device) if s.given_a > 1e-3 and s.drop_v > 0.02]
+        seen = [
+            (s.drop_v / case.rail(device.feed.rail).states[c.id].volts_v, c, s)
+            for c, s in case.device_states(device)
+            if s.given_a > 1e-3 and s.drop_v > 0.02
+        ]
         bad = [item for item in seen if item[0] > frac]
         if not bad:
             continue
@@ -42,7 +46,10 @@ def drop(case: Case) -> Iterator[Finding]:
             title=f"{device.name} loses {format_si(state.drop_v, 'V')} in its wires",
             cause=f"{share:.1%} of the rail at {format_si(state.given_a, 'A')} through {device.feed.wire.gauge_awg} AWG and back.",
             remedy="Use a thicker or shorter pair.",
-            numbers=(number("drop", state.drop_v, "V"), number("wanted", frac * case.rail(device.feed.rail).states[worst.id].volts_v, "V")),
+            numbers=(
+                number("drop", state.drop_v, "V"),
+                number("wanted", frac * case.rail(device.feed.rail).states[worst.id].volts_v, "V"),
+            ),
             fixes=tuple(_thicker(device, state.given_a, frac * case.rail(device.feed.rail).states[worst.id].volts_v)),
         )
 
@@ -67,12 +74,18 @@ def overheated(case: Case) -> Iterator[Finding]:
             for condition in case.plan.conditions:
                 view = case.solved.mean[condition.id]
                 through = abs(view.op.conductor_a(view.row, name))
-                bound = min(wire_limits(case.plan, wire, "feed" if name.startswith("feed") else "return", condition), key=lambda one: one.amps_a)
+                bound = min(
+                    wire_limits(case.plan, wire, "feed" if name.startswith("feed") else "return", condition),
+                    key=lambda one: one.amps_a,
+                )
                 if through / bound.amps_a > worst_ratio:
                     worst_ratio, worst, amps, limit = through / bound.amps_a, condition, through, bound
             if worst is None or limit is None or worst_ratio <= 1:
                 continue
-            better = next((g for g in reversed(range(0, wire.gauge_awg)) if g in GAUGES and _holds(case, wire, g, worst.id, amps)), None)
+            better = next(
+                (g for g in reversed(range(wire.gauge_awg)) if g in GAUGES and _holds(case, wire, g, worst.id, amps)),
+                None,
+            )
             yield Finding(
                 code="wire.limit",
                 severity="fault",
@@ -83,7 +96,14 @@ def overheated(case: Case) -> Iterator[Finding]:
                 cause=f"{limit.reason}. Hot insulation softens and shorts against its neighbour.",
                 remedy="Use a thicker wire or a larger connector.",
                 numbers=(number("through the wire", amps, "A"), number("limit", limit.amps_a, "A")),
-                fixes=(Fix(title=f"{better} AWG", edits=(SetValue(element=device.id, field=f"{field}.gauge_awg", value=better),)),) if better is not None else (),
+                fixes=(
+                    Fix(
+                        title=f"{better} AWG",
+                        edits=(SetValue(element=device.id, field=f"{field}.gauge_awg", value=better),),
+                    ),
+                )
+                if better is not None
+                else (),
             )
 
 

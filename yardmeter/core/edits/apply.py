@@ -6,15 +6,22 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from yardmeter.core.edits.ids import fresh_id
-from yardmeter.core.edits.removal import dependants, remove
+from yardmeter.core.edits.removal import remove
 from yardmeter.core.edits.values import set_draw, set_quantity, set_state, set_value
-from yardmeter.core.errors import EditError, PlanError
+from yardmeter.core.errors import EditError, PlanError, QuantityError
 from yardmeter.core.plan import Plan, Rail, load_plan
 from yardmeter.core.plan.operations import Add, Duplicate, Edit, Move, Remove, SetDraw, SetQuantity, SetState, SetValue
 
 Document = dict[str, Any]
 
-COLLECTION = {"board": "boards", "rail": "rails", "supply": "supplies", "device": "devices", "inlet": "inlets", "condition": "conditions"}
+COLLECTION = {
+    "board": "boards",
+    "rail": "rails",
+    "supply": "supplies",
+    "device": "devices",
+    "inlet": "inlets",
+    "condition": "conditions",
+}
 
 
 def apply_edits(plan: Plan, edits: Sequence[Edit]) -> Plan:
@@ -25,9 +32,22 @@ def apply_edits(plan: Plan, edits: Sequence[Edit]) -> Plan:
         try:
             _apply_one(current, document, edit)
             current = load_plan(document)
-        except PlanError as error:
-            raise EditError(error.what, where=error.where or f"edit {position + 1}", remedy=error.remedy) from None
+        except (PlanError, QuantityError) as error:
+            raise EditError(
+                error.what, where=error.where or _where(current, edit, position), remedy=error.remedy
+            ) from None
     return current
+
+
+def _where(plan: Plan, edit: Edit, position: int) -> str:
+    """The field an edit speaks of, for its error."""
+    match edit:
+        case SetDraw():
+            return f"{plan.title(edit.device)}, {edit.state} draw"
+        case SetQuantity() | SetValue():
+            return f"{edit.element}, {edit.field}"
+        case _:
+            return f"edit {position + 1}"
 
 
 def _apply_one(plan: Plan, document: Document, edit: Edit) -> None:
@@ -65,7 +85,9 @@ def _add(plan: Plan, document: Document, edit: Add) -> None:
             if item["id"] == edit.owner:
                 item[field].append(value)
                 return
-    raise EditError(f"{plan.title(edit.owner)} cannot have a {edit.kind}.", where=edit.owner, remedy="Choose another owner.")
+    raise EditError(
+        f"{plan.title(edit.owner)} cannot have a {edit.kind}.", where=edit.owner, remedy="Choose another owner."
+    )
 
 
 def _duplicate(plan: Plan, document: Document, edit: Duplicate) -> None:
@@ -88,12 +110,18 @@ def _duplicate(plan: Plan, document: Document, edit: Duplicate) -> None:
 def _move(plan: Plan, document: Document, edit: Move) -> None:
     device = plan.device_of.get(edit.device)
     if device is None:
-        raise EditError(f"“{edit.device}” is no device of this plan.", where=edit.device, remedy="Only devices move between rails.")
+        raise EditError(
+            f"“{edit.device}” is no device of this plan.", where=edit.device, remedy="Only devices move between rails."
+        )
     rail = plan.rail_of.get(edit.rail)
     if rail is None:
         raise EditError(f"“{edit.rail}” is no rail of this plan.", where=edit.rail, remedy="Choose one of its rails.")
     if any(s.input == device.id and s.output == rail.id for s in plan.supplies):
-        raise EditError(f"{device.name} feeds {rail.name} itself.", where=device.id, remedy="Choose a rail that does not hang on it.")
+        raise EditError(
+            f"{device.name} feeds {rail.name} itself.",
+            where=device.id,
+            remedy="Choose a rail that does not hang on it.",
+        )
     item = next(d for d in document["devices"] if d["id"] == device.id)
     old_board = plan.rail_of[device.feed.rail].board if device.feed else None
     feed = item["feed"] or {}
@@ -117,7 +145,9 @@ def describe_edit(plan: Plan, edit: Edit) -> str:
     """One line for the history, in the words of the screen; `plan` is the one before the edit."""
 
     def title(element: str) -> str:
-        return {"pack": "Pack", "policy": "Policy", "plan": "Plan"}.get(element) or (plan.elements[element].name if element in plan.elements else element)
+        return {"pack": "Pack", "policy": "Policy", "plan": "Plan"}.get(element) or (
+            plan.elements[element].name if element in plan.elements else element
+        )
 
     words: dict[type, Callable[[Any], str]] = {
         SetDraw: lambda e: f"{title(e.device)}: {e.state} draw {e.text.strip()}",

@@ -38,7 +38,9 @@ def remove(plan: Plan, document: dict[str, Any], element: str) -> None:
     gone = {element, *dependants(plan, element)}
     if plan.pack.rail in gone:
         raise EditError(
-            f"{plan.title(element)} carries the rail the pack is soldered to.", where=element, remedy="Connect the pack to another rail first."
+            f"{plan.title(element)} carries the rail the pack is soldered to.",
+            where=element,
+            remedy="Connect the pack to another rail first.",
         )
     if len(plan.conditions) == 1 and plan.conditions[0].id in gone:
         raise EditError("The last condition cannot be removed.", where=element, remedy="Add another one first.")

@@ -35,18 +35,24 @@ def set_value(plan: Plan, document: dict[str, Any], edit: SetValue) -> None:
     """Set the field at a dotted path; list positions are numbers. Ids stay as they are."""
     *path, last = edit.field.split(".")
     if last == "id" or (edit.element == "plan" and edit.field in ("format", "version")):
-        raise EditError(f"{edit.field} cannot be changed.", where=edit.element, remedy="Duplicate the element to get another id.")
+        raise EditError(
+            f"{edit.field} cannot be changed.", where=edit.element, remedy="Duplicate the element to get another id."
+        )
     target: Any = find(plan, document, edit.element)
     for step in path:
         target = _step(target, step, edit)
         if target is None:
-            raise EditError(f"{edit.field} leads nowhere: {step} is empty.", where=edit.element, remedy="Set the whole of it first.")
+            raise EditError(
+                f"{edit.field} leads nowhere: {step} is empty.", where=edit.element, remedy="Set the whole of it first."
+            )
     if isinstance(target, list):
         target[_position(target, last, edit)] = edit.value
     elif isinstance(target, dict) and (last in target or path):
         target[last] = edit.value
     else:
-        raise EditError(f"{edit.element} has no field {edit.field}.", where=edit.element, remedy="Check the field's name.")
+        raise EditError(
+            f"{edit.element} has no field {edit.field}.", where=edit.element, remedy="Check the field's name."
+        )
 
 
 def _step(target: Any, step: str, edit: SetValue) -> Any:
@@ -68,7 +74,9 @@ def set_quantity(plan: Plan, document: dict[str, Any], edit: SetQuantity) -> Non
     suffix = "_" + edit.field.rsplit("_", 1)[-1]
     unit = UNIT_OF_SUFFIX.get(suffix)
     if unit is None:
-        raise EditError(f"{edit.field} is not a quantity with a unit.", where=edit.element, remedy="Set its plain value.")
+        raise EditError(
+            f"{edit.field} is not a quantity with a unit.", where=edit.element, remedy="Set its plain value."
+        )
     value = parse_quantity(edit.text, unit)
     set_value(plan, document, SetValue(element=edit.element, field=edit.field, value=value))
 
@@ -80,7 +88,12 @@ def set_draw(plan: Plan, document: dict[str, Any], edit: SetDraw) -> None:
     typed = parse_draw(edit.text)
     item = find(plan, document, edit.device)
     old = item["draws"][edit.state]
-    new = {"value": typed.value, "unit": typed.unit, "at_v": typed.at_v, "provenance": edit.provenance or old["provenance"]}
+    new = {
+        "value": typed.value,
+        "unit": typed.unit,
+        "at_v": typed.at_v,
+        "provenance": edit.provenance or old["provenance"],
+    }
     item["draws"][edit.state] = {**new, "tol_frac": old["tol_frac"] if edit.provenance is None else None}
 
 

@@ -24,7 +24,10 @@ def write_netlist(plan: Plan, condition: Condition, *, limited: bool = True) -> 
     a simulator's own operating-point search gives up on overloads, which have flat loads on a flat source.
     """
     network = build_network(lay_out(plan), [Situation(condition, limited=limited)])
-    lines = [f"* {plan.name}: {condition.name}", "* Volts in V, amps in A, resistances in ohm. Node 0 is the pack's negative."]
+    lines = [
+        f"* {plan.name}: {condition.name}",
+        "* Volts in V, amps in A, resistances in ohm. Node 0 is the pack's negative.",
+    ]
     lines += netlist_elements(network, 0)
     nodes = sorted(network.node.values())
     names = {index: node_name(name) for name, index in network.node.items()}
@@ -43,7 +46,12 @@ def netlist_elements(network: Network, row: int) -> list[str]:
     """The element lines of one row of a network,."""
     names = {index: node_name(name) for name, index in network.node.items()}
     names[-1] = "0"
-    lines = [*_conductors(network, row, names), *_pack(network, row, names), *_loads(network, row, names), *_converters(network, row, names)]
+    lines = [
+        *_conductors(network, row, names),
+        *_pack(network, row, names),
+        *_loads(network, row, names),
+        *_converters(network, row, names),
+    ]
     lines += [f"Rleak{index} {names[index]} 0 {LEAK_OHM:g}" for index in sorted(network.node.values())]
     return lines
 
@@ -53,7 +61,9 @@ def _conductors(network: Network, row: int, names: dict[int, str]) -> list[str]:
     for name, index in network.conductor.items():
         siemens = wires.siemens[row, index]
         if siemens > 0:
-            lines.append(f"R{index} {names[int(wires.a[index])]} {names[int(wires.b[index])]} {1 / siemens:.9g} ; {name}")
+            lines.append(
+                f"R{index} {names[int(wires.a[index])]} {names[int(wires.b[index])]} {1 / siemens:.9g} ; {name}"
+            )
     return lines
 
 
@@ -61,7 +71,10 @@ def _pack(network: Network, row: int, names: dict[int, str]) -> list[str]:
     emfs = network.circuit.emfs
     if emfs.siemens[row, 0] == 0:
         return ["* pack not connected"]
-    return [f"Vpack pack_emf 0 {emfs.volts[row, 0]:.9g}", f"Rpack pack_emf {names[int(emfs.a[0])]} {1 / emfs.siemens[row, 0]:.9g} ; cells"]
+    return [
+        f"Vpack pack_emf 0 {emfs.volts[row, 0]:.9g}",
+        f"Rpack pack_emf {names[int(emfs.a[0])]} {1 / emfs.siemens[row, 0]:.9g} ; cells",
+    ]
 
 
 def _loads(network: Network, row: int, names: dict[int, str]) -> list[str]:
@@ -112,5 +125,7 @@ def _converters(network: Network, row: int, names: dict[int, str]) -> list[str]:
         else:
             fitted = f"{c.k1_v[row, k]:.9g}*{i} + {c.k2_ohm[row, k]:.9g}*{i}*{i}"
             floor = f"{c.drop_v[row, k]:.9g}*{i} + {c.drop_ohm[row, k]:.9g}*{i}*{i}"
-            lines.append(f"Bin{k} {inp} {gnd} i = {live}*(({vo}*{i} + max({fitted}, {floor}))/max({vi},{MIN_INPUT_V}) + {iq})")
+            lines.append(
+                f"Bin{k} {inp} {gnd} i = {live}*(({vo}*{i} + max({fitted}, {floor}))/max({vi},{MIN_INPUT_V}) + {iq})"
+            )
     return lines

@@ -20,15 +20,26 @@ def write_plan(plan: Plan) -> str:
 def read_plan(text: str | bytes) -> Plan:
     """Read plan JSON. Raises FormatError with line and column for broken JSON, PlanError with the field otherwise."""
     if len(text) > MAX_BYTES:
-        raise FormatError(f"The file is larger than {MAX_BYTES // 1_000_000} MB.", remedy="A plan is far smaller; is this the right file?")
+        raise FormatError(
+            f"The file is larger than {MAX_BYTES // 1_000_000} MB.",
+            remedy="A plan is far smaller; is this the right file?",
+        )
     try:
         data: Any = json.loads(text, parse_constant=_refuse_constant)
     except json.JSONDecodeError as error:
-        raise FormatError(f"Not valid JSON: {error.msg}.", where=f"line {error.lineno}, column {error.colno}", remedy="Correct the file there.") from None
+        raise FormatError(
+            f"Not valid JSON: {error.msg}.",
+            where=f"line {error.lineno}, column {error.colno}",
+            remedy="Correct the file there.",
+        ) from None
     except (UnicodeDecodeError, RecursionError):
         raise FormatError("Not readable as UTF-8 JSON.", remedy="Save the file as UTF-8 text.") from None
     if not isinstance(data, dict) or data.get("format") != "yard-meter-plan":
-        raise FormatError("This is not a plan: “format” must be “yard-meter-plan”.", where="format", remedy="Open a file that was exported as a plan.")
+        raise FormatError(
+            "This is not a plan: “format” must be “yard-meter-plan”.",
+            where="format",
+            remedy="Open a file that was exported as a plan.",
+        )
     return load_plan(data)
 
 

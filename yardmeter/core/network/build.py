@@ -103,7 +103,9 @@ def lay_out(plan: Plan) -> Layout:
     ground = {rail.id: layout.node[f"gnd:{rail.board}"] for rail in plan.rails}
     for inlet in plan.inlets:
         if inlet.kind in ("usb", "bench"):
-            layout.converters.append((inlet.id, -1, layout.node[f"rail:{inlet.rail}"], ground[inlet.rail], inlet_spec(inlet)))
+            layout.converters.append(
+                (inlet.id, -1, layout.node[f"rail:{inlet.rail}"], ground[inlet.rail], inlet_spec(inlet))
+            )
     return layout
 
 
@@ -140,7 +142,12 @@ def _lay_pack(plan: Plan, layout: Layout) -> None:
 def _lay_wires(plan: Plan, layout: Layout) -> None:
     for device in plan.devices:
         if device.feed:
-            layout.wire(f"feed:{device.id}", layout.node[f"rail:{device.feed.rail}"], layout.node[f"pin:{device.id}"], conductor_ohm(device.feed.wire))
+            layout.wire(
+                f"feed:{device.id}",
+                layout.node[f"rail:{device.feed.rail}"],
+                layout.node[f"pin:{device.id}"],
+                conductor_ohm(device.feed.wire),
+            )
     for owner, wire in plan.returns():
         to = -1 if wire.to == "pack" else layout.node[f"gnd:{wire.to}"]
         layout.wire(f"return:{wire.id}", layout.node[f"gnd:{owner}"], to, conductor_ohm(wire.wire))
@@ -189,13 +196,21 @@ def _circuit(plan: Plan, layout: Layout, situations: Sequence[Situation]) -> tup
     pins = [layout.node[f"pin:{device.id}"] for device in fed] + [layout.node["pack+"] for _ in lamps]
     grounds = [layout.node[f"gnd:{device.id}"] for device in fed] + [layout.node["lead"] for _ in lamps]
     knees = [load_knee_v(device) for device in fed] + [lamp.volts for lamp in lamps]
-    loads = Loads(_ints(pins), _ints(grounds), _ints(laws), np.array(values).reshape(rows, len(laws)), np.array(knees, float))
+    loads = Loads(
+        _ints(pins), _ints(grounds), _ints(laws), np.array(values).reshape(rows, len(laws)), np.array(knees, float)
+    )
     pack_siemens = np.array([[1 / plan.pack.internal_ohm if s.condition.on_pack else 0.0] for s in situations])
-    emfs = Emfs(_ints([layout.node["pack+"]]), _ints([-1]), np.array([[rest_pack_v(plan, s)] for s in situations]), pack_siemens)
-    wires = Conductors(_ints([a for _, a, _, _ in layout.conductors]), _ints([b for _, _, b, _ in layout.conductors]), siemens)
+    emfs = Emfs(
+        _ints([layout.node["pack+"]]), _ints([-1]), np.array([[rest_pack_v(plan, s)] for s in situations]), pack_siemens
+    )
+    wires = Conductors(
+        _ints([a for _, a, _, _ in layout.conductors]), _ints([b for _, _, b, _ in layout.conductors]), siemens
+    )
     converters = _converters(plan, layout, situations)
     start = _nominal_start(plan, layout, situations, converters)
-    return Circuit(rows, len(layout.node), wires, emfs, loads, converters, start), {device.id: i for i, device in enumerate(fed)}
+    return Circuit(rows, len(layout.node), wires, emfs, loads, converters, start), {
+        device.id: i for i, device in enumerate(fed)
+    }
 
 
 def _converters(plan: Plan, layout: Layout, situations: Sequence[Situation]) -> Converters:
@@ -205,14 +220,18 @@ def _converters(plan: Plan, layout: Layout, situations: Sequence[Situation]) -> 
     def per_row(values: list[float]) -> Floats:
         return np.tile(np.array(values, float), (rows, 1))
 
-    enabled = np.array([[name not in plan.inlet_of or name in s.condition.energy for name in names] for s in situations], bool)
+    enabled = np.array(
+        [[name not in plan.inlet_of or name in s.condition.energy for name in names] for s in situations], bool
+    )
     limit = per_row([spec.limit_a for spec in specs])
     free = np.array([not s.limited for s in situations], bool)
     own = np.array([spec.always_limits for spec in specs], bool)
     if limit.size:
         limit[free[:, None] & ~own[None, :]] = 1e6
     cold = [s.condition.throttle_frac == 0 for s in situations]
-    stop = np.array([[spec.start_v if is_cold else spec.stop_v for spec in specs] for is_cold in cold], float).reshape(rows, len(specs))
+    stop = np.array([[spec.start_v if is_cold else spec.stop_v for spec in specs] for is_cold in cold], float).reshape(
+        rows, len(specs)
+    )
     return Converters(
         inp=_ints([inp for _, inp, *_ in layout.converters]),
         out=_ints([out for _, _, out, *_ in layout.converters]),

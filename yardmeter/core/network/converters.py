@@ -77,4 +77,6 @@ def inlet_spec(inlet: Inlet) -> ConverterSpec:
 
 def fuse_spec(inlet: Inlet) -> ConverterSpec:
     """A limiter in line with the pack that holds up to its current; it limits in every situation, that is its purpose."""
-    return ConverterSpec(Kind.SERIES, OPEN_V, 0.0, inlet.drop_v, inlet.series_ohm, limit_a=inlet.limit_a, always_limits=True)
+    return ConverterSpec(
+        Kind.SERIES, OPEN_V, 0.0, inlet.drop_v, inlet.series_ohm, limit_a=inlet.limit_a, always_limits=True
+    )

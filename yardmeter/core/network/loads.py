@@ -36,14 +36,20 @@ def throttle_amps(device: Device, throttle_frac: float) -> float:
 def active_draw(device: Device, condition: Condition) -> Draw | None:
     """The draw of the state this condition puts the device in; None when it is off."""
     state = condition.state_of(device.id)
-    return None if state == "off" else {"idle": device.draws.idle, "typical": device.draws.typical, "peak": device.draws.peak}[state]
+    return (
+        None
+        if state == "off"
+        else {"idle": device.draws.idle, "typical": device.draws.typical, "peak": device.draws.peak}[state]
+    )
 
 
 def load_value(device: Device, condition: Condition, *, averaged: bool = False, factor: float = 1.0) -> float:
     """Amps, watts or ohms of the device's law; a burst counts at its peak, or averaged over its period."""
     off = math.inf if device.law in ("resistance", "led") else 0.0
     if device.throttle:
-        return throttle_amps(device, condition.throttle_frac) * factor if condition.state_of(device.id) != "off" else off
+        return (
+            throttle_amps(device, condition.throttle_frac) * factor if condition.state_of(device.id) != "off" else off
+        )
     draw = active_draw(device, condition)
     if draw is None or (draw.value == 0 and device.law in ("resistance", "led")):
         return off

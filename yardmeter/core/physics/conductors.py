@@ -25,7 +25,7 @@ def wire_diameter_m(gauge_awg: int) -> float:
     """Bare diameter of a solid round wire [m]: `d = 0.127 mm · 92^((36−n)/39)`, ASTM B258. Valid 0 ≤ n ≤ 40."""
     if not 0 <= gauge_awg <= 40:
         raise ValueError(f"AWG {gauge_awg} is outside 0 to 40")
-    return 0.127e-3 * 92.0 ** ((36 - gauge_awg) / 39)
+    return float(0.127e-3 * 92.0 ** ((36 - gauge_awg) / 39))
 
 
 def wire_area_m2(gauge_awg: int) -> float:

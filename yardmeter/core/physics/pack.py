@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
 from typing import Literal
 
 Chemistry = Literal["lipo", "lihv", "liion"]
@@ -15,9 +16,36 @@ CELL_STATE_V: dict[Chemistry, dict[PackState, float]] = {
 """Rest voltage of a cell [V] by state. LiPo: common practice, no source; LiHV and Li-ion: from memory of cell sheets."""
 
 REST_CURVE: dict[Chemistry, tuple[tuple[float, float], ...]] = {
-    "lipo": ((0.0, 3.00), (0.05, 3.45), (0.10, 3.60), (0.20, 3.70), (0.40, 3.78), (0.60, 3.88), (0.80, 4.02), (1.0, 4.20)),
-    "lihv": ((0.0, 3.00), (0.05, 3.45), (0.10, 3.62), (0.20, 3.72), (0.40, 3.82), (0.60, 3.95), (0.80, 4.14), (1.0, 4.35)),
-    "liion": ((0.0, 2.50), (0.05, 2.95), (0.10, 3.15), (0.20, 3.35), (0.40, 3.55), (0.60, 3.72), (0.80, 3.92), (1.0, 4.20)),
+    "lipo": (
+        (0.0, 3.00),
+        (0.05, 3.45),
+        (0.10, 3.60),
+        (0.20, 3.70),
+        (0.40, 3.78),
+        (0.60, 3.88),
+        (0.80, 4.02),
+        (1.0, 4.20),
+    ),
+    "lihv": (
+        (0.0, 3.00),
+        (0.05, 3.45),
+        (0.10, 3.62),
+        (0.20, 3.72),
+        (0.40, 3.82),
+        (0.60, 3.95),
+        (0.80, 4.14),
+        (1.0, 4.35),
+    ),
+    "liion": (
+        (0.0, 2.50),
+        (0.05, 2.95),
+        (0.10, 3.15),
+        (0.20, 3.35),
+        (0.40, 3.55),
+        (0.60, 3.72),
+        (0.80, 3.92),
+        (1.0, 4.20),
+    ),
 }
 """Rest voltage [V] over charge left [fraction]; from memory of published cell curves at room temperature."""
 
@@ -27,7 +55,7 @@ def charge_left_frac(chemistry: Chemistry, cell_v: float) -> float:
     curve = REST_CURVE[chemistry]
     if cell_v <= curve[0][1]:
         return 0.0
-    for (low_frac, low_v), (high_frac, high_v) in zip(curve, curve[1:], strict=False):
+    for (low_frac, low_v), (high_frac, high_v) in pairwise(curve):
         if cell_v <= high_v:
             return low_frac + (high_frac - low_frac) * (cell_v - low_v) / (high_v - low_v)
     return 1.0
@@ -36,7 +64,7 @@ def charge_left_frac(chemistry: Chemistry, cell_v: float) -> float:
 def cell_rest_v(chemistry: Chemistry, charge_frac: float) -> float:
     """Rest voltage of one cell [V] at a charge left [0…1]; the inverse of `charge_left_frac`."""
     curve = REST_CURVE[chemistry]
-    for (low_frac, low_v), (high_frac, high_v) in zip(curve, curve[1:], strict=False):
+    for (low_frac, low_v), (high_frac, high_v) in pairwise(curve):
         if charge_frac <= high_frac:
             return low_v + (high_v - low_v) * max(charge_frac - low_frac, 0.0) / (high_frac - low_frac)
     return curve[-1][1]

@@ -1,6 +1,6 @@
 """The plan document: the one definition used by core, API, files and database."""
 
-from yardmeter.core.plan.boards import Board, Pad, Rail, Trace
+from yardmeter.core.plan.boards import Board, Pad, Rail, Trace, rail_title
 from yardmeter.core.plan.conditions import STANDARD_CONDITIONS, Condition
 from yardmeter.core.plan.devices import BurstDraw, Device, Draw, Draws, Feed, LedString, LoadLaw, ThrottlePoint
 from yardmeter.core.plan.document import SCHEMA_VERSION, Element, Plan, load_plan
@@ -14,5 +14,5 @@ __all__ = [
     "SCHEMA_VERSION", "STANDARD_CONDITIONS", "Board", "BurstDraw", "Condition", "Device", "Diode", "Draw", "Draws",
     "EfficiencyPoint", "Element", "Feed", "Inlet", "LedString", "Link", "LoadLaw", "Model", "Pack", "Pad", "Plan",
     "Policy", "Provenance", "Rail", "Regulator", "Return", "Strap", "Supply", "ThrottlePoint", "Trace", "Wire",
-    "load_plan",
+    "load_plan", "rail_title",
 ]  # fmt: skip

@@ -27,6 +27,11 @@ class Pad(Model):
     trace: Trace | None = None
 
 
+def rail_title(name: str) -> str:
+    """“5 V rail” in a sentence, without saying rail twice."""
+    return name if name.lower().endswith("rail") else f"{name} rail"
+
+
 class Rail(Model):
     """One positive net at one voltage. All pads of a rail are the same net."""
 

@@ -19,7 +19,9 @@ class Condition(Model):
     energy: tuple[Id, ...] = ("pack",)
     pack_state: PackState = "nominal"
     cell_v: float | None = Field(default=None, gt=0, le=5, description="Rest voltage of a cell instead of the state's.")
-    pack_v: float | None = Field(default=None, gt=0, le=80, description="Measured rest voltage of the pack instead of either.")
+    pack_v: float | None = Field(
+        default=None, gt=0, le=80, description="Measured rest voltage of the pack instead of either."
+    )
     air: Literal["still", "moving"] = "moving"
     throttle_frac: float = Field(default=0, ge=0, le=1)
     default_state: DrawState = "typical"
@@ -43,10 +45,14 @@ HOVER_THROTTLE_FRAC = 0.35
 """Throttle of a hover; common practice, no source (a quad that hovers near a third has twice its weight in reserve)."""
 
 STANDARD_CONDITIONS: tuple[Condition, ...] = (
-    Condition(id="usb-bench", name="USB bench", energy=("usb",), pack_state="nominal", air="still", default_state="typical"),
+    Condition(
+        id="usb-bench", name="USB bench", energy=("usb",), pack_state="nominal", air="still", default_state="typical"
+    ),
     Condition(id="pack-bench", name="Pack bench", pack_state="full", air="still", default_state="typical"),
     Condition(id="hover", name="Hover", pack_state="nominal", air="moving", throttle_frac=HOVER_THROTTLE_FRAC),
-    Condition(id="punch-fresh", name="Punch, fresh", pack_state="full", air="moving", throttle_frac=1, default_state="peak"),
+    Condition(
+        id="punch-fresh", name="Punch, fresh", pack_state="full", air="moving", throttle_frac=1, default_state="peak"
+    ),
     Condition(id="punch-low", name="Punch, low", pack_state="low", air="moving", throttle_frac=1, default_state="peak"),
     Condition(id="landing", name="Landing", pack_state="low", air="moving", throttle_frac=HOVER_THROTTLE_FRAC),
 )

@@ -77,7 +77,9 @@ class Plan(Model):
             return self.elements[element_id]
         except KeyError:
             raise UnknownElementError(
-                f"This plan has no element “{element_id}”.", where=element_id, remedy="It may have been removed; reload the plan."
+                f"This plan has no element “{element_id}”.",
+                where=element_id,
+                remedy="It may have been removed; reload the plan.",
             ) from None
 
     def condition(self, condition_id: str) -> Condition:
@@ -86,7 +88,9 @@ class Plan(Model):
             if one.id == condition_id:
                 return one
         raise UnknownElementError(
-            f"This plan has no condition “{condition_id}”.", where=condition_id, remedy=f"It has: {', '.join(c.id for c in self.conditions)}."
+            f"This plan has no condition “{condition_id}”.",
+            where=condition_id,
+            remedy=f"It has: {', '.join(c.id for c in self.conditions)}.",
         )
 
     def title(self, element_id: str) -> str:
@@ -95,7 +99,8 @@ class Plan(Model):
 
     def returns(self) -> Iterator[tuple[str, Return]]:
         """Every ground wire with the id of the board or device it leaves."""
-        for owner in (*self.boards, *self.devices):
+        owners: tuple[Board | Device, ...] = (*self.boards, *self.devices)
+        for owner in owners:
             for wire in owner.returns:
                 yield owner.id, wire
 
@@ -112,7 +117,10 @@ class Plan(Model):
     def _standard_conditions(cls, data: Any) -> Any:
         """Where conditions are left out the standard six hold, less the USB one on a plan without a USB inlet."""
         if isinstance(data, dict) and "conditions" not in data:
-            ids = {inlet.get("id") if isinstance(inlet, dict) else getattr(inlet, "id", None) for inlet in data.get("inlets") or ()}
+            ids = {
+                inlet.get("id") if isinstance(inlet, dict) else getattr(inlet, "id", None)
+                for inlet in data.get("inlets") or ()
+            }
             return {**data, "conditions": [c for c in STANDARD_CONDITIONS if "usb" not in c.energy or "usb" in ids]}
         return data
 
@@ -155,7 +163,11 @@ def _dangling(plan: Plan) -> Iterator[str]:
     for device in plan.devices:
         if device.feed and device.feed.rail not in rails:
             yield f"device “{device.id}” is fed from “{device.feed.rail}”, which is no rail"
-        if device.feed and device.feed.pad and plan.pad_of.get(device.feed.pad, (None,))[0] is not rails.get(device.feed.rail):
+        if (
+            device.feed
+            and device.feed.pad
+            and plan.pad_of.get(device.feed.pad, (None,))[0] is not rails.get(device.feed.rail)
+        ):
             yield f"device “{device.id}” is fed from pad “{device.feed.pad}”, which is no pad of that rail"
     for owner, wire in plan.returns():
         if wire.to == owner:
@@ -181,7 +193,9 @@ def load_plan(data: Any) -> Plan:
     version = data.get("version", SCHEMA_VERSION)
     if isinstance(version, int) and version > SCHEMA_VERSION:
         raise PlanError(
-            f"The file is of plan format version {version}; this program reads up to {SCHEMA_VERSION}.", where="version", remedy="Update the program."
+            f"The file is of plan format version {version}; this program reads up to {SCHEMA_VERSION}.",
+            where="version",
+            remedy="Update the program.",
         )
     try:
         return Plan.model_validate(data)

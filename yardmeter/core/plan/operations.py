@@ -81,4 +81,6 @@ class SetState(Model):
     state: DrawState | None
 
 
-Edit = Annotated[SetDraw | SetValue | SetQuantity | Add | Remove | Duplicate | Move | SetState, Field(discriminator="op")]
+Edit = Annotated[
+    SetDraw | SetValue | SetQuantity | Add | Remove | Duplicate | Move | SetState, Field(discriminator="op")
+]

@@ -9,7 +9,9 @@ from pydantic import BaseModel, ConfigDict, Field
 Provenance = Literal["measured", "sheet", "reported", "guess"]
 """How far a number can be trusted: measured here, maker's sheet, reported by others, guess."""
 
-Id = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,63}$", description="Unique in the plan: a-z, 0-9 and hyphens.")]
+Id = Annotated[
+    str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,63}$", description="Unique in the plan: a-z, 0-9 and hyphens.")
+]
 Name = Annotated[str, Field(min_length=1, max_length=80)]
 Note = Annotated[str, Field(max_length=2000)]
 

@@ -12,7 +12,9 @@ from yardmeter.core.plan.parts import Model, Provenance
 class Policy(Model):
     """Adjustable judgement of a plan. Defaults are common practice, no source, unless a field says otherwise."""
 
-    board_derate_frac: float = Field(default=0.7, gt=0, le=1, description="On-board and ESC regulators: small pads, heat.")
+    board_derate_frac: float = Field(
+        default=0.7, gt=0, le=1, description="On-board and ESC regulators: small pads, heat."
+    )
     alone_derate_frac: float = Field(default=0.9, gt=0, le=1, description="Stand-alone regulators.")
     thin_margin_frac: float = Field(default=0.15, ge=0, le=1)
     thin_headroom_v: float = Field(default=1.0, ge=0, le=5)
@@ -20,11 +22,19 @@ class Policy(Model):
     moving_air_c: float = Field(default=25, ge=-30, le=60)
     hot_margin_k: float = Field(default=15, ge=0, le=60)
     wire_rise_k: float = Field(default=60, gt=0, le=150)
-    punch_s: float = Field(default=10, gt=0, le=600, description="How long full throttle is held: wires and connectors heat for that long.")
-    connector_burst_frac: float = Field(default=1.6, ge=1, le=4, description="What a connector stands for that long over its steady rating.")
+    punch_s: float = Field(
+        default=10, gt=0, le=600, description="How long full throttle is held: wires and connectors heat for that long."
+    )
+    connector_burst_frac: float = Field(
+        default=1.6, ge=1, le=4, description="What a connector stands for that long over its steady rating."
+    )
     wire_drop_frac: float = Field(default=0.03, gt=0, le=0.5)
-    paralleling: Literal["never", "linear", "any"] = Field(default="linear", description="Which regulators may share a rail.")
-    cascade: Literal["allowed", "never"] = Field(default="allowed", description="A regulator before a device or regulator with its own.")
+    paralleling: Literal["never", "linear", "any"] = Field(
+        default="linear", description="Which regulators may share a rail."
+    )
+    cascade: Literal["allowed", "never"] = Field(
+        default="allowed", description="A regulator before a device or regulator with its own."
+    )
     guess_share_frac: float = Field(default=0.4, ge=0, le=1)
     tol_measured_frac: float = Field(default=0.05, ge=0, le=1)
     tol_sheet_frac: float = Field(default=0.20, ge=0, le=1)

@@ -55,7 +55,9 @@ class Regulator(SupplyBase):
     tau_s: float = Field(default=60, gt=0, le=3600)
     trip_c: float = Field(default=125, gt=40, le=200)
     fails: Literal["open", "short"] = "short"
-    backfeeds: bool = Field(default=False, description="A body diode lets current flow from the output back to the input.")
+    backfeeds: bool = Field(
+        default=False, description="A body diode lets current flow from the output back to the input."
+    )
     noisy: bool = True
     provenance: Provenance = "sheet"
 
@@ -71,14 +73,16 @@ class Regulator(SupplyBase):
     @model_validator(mode="after")
     def _thresholds_in_order(self) -> Regulator:
         if self.stop_v > self.start_v:
-            raise ValueError(f"stop_v {self.stop_v} V is above start_v {self.start_v} V; the stop voltage is the lower one")
+            raise ValueError(
+                f"stop_v {self.stop_v} V is above start_v {self.start_v} V; the stop voltage is the lower one"
+            )
         return self
 
 
 class Diode(SupplyBase):
     """A diode, or an ideal-diode switch when its drop is only millivolts."""
 
-    kind: Literal["diode"] = "diode"
+    kind: Literal["diode"]
     drop_v: float = Field(default=0.4, ge=0, le=1.5)
     series_ohm: float = Field(default=0.05, ge=0.001, le=5)
     rating_a: float = Field(default=2, gt=0, le=200)
@@ -87,7 +91,7 @@ class Diode(SupplyBase):
 class Link(SupplyBase):
     """A plain wire, cable or pass-through output from one rail to another; current may flow either way."""
 
-    kind: Literal["link"] = "link"
+    kind: Literal["link"]
     series_ohm: float = Field(default=0.002, ge=0.0005, le=5)
     rating_a: float | None = Field(default=None, gt=0, le=1000)
 
@@ -95,7 +99,7 @@ class Link(SupplyBase):
 class Strap(SupplyBase):
     """A strap-selected rail: `choices` can each be bridged to the output; `selected` are the ones that are."""
 
-    kind: Literal["strap"] = "strap"
+    kind: Literal["strap"]
     choices: tuple[Id, ...] = Field(min_length=2, max_length=4)
     selected: tuple[Id, ...] = ()
     series_ohm: float = Field(default=0.002, ge=0.0005, le=5)

@@ -6,6 +6,7 @@ from typing import Literal
 
 from yardmeter.core.answers.model import Answer
 from yardmeter.core.checks.finding import SEVERITY_ORDER, Finding
+from yardmeter.core.plan import rail_title
 from yardmeter.core.review.analysis import Analysis
 from yardmeter.core.units import format_si
 
@@ -30,13 +31,25 @@ def changes_between(before: Analysis, after: Analysis) -> tuple[Change, ...]:
 
 def _finding_changes(before: tuple[Finding, ...], after: tuple[Finding, ...]) -> list[Change]:
     old, new = {f.key: f for f in before}, {f.key: f for f in after}
-    found = [Change(direction="worse", text=f.title, element=f.elements[0], condition=f.worst) for key, f in new.items() if key not in old]
-    found += [Change(direction="better", text=f"Cured: {f.title}", element=f.elements[0], condition=f.worst) for key, f in old.items() if key not in new]
+    found = [
+        Change(direction="worse", text=f.title, element=f.elements[0], condition=f.worst)
+        for key, f in new.items()
+        if key not in old
+    ]
+    found += [
+        Change(direction="better", text=f"Cured: {f.title}", element=f.elements[0], condition=f.worst)
+        for key, f in old.items()
+        if key not in new
+    ]
     for key, finding in new.items():
         if key in old and old[key].title != finding.title:
             step = SEVERITY_ORDER[finding.severity] - SEVERITY_ORDER[old[key].severity]
-            direction: Literal["better", "worse", "moved"] = "better" if step > 0 else "worse" if step < 0 else _by_size(old[key], finding)
-            found.append(Change(direction=direction, text=finding.title, element=finding.elements[0], condition=finding.worst))
+            direction: Literal["better", "worse", "moved"] = (
+                "better" if step > 0 else "worse" if step < 0 else _by_size(old[key], finding)
+            )
+            found.append(
+                Change(direction=direction, text=finding.title, element=finding.elements[0], condition=finding.worst)
+            )
     return found
 
 
@@ -60,7 +73,7 @@ def _rail_changes(before: Analysis, after: Analysis) -> list[Change]:
             found.append(
                 Change(
                     direction="better" if now > was else "worse",
-                    text=f"{rail.name} rail: spare {format_si(was, 'A')} → {format_si(now, 'A')}",
+                    text=f"{rail_title(rail.name)}: spare {format_si(was, 'A')} → {format_si(now, 'A')}",
                     element=rail.id,
                     condition=condition,
                 )

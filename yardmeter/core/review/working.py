@@ -5,17 +5,19 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Literal
 
-from yardmeter.core.network.build import conductor_ohm, rest_pack_v
 from yardmeter.core.answers.limits import air_c, derate_frac, theta_k_w
 from yardmeter.core.answers.model import Answer
 from yardmeter.core.checks.finding import Number, number
 from yardmeter.core.checks.registry import Case
 from yardmeter.core.errors import UnknownElementError
+from yardmeter.core.network.build import conductor_ohm, rest_pack_v
 from yardmeter.core.network.loads import active_draw
 from yardmeter.core.plan import Condition, Device, Regulator, Supply
 from yardmeter.core.units import format_si
 
-Quantity = Literal["volts", "asked", "usable", "spare", "headroom", "temperature", "loss", "pin", "drop", "pack", "share"]
+Quantity = Literal[
+    "volts", "asked", "usable", "spare", "headroom", "temperature", "loss", "pin", "drop", "pack", "share"
+]
 
 
 class Input(Answer):
@@ -62,7 +64,10 @@ def working(case: Case, element: str, quantity: Quantity, condition_id: str) -> 
         }
     elif element in plan.supply_of:
         supply = plan.supply_of[element]
-        makers = {"share": lambda: _share(case, supply, condition), "volts": lambda: _rail_volts(case, supply.output, condition)}
+        makers = {
+            "share": lambda: _share(case, supply, condition),
+            "volts": lambda: _rail_volts(case, supply.output, condition),
+        }
         if isinstance(supply, Regulator):
             makers |= {
                 "headroom": lambda: _headroom(case, supply, condition),
@@ -70,12 +75,24 @@ def working(case: Case, element: str, quantity: Quantity, condition_id: str) -> 
                 "loss": lambda: _loss(case, supply, condition),
             }
     if quantity not in makers:
-        raise UnknownElementError(f"There is no working for {quantity} of “{element}”.", where=element, remedy="Ask for one of its numbers.")
+        raise UnknownElementError(
+            f"There is no working for {quantity} of “{element}”.", where=element, remedy="Ask for one of its numbers."
+        )
     return makers[quantity]()
 
 
-def _input(symbol: str, label: str, value: float, unit: str, origin: str, element: str | None = None, quantity: Quantity | None = None) -> Input:
-    return Input(symbol=symbol, label=label, text=format_si(value, unit), origin=origin, element=element, quantity=quantity)
+def _input(
+    symbol: str,
+    label: str,
+    value: float,
+    unit: str,
+    origin: str,
+    element: str | None = None,
+    quantity: Quantity | None = None,
+) -> Input:
+    return Input(
+        symbol=symbol, label=label, text=format_si(value, unit), origin=origin, element=element, quantity=quantity
+    )
 
 
 def _pack(case: Case, condition: Condition) -> Working:
@@ -83,7 +100,13 @@ def _pack(case: Case, condition: Condition) -> Working:
     rest = rest_pack_v(case.plan, view.op.network.situations[view.row])
     amps = view.op.pack_a(view.row)
     rail_v = view.op.rail_v(view.row, pack.rail)
-    origin = "measured pack volts of the condition" if condition.pack_v else "cell volts of the condition" if condition.cell_v else f"{condition.pack_state} {pack.chemistry} cell × {pack.series}"
+    origin = (
+        "measured pack volts of the condition"
+        if condition.pack_v
+        else "cell volts of the condition"
+        if condition.cell_v
+        else f"{condition.pack_state} {pack.chemistry} cell × {pack.series}"
+    )
     other = (rest - rail_v) / amps - pack.internal_ohm if amps > 0.01 else conductor_ohm(pack.lead)
     return Working(
         title=f"Pack in {condition.name}",
@@ -92,8 +115,20 @@ def _pack(case: Case, condition: Condition) -> Working:
         inputs=(
             _input("E", "rest voltage", rest, "V", origin),
             _input("I", "pack current", amps, "A", "solved network: motors and everything else", pack.rail, "asked"),
-            _input("r·S/P", "cells", pack.internal_ohm, "Ω", f"{format_si(pack.cell_ohm, 'Ω')} a cell, {pack.series}S{pack.parallel}P"),
-            _input("R", "leads, both ways", other, "Ω", f"{pack.lead.gauge_awg} AWG, {format_si(pack.lead.length_m, 'm')}, and the board's return"),
+            _input(
+                "r·S/P",
+                "cells",
+                pack.internal_ohm,
+                "Ω",
+                f"{format_si(pack.cell_ohm, 'Ω')} a cell, {pack.series}S{pack.parallel}P",
+            ),
+            _input(
+                "R",
+                "leads, both ways",
+                other,
+                "Ω",
+                f"{pack.lead.gauge_awg} AWG, {format_si(pack.lead.length_m, 'm')}, and the board's return",
+            ),
         ),
     )
 
@@ -107,7 +142,17 @@ def _rail_asked(case: Case, rail_id: str, condition: Condition) -> Working:
             origin = f"{condition.state_of(wagon.id)} draw, {wagon.provenance} ±{wagon.tol_frac:.0%}"
             inputs.append(_input(f"I{index}", wagon.name, wagon.asked_a, "A", origin, wagon.id, "asked"))
         else:
-            inputs.append(_input(f"I{index}", wagon.name, wagon.asked_a, "A", "what its own rail asks, through its efficiency", case.plan.supply_of[wagon.id].output, "asked"))
+            inputs.append(
+                _input(
+                    f"I{index}",
+                    wagon.name,
+                    wagon.asked_a,
+                    "A",
+                    "what its own rail asks, through its efficiency",
+                    case.plan.supply_of[wagon.id].output,
+                    "asked",
+                )
+            )
     return Working(
         title=f"{rail.name}: amps asked in {condition.name}",
         formula="I = Σ Iₖ, with no supply cutting off",
@@ -119,12 +164,30 @@ def _rail_asked(case: Case, rail_id: str, condition: Condition) -> Working:
 def _rail_usable(case: Case, rail_id: str, condition: Condition) -> Working:
     rail = case.plan.rail_of[rail_id]
     state = case.rail(rail_id).states[condition.id]
-    labels = {"print": "printed rating", "heat": "heat", "connector": "connector", "wire": "wire", "pack": "pack", "port": "port"}
+    labels = {
+        "print": "printed rating",
+        "heat": "heat",
+        "connector": "connector",
+        "wire": "wire",
+        "pack": "pack",
+        "port": "port",
+    }
     inputs = [_input(f"I{i}", labels[one.kind], one.amps_a, "A", one.reason) for i, one in enumerate(state.limits, 1)]
     for supply in case.plan.supplies_into(rail_id):
         if isinstance(supply, Regulator):
-            origin = "this supply's own" if supply.derate_frac is not None else "policy of the plan (common practice, adjustable)"
-            inputs.append(Input(symbol="k", label=f"derate of {supply.name}", text=f"{derate_frac(case.plan, supply):g}", origin=origin))
+            origin = (
+                "this supply's own"
+                if supply.derate_frac is not None
+                else "policy of the plan (common practice, adjustable)"
+            )
+            inputs.append(
+                Input(
+                    symbol="k",
+                    label=f"derate of {supply.name}",
+                    text=f"{derate_frac(case.plan, supply):g}",
+                    origin=origin,
+                )
+            )
     return Working(
         title=f"{rail.name}: amps usable in {condition.name}",
         formula="I = min(print × k, heat limit, connector, wire)",
@@ -154,7 +217,11 @@ def _rail_volts(case: Case, rail_id: str, condition: Condition) -> Working:
         return _pack(case, condition)
     rail = plan.rail_of[rail_id]
     state = case.rail(rail_id).states[condition.id]
-    carrying = [s for s in plan.supplies_into(rail_id) if case.supply(s.id).states[condition.id].mode not in ("off", "backwards")]
+    carrying = [
+        s
+        for s in plan.supplies_into(rail_id)
+        if case.supply(s.id).states[condition.id].mode not in ("off", "backwards")
+    ]
     if not carrying:
         return Working(
             title=f"{rail.name} in {condition.name}",
@@ -165,7 +232,10 @@ def _rail_volts(case: Case, rail_id: str, condition: Condition) -> Working:
     supply = max(carrying, key=lambda s: case.supply(s.id).states[condition.id].out_a)
     at = case.supply(supply.id).states[condition.id]
     source = supply.input if supply.input in plan.rail_of else None
-    inputs = [_input("U_in", "input", at.in_v, "V", plan.title(supply.input), source, "volts" if source else None), _input("I", "through it", at.out_a, "A", "solved network")]
+    inputs = [
+        _input("U_in", "input", at.in_v, "V", plan.title(supply.input), source, "volts" if source else None),
+        _input("I", "through it", at.out_a, "A", "solved network"),
+    ]
     formula = "U = U_in − R · I"
     if isinstance(supply, Regulator):
         formula = {
@@ -178,13 +248,25 @@ def _rail_volts(case: Case, rail_id: str, condition: Condition) -> Working:
             _input("R_out", "output resistance", supply.output_ohm, "Ω", "plan"),
             _input("U_drop", "dropout", supply.dropout_v, "V", "plan"),
             _input("R_drop", "dropout resistance", supply.dropout_ohm, "Ω", "plan"),
-            _input("I_limit", "current limit", supply.limit_a, "A", "plan" if supply.current_limit_a else "1.3 × print (common practice)"),
+            _input(
+                "I_limit",
+                "current limit",
+                supply.limit_a,
+                "A",
+                "plan" if supply.current_limit_a else "1.3 × print (common practice)",
+            ),
         ]
-    return Working(title=f"{rail.name} in {condition.name}", formula=formula, result=number("volts", state.volts_v, "V"), inputs=tuple(inputs), note=f"{supply.name} is {at.mode}.")
+    return Working(
+        title=f"{rail.name} in {condition.name}",
+        formula=formula,
+        result=number("volts", state.volts_v, "V"),
+        inputs=tuple(inputs),
+        note=f"{supply.name} is {at.mode}.",
+    )
 
 
 def _device_asked(case: Case, device: Device, condition: Condition) -> Working:
-    state = case.device(device.id).states[condition.id]
+    state, asked = case.device(device.id).states[condition.id], case.solved.asked[condition.id]
     draw = active_draw(device, condition)
     band = f"±{case.plan.policy.band_frac(draw.provenance):.0%}" if draw else ""
     if device.throttle:
@@ -194,8 +276,17 @@ def _device_asked(case: Case, device: Device, condition: Condition) -> Working:
     elif draw is None:
         formula, inputs = "off in this condition", [_input("I", "off", 0.0, "A", "condition")]
     else:
-        inputs = [Input(symbol="D", label=f"{condition.state_of(device.id)} draw", text=format_si(draw.value, draw.unit), origin=f"plan, {draw.provenance} {band}")]
-        inputs.append(_input("U", "at its pins", state.pin_v, "V", "solved network", device.id, "pin"))
+        inputs = [
+            Input(
+                symbol="D",
+                label=f"{condition.state_of(device.id)} draw",
+                text=format_si(draw.value, draw.unit),
+                origin=f"plan, {draw.provenance} {band}",
+            )
+        ]
+        inputs.append(
+            _input("U", "at its pins, nothing cutting off", asked.op.pin_v(asked.row, device.id), "V", "solved network")
+        )
         formula = {
             "current": "I = D" if draw.unit == "A" else "I = D / U_quoted",
             "power": "I = D / U" if draw.unit == "W" else "I = D · U_quoted / U",
@@ -203,26 +294,81 @@ def _device_asked(case: Case, device: Device, condition: Condition) -> Working:
             "led": "I = n · (U − k·U_f) / R",
         }[device.law]
         if draw.at_v or device.law != "current":
-            inputs.append(_input("U_quoted", "quoted at", draw.at_v or device.nominal_v, "V", "plan" if draw.at_v else "device's nominal volts"))
-    return Working(title=f"{device.name}: draw in {condition.name}", formula=formula, result=number("asked", state.asked_a, "A"), inputs=tuple(inputs))
+            inputs.append(
+                _input(
+                    "U_quoted",
+                    "quoted at",
+                    draw.at_v or device.nominal_v,
+                    "V",
+                    "plan" if draw.at_v else "device's nominal volts",
+                )
+            )
+    return Working(
+        title=f"{device.name}: draw in {condition.name}",
+        formula=formula,
+        result=number("asked", state.asked_a, "A"),
+        inputs=tuple(inputs),
+    )
 
 
 def _device_pin(case: Case, device: Device, condition: Condition) -> Working:
     state = case.device(device.id).states[condition.id]
     if device.feed is None:
-        return Working(title=f"{device.name}: no feed wire", formula="U = 0", result=number("at its pins", state.pin_v, "V"), inputs=(_input("I", "asked", state.asked_a, "A", "plan", device.id, "asked"),))
+        return Working(
+            title=f"{device.name}: no feed wire",
+            formula="U = 0",
+            result=number("at its pins", state.pin_v, "V"),
+            inputs=(_input("I", "asked", state.asked_a, "A", "plan", device.id, "asked"),),
+        )
     view = case.solved.given[condition.id]
     wire = device.feed.wire
     rail = case.rail(device.feed.rail)
     inputs = [
-        _input("U_rail", f"{rail.name} above its board's ground", rail.states[condition.id].volts_v, "V", "solved network", rail.id, "volts"),
-        _input("I", "through the feed", view.op.conductor_a(view.row, f"feed:{device.id}"), "A", "solved network", device.id, "asked"),
-        _input("R_feed", "feed", conductor_ohm(wire), "Ω", f"{wire.gauge_awg} AWG, {format_si(wire.length_m, 'm')} (ASTM B258, IEC 60028)"),
+        _input(
+            "U_rail",
+            f"{rail.name} above its board's ground",
+            rail.states[condition.id].volts_v,
+            "V",
+            "solved network",
+            rail.id,
+            "volts",
+        ),
+        _input(
+            "I",
+            "through the feed",
+            view.op.conductor_a(view.row, f"feed:{device.id}"),
+            "A",
+            "solved network",
+            device.id,
+            "asked",
+        ),
+        _input(
+            "R_feed",
+            "feed",
+            conductor_ohm(wire),
+            "Ω",
+            f"{wire.gauge_awg} AWG, {format_si(wire.length_m, 'm')} (ASTM B258, IEC 60028)",
+        ),
     ]
     inputs += [
-        _input("R_return", f"return to {case.plan.title(r.to)}", conductor_ohm(r.wire), "Ω", f"{r.wire.gauge_awg} AWG, {format_si(r.wire.length_m, 'm')}") for r in device.returns
+        _input(
+            "R_return",
+            f"return to {case.plan.title(r.to)}",
+            conductor_ohm(r.wire),
+            "Ω",
+            f"{r.wire.gauge_awg} AWG, {format_si(r.wire.length_m, 'm')}",
+        )
+        for r in device.returns
     ]
-    inputs.append(_input("ΔU_gnd", "its ground above the rail's board", state.ground_v - view.op.ground_v(view.row, case.plan.rail_of[rail.id].board), "V", "solved network"))
+    inputs.append(
+        _input(
+            "ΔU_gnd",
+            "its ground above the rail's board",
+            state.ground_v - view.op.ground_v(view.row, case.plan.rail_of[rail.id].board),
+            "V",
+            "solved network",
+        )
+    )
     return Working(
         title=f"{device.name}: volts at its pins in {condition.name}",
         formula="U = U_rail − I · R_feed − ΔU_gnd",
@@ -262,7 +408,13 @@ def _loss(case: Case, supply: Regulator, condition: Condition) -> Working:
         result=number("dissipation", op.supply_loss_w(row, supply), "W"),
         inputs=(
             _input("U_in", "input", op.supply_in_v(row, supply), "V", "solved network, bursts averaged"),
-            _input("I_in", "input current", op.supply_in_a(row, supply), "A", f"loss model from {points}" if supply.switching else "output current plus quiescent"),
+            _input(
+                "I_in",
+                "input current",
+                op.supply_in_a(row, supply),
+                "A",
+                f"loss model from {points}" if supply.switching else "output current plus quiescent",
+            ),
             _input("U_out", "output", op.supply_out_v(row, supply), "V", "solved network"),
             _input("I_out", "output current", op.supply_a(row, supply), "A", "solved network", supply.output, "asked"),
         ),
@@ -271,7 +423,9 @@ def _loss(case: Case, supply: Regulator, condition: Condition) -> Working:
 
 def _temperature(case: Case, supply: Regulator, condition: Condition) -> Working:
     state = case.supply(supply.id).states[condition.id]
-    trip = f"In still air {state.still_temp_c:.0f} °C" + (f", trips after {state.still_trip_s:.0f} s." if state.still_trip_s else ", never trips.")
+    trip = f"In still air {state.still_temp_c:.0f} °C" + (
+        f", trips after {state.still_trip_s:.0f} s." if state.still_trip_s else ", never trips."
+    )
     return Working(
         title=f"{supply.name}: temperature in {condition.name}",
         formula="T = T_air + P · θ",
@@ -288,7 +442,10 @@ def _temperature(case: Case, supply: Regulator, condition: Condition) -> Working
 def _share(case: Case, supply: Supply, condition: Condition) -> Working:
     rail = supply.output
     others = case.plan.supplies_into(rail)
-    inputs = tuple(_input(f"I{i}", s.name, case.supply(s.id).states[condition.id].out_a, "A", "solved network") for i, s in enumerate(others, 1))
+    inputs = tuple(
+        _input(f"I{i}", s.name, case.supply(s.id).states[condition.id].out_a, "A", "solved network")
+        for i, s in enumerate(others, 1)
+    )
     state = case.supply(supply.id).states[condition.id]
     return Working(
         title=f"{supply.name}: share of {case.plan.title(rail)} in {condition.name}",

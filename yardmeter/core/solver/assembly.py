@@ -47,14 +47,21 @@ class Assembly:
         branches = [np.arange(wires.a.size), np.arange(emfs.a.size) + wires.a.size]
         branches.append(np.arange(loads.p.size) + wires.a.size + emfs.a.size)
         base = wires.a.size + emfs.a.size + loads.p.size
-        entries: list[tuple[Ints, Ints, float]] = [(nodes, branches[i // 2], sign) for i, (nodes, sign) in enumerate(ends)]
+        entries: list[tuple[Ints, Ints, float]] = [
+            (nodes, branches[i // 2], sign) for i, (nodes, sign) in enumerate(ends)
+        ]
         entries += [(c.inp, base + np.arange(m), 1), (c.gnd, base + np.arange(m), -1)]
         entries += [(c.out, base + m + np.arange(m), -1), (c.gnd, base + m + np.arange(m), 1)]
         self._currents = _scatter([(row, col, sign) for row, col, sign in entries], n, base + 2 * m)
 
         pairs: list[tuple[Ints, Ints, Ints, float]] = []
         for group, (a, b) in enumerate(((wires.a, wires.b), (emfs.a, emfs.b), (loads.p, loads.n))):
-            pairs += [(a, a, branches[group], 1), (a, b, branches[group], -1), (b, a, branches[group], -1), (b, b, branches[group], 1)]
+            pairs += [
+                (a, a, branches[group], 1),
+                (a, b, branches[group], -1),
+                (b, a, branches[group], -1),
+                (b, b, branches[group], 1),
+            ]
         # Converter slopes, in the order of `_slopes`: by_in, by_out, by_amps of the input current, then the own row.
         first = base + np.arange(m)
         for row, sign in ((c.inp, 1.0), (c.gnd, -1.0)):
@@ -98,7 +105,9 @@ class Assembly:
         slopes += [at.taken.by_input, at.taken.by_output, at.taken.by_amps]
         slopes += [conducting.astype(float), np.where(conducting, -at.target.by_input, 0.0)]
         slopes += [np.where(conducting, -at.target.by_current, 1.0), np.ones(conducting.shape)]
-        stacked = np.concatenate([one if one.ndim == 2 else np.broadcast_to(one, (rows, one.size)) for one in slopes], axis=1)
+        stacked = np.concatenate(
+            [one if one.ndim == 2 else np.broadcast_to(one, (rows, one.size)) for one in slopes], axis=1
+        )
         jac: Floats = np.ascontiguousarray((self._slopes @ stacked.T).T).reshape(rows, self.size, self.size)
         diagonal = np.arange(self.nodes)
         jac[:, diagonal, diagonal] += circuit.stiff_siemens

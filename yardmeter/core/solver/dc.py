@@ -68,7 +68,14 @@ def solve_dc_near(circuit: Circuit, base: Solution, group: Ints, assembly: Assem
     assembly = assembly or Assembly(circuit)
     x = np.concatenate([base.volts, base.converter_a], axis=1)[group]
     rows = circuit.rows
-    state = _State(x, base.modes[group].copy(), np.zeros_like(base.modes[group]), np.zeros(rows, bool), np.full(rows, np.inf), np.zeros(rows, bool))
+    state = _State(
+        x,
+        base.modes[group].copy(),
+        np.zeros_like(base.modes[group]),
+        np.zeros(rows, bool),
+        np.full(rows, np.inf),
+        np.zeros(rows, bool),
+    )
     for one in np.unique(group):
         members = np.flatnonzero(group == one)
         if base.converged[one]:
@@ -86,7 +93,9 @@ def _start(circuit: Circuit) -> _State:
     ahead = at.output_v <= converter_target(c, at.input_v, none).volts + 0.05
     modes = np.where(at.powered & ahead, CONDUCTING, OFF).astype(np.int64)
     rows = circuit.rows
-    return _State(x, modes, np.zeros(none.shape, np.int64), np.zeros(rows, bool), np.full(rows, np.inf), np.zeros(rows, bool))
+    return _State(
+        x, modes, np.zeros(none.shape, np.int64), np.zeros(rows, bool), np.full(rows, np.inf), np.zeros(rows, bool)
+    )
 
 
 def _finish(assembly: Assembly, circuit: Circuit, state: _State) -> Solution:
@@ -165,7 +174,9 @@ def _narrow(at: Evaluation, keep: Ints) -> Evaluation:
 def _chord(assembly: Assembly, circuit: Circuit, state: _State, members: Ints) -> None:
     """Newton steps with one inverse Jacobian for all members; modes stay, rows that contradict theirs are left over."""
     first = members[:1]
-    inverse = np.linalg.inv(assembly.jacobian(assembly.evaluate(take_rows(circuit, first), state.x[first], state.modes[first]))[0])
+    inverse: Floats = np.linalg.inv(
+        assembly.jacobian(assembly.evaluate(take_rows(circuit, first), state.x[first], state.modes[first]))[0]
+    )
     part = take_rows(circuit, members)
     x, modes = state.x[members], state.modes[members]
     f = assembly.evaluate(part, x, modes).f
@@ -195,7 +206,8 @@ def _advance(assembly: Assembly, part: Circuit, state: _State, active: Ints, dx:
 
 def _solve_rows(jacobian: Floats, f: Floats) -> Floats:
     if jacobian.shape[1] >= SPARSE_FROM:
-        return np.stack([splu(csc_matrix(jacobian[row])).solve(f[row]) for row in range(f.shape[0])])
+        each: Floats = np.array([splu(csc_matrix(jacobian[row])).solve(f[row]) for row in range(f.shape[0])], float)
+        return each
     solved: Floats = np.linalg.solve(jacobian, f[:, :, None])[:, :, 0]
     return solved
 

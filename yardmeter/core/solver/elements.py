@@ -6,7 +6,20 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from yardmeter.core.solver.circuit import LAMP, LED, OFF, POWER, RESISTANCE, SOURCE, SWITCHING, Bools, Converters, Floats, Ints, Loads
+from yardmeter.core.solver.circuit import (
+    LAMP,
+    LED,
+    OFF,
+    POWER,
+    RESISTANCE,
+    SOURCE,
+    SWITCHING,
+    Bools,
+    Converters,
+    Floats,
+    Ints,
+    Loads,
+)
 
 LAMP_EXPONENT = 0.55
 """Filament law I ∝ V^0.55; from memory of incandescent lamp tables."""
@@ -75,7 +88,7 @@ def converter_target(c: Converters, input_v: Floats, amps: Floats) -> Target:
     )
 
 
-def converter_loss(c: Converters, input_v: Floats, amps: Floats) -> tuple[Floats, Floats]:
+def converter_loss(c: Converters, amps: Floats) -> tuple[Floats, Floats]:
     """Load-dependent loss of switching converters [W] and its slope by output current [W/A], quiescent not counted."""
     fitted = c.k1_v * amps + c.k2_ohm * amps**2
     floor = c.drop_v * amps + c.drop_ohm * amps**2
@@ -96,7 +109,7 @@ class InputCurrent:
 def converter_input(c: Converters, modes: Ints, input_v: Floats, output_v: Floats, amps: Floats) -> InputCurrent:
     """What every converter (rows, m) takes from its input while it is on."""
     on = ((modes != OFF) & (c.kind != SOURCE)).astype(float)
-    loss_w, loss_slope = converter_loss(c, input_v, amps)
+    loss_w, loss_slope = converter_loss(c, amps)
     guarded = np.maximum(input_v, MIN_INPUT_V)
     power_w = output_v * amps + loss_w
     switching = c.kind == SWITCHING

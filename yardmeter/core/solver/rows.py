@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Any
 
 from yardmeter.core.solver.circuit import Circuit, Conductors, Converters, Emfs, Floats, Ints, Loads
 
@@ -18,7 +19,8 @@ def take_rows(circuit: Circuit, rows: Ints) -> Circuit:
         return values[rows] if values.ndim == 2 and values.shape[0] == circuit.rows else values
 
     wires, emfs, loads, conv = circuit.conductors, circuit.emfs, circuit.loads, circuit.converters
-    picked: Converters = replace(conv, **{name: pick(getattr(conv, name)) for name in CONVERTER_VALUES})
+    values: dict[str, Any] = {name: pick(getattr(conv, name)) for name in CONVERTER_VALUES}
+    picked: Converters = replace(conv, **values)
     return replace(
         circuit,
         rows=int(rows.size),

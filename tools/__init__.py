@@ -1,0 +1,1 @@
+"""Tools of the developers: generated files, screenshots, timings."""

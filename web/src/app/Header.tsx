@@ -1,0 +1,83 @@
+/** Build and plan switchers, undo and redo, history, light and dark, help. */
+import { useQuery } from "@tanstack/react-query";
+import { Button, Dropdown } from "antd";
+import { Link, useNavigate } from "react-router";
+import { call, client } from "@/shared/api/client";
+import { usePlan } from "@/shared/plan/usePlan";
+import { useMode } from "./mode";
+
+interface Props {
+  returnTo: (revision: number) => Promise<void>;
+  openHelp: () => void;
+}
+
+export function Header({ returnTo, openHelp }: Props) {
+  const { view, undo, redo, busy } = usePlan();
+  const { mode, toggle } = useMode();
+  const navigate = useNavigate();
+  const builds = useQuery({ queryKey: ["builds"], queryFn: () => call(client.GET("/api/builds")) });
+  const history = useQuery({
+    queryKey: ["history", view.id],
+    queryFn: () => call(client.GET("/api/plans/{plan_id}/history", { params: { path: { plan_id: view.id } } })),
+  });
+  const open = (id: number | undefined) => id && void navigate(`/plans/${id}/rails`);
+  return (
+    <header className="head">
+      <Link className="brand" to="/">
+        YARD METER
+      </Link>
+      <Dropdown
+        trigger={["click"]}
+        menu={{ items: (builds.data ?? []).map((b) => ({ key: String(b.id), label: b.name, onClick: () => open(b.plans[0]?.id) })) }}
+      >
+        <Button aria-label={`Build ${view.build.name}, choose another`}>{view.build.name} ▾</Button>
+      </Dropdown>
+      <Dropdown trigger={["click"]} menu={{ items: view.build.plans.map((p) => ({ key: String(p.id), label: p.name, onClick: () => open(p.id) })) }}>
+        <Button aria-label={`Plan ${view.plan.name}, choose another`}>{view.plan.name} ▾</Button>
+      </Dropdown>
+      <Button onClick={undo} disabled={!view.undo} title={view.undo ? `Undo: ${view.undo} (Ctrl+Z)` : "Nothing to undo"} aria-label="Undo">
+        ↶
+      </Button>
+      <Button onClick={redo} disabled={!view.redo} title={view.redo ? `Redo: ${view.redo} (Ctrl+Shift+Z)` : "Nothing to redo"} aria-label="Redo">
+        ↷
+      </Button>
+      <Dropdown
+        trigger={["click"]}
+        menu={{
+          items: [...(history.data ?? [])].reverse().map((h) => ({
+            key: String(h.revision),
+            label: `${h.number}. ${h.summary}${h.current ? "  (shown)" : h.undone ? "  (undone)" : ""}`,
+            disabled: h.current,
+            onClick: () => void returnTo(h.revision),
+          })),
+          style: { maxHeight: 420, overflow: "auto" },
+        }}
+      >
+        <Button>History</Button>
+      </Dropdown>
+      <span className="head-busy" role="status">
+        {busy ? "Working it out…" : ""}
+      </span>
+      <span className="head-space" />
+      <Dropdown
+        trigger={["click"]}
+        menu={{ items: [{ key: "json", label: <a href={`/api/plans/${view.id}/export`}>Plan as JSON</a> }, ...netlists(view)] }}
+      >
+        <Button>Take away</Button>
+      </Dropdown>
+      <Button onClick={toggle} aria-label={mode === "light" ? "Dark theme" : "Light theme"} title={mode === "light" ? "Dark theme" : "Light theme"}>
+        ◐
+      </Button>
+      <Button onClick={openHelp} aria-label="Keys" title="Keys (?)">
+        ?
+      </Button>
+    </header>
+  );
+}
+
+function netlists(view: ReturnType<typeof usePlan>["view"]) {
+  return view.analysis.budget.conditions.map((c) => ({
+    key: c.id,
+    label: <a href={`/api/plans/${view.id}/netlist?condition=${c.id}`}>SPICE netlist, {c.name}</a>,
+  }));
+}

@@ -1,0 +1,37 @@
+/** The list of shortcuts. */
+import { Modal } from "antd";
+import type { ConditionAnswer } from "@/shared/api/types";
+import { VIEWS } from "./Nav";
+
+interface Props {
+  open: boolean;
+  close: () => void;
+  conditions: ConditionAnswer[];
+}
+
+export function KeysHelp({ open, close, conditions }: Props) {
+  const rows: [string, string][] = [
+    ...conditions.slice(0, 9).map((c, index): [string, string] => [String(index + 1), c.name]),
+    ["0", "The worst over all conditions"],
+    ...VIEWS.map((v): [string, string] => [`g ${v.key}`, v.name]),
+    ["Tab, Enter", "Walk through tracks, wagons and numbers; open the one in focus"],
+    ["Ctrl+Z", "Undo"],
+    ["Ctrl+Shift+Z", "Redo"],
+    ["Esc", "Close what is open"],
+    ["?", "This list"],
+  ];
+  return (
+    <Modal open={open} onCancel={close} footer={null} title="Keys" className="keys">
+      <dl>
+        {rows.map(([key, what]) => (
+          <div key={key} style={{ display: "contents" }}>
+            <dt>
+              <kbd>{key}</kbd>
+            </dt>
+            <dd>{what}</dd>
+          </div>
+        ))}
+      </dl>
+    </Modal>
+  );
+}

@@ -1,0 +1,142 @@
+/** The frame around every view of a plan: header, condition line, navigation, the view, and the panel beside it. */
+import { Alert, Button, Result, Spin } from "antd";
+import { useCallback, useEffect, useMemo, useState } from "react";
+import { Outlet, useNavigate, useParams, useSearchParams } from "react-router";
+import { ConditionLine } from "@/features/conditions";
+import { ChangesStrip, FindingsList } from "@/features/findings";
+import { Ticket } from "@/features/ticket";
+import { WorkingPanel } from "@/features/working";
+import { PlanContext, WORST, type PlanContextValue, type WorkingAsk } from "@/shared/plan/usePlan";
+import { Header } from "./Header";
+import { KeysHelp } from "./KeysHelp";
+import { Nav, VIEWS } from "./Nav";
+import "./shell.css";
+import { useKeys, type KeyMap } from "./useKeys";
+import { usePlanStore } from "./usePlanStore";
+
+export function PlanShell() {
+  const planId = Number(useParams().planId);
+  const store = usePlanStore(planId);
+  const navigate = useNavigate();
+  const [search, setSearch] = useSearchParams();
+  const [asked, setAsked] = useState<WorkingAsk | null>(null);
+  const [help, setHelp] = useState(false);
+  const { view } = store;
+
+  const conditions = useMemo(() => view?.analysis.budget.conditions ?? [], [view]);
+  const wanted = search.get("c");
+  const condition = wanted === WORST || conditions.some((c) => c.id === wanted) ? (wanted as string) : (hardest(view) ?? WORST);
+  const selected = search.get("s");
+
+  const put = useCallback(
+    (name: string, value: string | null) =>
+      setSearch(
+        (now) => {
+          const next = new URLSearchParams(now);
+          if (value === null) next.delete(name);
+          else next.set(name, value);
+          return next;
+        },
+        { replace: true },
+      ),
+    [setSearch],
+  );
+  const choose = useCallback((id: string) => put("c", id), [put]);
+  const select = useCallback((id: string | null) => put("s", id), [put]);
+  const { step } = store;
+
+  const keys = useMemo<KeyMap>(() => {
+    const map: KeyMap = {
+      "0": () => choose(WORST),
+      "ctrl+z": () => void step("undo"),
+      "ctrl+shift+z": () => void step("redo"),
+      "ctrl+y": () => void step("redo"),
+      "?": () => setHelp(true),
+      Escape: () => (asked ? setAsked(null) : select(null)),
+    };
+    conditions.slice(0, 9).forEach((one, index) => (map[String(index + 1)] = () => choose(one.id)));
+    for (const one of VIEWS) map[`g ${one.key}`] = () => void navigate({ pathname: `/plans/${planId}/${one.path}`, search: window.location.search });
+    return map;
+  }, [asked, choose, conditions, navigate, planId, select, step]);
+  useKeys(keys);
+
+  useEffect(() => {
+    document.title = view ? `${view.build.name} · ${view.plan.name} – Yard Meter` : "Yard Meter";
+  }, [view]);
+
+  if (!view) {
+    if (!store.loadError) return <Spin className="page-wait" description="Loading the plan" />;
+    return (
+      <Result
+        status="warning"
+        title={store.loadError.body.what}
+        subTitle={store.loadError.body.remedy}
+        extra={[
+          <Button key="again" type="primary" onClick={store.reload}>
+            Try again
+          </Button>,
+          <Button key="list" onClick={() => void navigate("/")}>
+            All builds
+          </Button>,
+        ]}
+      />
+    );
+  }
+
+  const value: PlanContextValue = {
+    view,
+    condition,
+    choose,
+    selected,
+    select,
+    edit: store.edit,
+    preview: store.preview,
+    undo: () => void step("undo"),
+    redo: () => void step("redo"),
+    busy: store.busy,
+    error: store.error,
+    clearError: store.clearError,
+    reload: store.reload,
+    showWorking: setAsked,
+  };
+  return (
+    <PlanContext value={value}>
+      <div className="shell">
+        <Header returnTo={store.returnTo} openHelp={() => setHelp(true)} />
+        <ConditionLine />
+        <div className="shell-body">
+          <Nav planId={planId} />
+          <main className="shell-view">
+            <Outlet />
+          </main>
+          <aside className="shell-side" aria-label="Findings and ticket">
+            {store.error?.stale && (
+              <Alert
+                type="warning"
+                showIcon
+                title={store.error.body.what}
+                description={store.error.body.remedy}
+                action={
+                  <Button size="small" onClick={store.reload}>
+                    Show it
+                  </Button>
+                }
+                closable={{ onClose: store.clearError }}
+              />
+            )}
+            <ChangesStrip />
+            <Ticket />
+            <FindingsList />
+          </aside>
+        </div>
+        <WorkingPanel asked={asked} ask={setAsked} />
+        <KeysHelp open={help} close={() => setHelp(false)} conditions={conditions} />
+      </div>
+    </PlanContext>
+  );
+}
+
+/** Where to start: the condition of the worst finding. */
+function hardest(view: PlanContextValue["view"] | undefined): string | null {
+  return view?.analysis.findings.find((f) => f.worst && f.severity !== "note")?.worst ?? view?.analysis.budget.conditions[0]?.id ?? null;
+}

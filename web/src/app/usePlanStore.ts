@@ -1,0 +1,94 @@
+/** The plan on screen and the ways to change it; every change starts from the revision the screen shows. */
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback, useRef, useState } from "react";
+import { ApiError, call, client } from "@/shared/api/client";
+import type { Edit, PlanView, PreviewView } from "@/shared/api/types";
+
+export interface PlanStore {
+  view: PlanView | undefined;
+  loadError: ApiError | null;
+  edit: (edits: Edit[]) => Promise<PlanView>;
+  preview: (edits: Edit[]) => Promise<PreviewView>;
+  step: (way: "undo" | "redo") => Promise<void>;
+  returnTo: (revision: number) => Promise<void>;
+  busy: boolean;
+  error: ApiError | null;
+  clearError: () => void;
+  reload: () => void;
+}
+
+export function usePlanStore(planId: number): PlanStore {
+  const queries = useQueryClient();
+  const key = ["plan", planId];
+  const found = useQuery({
+    queryKey: key,
+    queryFn: () => call(client.GET("/api/plans/{plan_id}", { params: { path: { plan_id: planId } } })),
+    // What another tab did shows up here without asking, unless an edit is under way.
+    refetchInterval: 5000,
+  });
+  const [busy, setBusy] = useState(false);
+  const [error, setError] = useState<ApiError | null>(null);
+  const queue = useRef<Promise<unknown>>(Promise.resolve());
+
+  // Steps go one after the other, each from the revision the one before it left.
+  const run = useCallback(
+    <T,>(step: (revision: number) => Promise<T>, keep: (result: T) => void, quiet: boolean): Promise<T> => {
+      const next = queue.current.then(async () => {
+        const now = queries.getQueryData<PlanView>(["plan", planId]);
+        if (!now) throw new Error("no plan is loaded");
+        if (!quiet) setBusy(true);
+        try {
+          const result = await step(now.revision);
+          keep(result);
+          setError(null);
+          return result;
+        } catch (caught) {
+          if (caught instanceof ApiError && (!quiet || caught.stale)) setError(caught);
+          throw caught;
+        } finally {
+          if (!quiet) setBusy(false);
+        }
+      });
+      queue.current = next.catch(() => undefined);
+      return next;
+    },
+    [planId, queries],
+  );
+
+  const keep = useCallback(
+    (view: PlanView) => {
+      void queries.cancelQueries({ queryKey: ["plan", planId] });
+      queries.setQueryData(["plan", planId], view);
+      void queries.invalidateQueries({ queryKey: ["builds"] });
+      void queries.invalidateQueries({ queryKey: ["history", planId] });
+      void queries.invalidateQueries({ queryKey: ["working", planId] });
+    },
+    [planId, queries],
+  );
+
+  const path = { plan_id: planId };
+  return {
+    view: found.data,
+    loadError: found.data ? null : found.error instanceof ApiError ? found.error : null,
+    edit: (edits) => run((revision) => call(client.POST("/api/plans/{plan_id}/edits", { params: { path }, body: { revision, edits } })), keep, false),
+    preview: (edits) =>
+      run((revision) => call(client.POST("/api/plans/{plan_id}/preview", { params: { path }, body: { revision, edits } })), () => undefined, true),
+    step: async (way) => {
+      const call_ = (revision: number) =>
+        way === "undo"
+          ? call(client.POST("/api/plans/{plan_id}/undo", { params: { path }, body: { revision } }))
+          : call(client.POST("/api/plans/{plan_id}/redo", { params: { path }, body: { revision } }));
+      await run(call_, keep, false).catch(() => undefined);
+    },
+    returnTo: async (to) => {
+      await run((revision) => call(client.POST("/api/plans/{plan_id}/return", { params: { path }, body: { revision, to } })), keep, false).catch(() => undefined);
+    },
+    busy,
+    error,
+    clearError: () => setError(null),
+    reload: () => {
+      setError(null);
+      void queries.invalidateQueries({ queryKey: key });
+    },
+  };
+}

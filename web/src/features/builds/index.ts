@@ -1,0 +1,1 @@
+export { BuildsView } from "./BuildsView";

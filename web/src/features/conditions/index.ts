@@ -1,0 +1,1 @@
+export { ConditionLine } from "./ConditionLine";

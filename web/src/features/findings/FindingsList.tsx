@@ -1,0 +1,126 @@
+/** Findings of the chosen condition, worst first, with numbers and fixes that can be tried. */
+import { Button, Empty } from "antd";
+import { useState } from "react";
+import type { Finding, Fix, PreviewView } from "@/shared/api/types";
+import { ApiError } from "@/shared/api/client";
+import { elementName, findingsIn, severityIn } from "@/shared/plan/look";
+import { usePlan, WORST } from "@/shared/plan/usePlan";
+import { Mark } from "@/shared/ui/marks";
+import "./findings.css";
+
+const QUIET = "note";
+
+export function FindingsList() {
+  const { view, condition } = usePlan();
+  const [notes, setNotes] = useState(false);
+  const found = findingsIn(view.analysis.findings, condition);
+  const loud = found.filter((f) => f.severity !== QUIET);
+  const quiet = found.filter((f) => f.severity === QUIET);
+  const name = condition === WORST ? "all conditions" : elementName(view, condition);
+  return (
+    <section className="findings" aria-label="Findings">
+      <h2>
+        {loud.length} {loud.length === 1 ? "finding" : "findings"} in “{name}”
+      </h2>
+      {loud.length === 0 && <Empty image={Empty.PRESENTED_IMAGE_SIMPLE} description="Every device gets its volts and every rail has amps to spare here." />}
+      {loud.map((finding) => (
+        <FindingCard key={finding.code + finding.elements.join()} finding={finding} />
+      ))}
+      {quiet.length > 0 && (
+        <Button size="small" onClick={() => setNotes(!notes)} aria-expanded={notes}>
+          {notes ? "Hide notes" : `${quiet.length} ${quiet.length === 1 ? "note" : "notes"}`}
+        </Button>
+      )}
+      {notes && quiet.map((finding) => <FindingCard key={finding.code + finding.elements.join()} finding={finding} />)}
+    </section>
+  );
+}
+
+function FindingCard({ finding }: { finding: Finding }) {
+  const { view, select, choose, condition } = usePlan();
+  const severity = severityIn(finding, condition);
+  const [open, setOpen] = useState(severity === "danger");
+  const show = () => {
+    select(finding.elements[0] ?? null);
+    if (finding.worst && condition !== WORST && condition !== finding.worst && !finding.conditions.includes(condition)) choose(finding.worst);
+  };
+  return (
+    <article className={`finding finding-${severity}`}>
+      <button type="button" className="plain finding-title" onClick={show}>
+        <Mark kind={severity} /> {finding.title}
+      </button>
+      <dl className="finding-numbers">
+        {finding.numbers.map((n) => (
+          <div key={n.label}>
+            <dt>{n.label}</dt>
+            <dd>{n.text}</dd>
+          </div>
+        ))}
+        {finding.worst && finding.worst !== condition && finding.conditions.length > 1 && <div className="muted">in {elementName(view, finding.worst)}</div>}
+      </dl>
+      {open ? (
+        <>
+          <p>{finding.cause}</p>
+          <p>
+            <strong>{finding.remedy}</strong>
+          </p>
+        </>
+      ) : null}
+      <div className="finding-actions">
+        <Button size="small" onClick={() => setOpen(!open)} aria-expanded={open}>
+          {open ? "Less" : "Why"}
+        </Button>
+        {finding.fixes.map((fix) => (
+          <FixButton key={fix.title} fix={fix} />
+        ))}
+      </div>
+    </article>
+  );
+}
+
+function FixButton({ fix }: { fix: Fix }) {
+  const { preview, edit } = usePlan();
+  const [tried, setTried] = useState<PreviewView | null>(null);
+  const [problem, setProblem] = useState<string | null>(null);
+  const look = async () => {
+    try {
+      setTried(await preview(fix.edits));
+      setProblem(null);
+    } catch (caught) {
+      setProblem(caught instanceof ApiError ? caught.message : String(caught));
+    }
+  };
+  const apply = async () => {
+    try {
+      await edit(fix.edits);
+    } catch (caught) {
+      setProblem(caught instanceof ApiError ? caught.message : String(caught));
+    }
+  };
+  return (
+    <div className="fix">
+      <Button size="small" onClick={() => (tried ? setTried(null) : void look())} aria-expanded={tried !== null}>
+        {tried ? "Close" : "Try"}: {fix.title}
+      </Button>
+      {problem && (
+        <p role="alert" className="fix-problem">
+          {problem}
+        </p>
+      )}
+      {tried && (
+        <div className="fix-preview">
+          <ul>
+            {tried.changes.slice(0, 6).map((change, index) => (
+              <li key={index} className={`change-${change.direction}`}>
+                <span className="change-sign">{change.direction}</span> {change.text}
+              </li>
+            ))}
+          </ul>
+          <Button size="small" type="primary" onClick={() => void apply()}>
+            Apply
+          </Button>
+        </div>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,2 @@
+export { ChangesStrip } from "./ChangesStrip";
+export { FindingsList } from "./FindingsList";

@@ -1,0 +1,71 @@
+/** The block where a track leaves its parent. Its numbers open their working, the block its ticket. */
+import type { KeyboardEvent } from "react";
+import type { RailAnswer } from "@/shared/api/types";
+import { usePlan } from "@/shared/plan/usePlan";
+import { glyph, word, type MarkKind } from "@/shared/ui/marks";
+import type { BlockText } from "./blockText";
+import { BLOCK_W } from "./geometry";
+
+interface Props {
+  x: number;
+  y: number;
+  text: BlockText;
+  rail: RailAnswer;
+  condition: string;
+  marks: Map<string, MarkKind>;
+}
+
+export function onEnter(action: () => void) {
+  return (event: KeyboardEvent) => {
+    if (event.key === "Enter" || event.key === " ") {
+      event.preventDefault();
+      event.stopPropagation();
+      action();
+    }
+  };
+}
+
+function clip(text: string, room: number): string {
+  const most = Math.floor(room / 6.9);
+  return text.length > most ? `${text.slice(0, most - 1)}…` : text;
+}
+
+export function SupplyBlock({ x, y, text, rail, condition, marks }: Props) {
+  const { select, selected, showWorking } = usePlan();
+  const mark = marks.get(text.element) ?? marks.get(rail.id) ?? "ok";
+  const chosen = selected === text.element || selected === rail.id;
+  const open = () => select(text.element);
+  return (
+    <g className={`block block-${mark} ${chosen ? "is-selected" : ""}`} transform={`translate(${x} ${y})`}>
+      <g role="button" tabIndex={0} aria-label={`${text.title}, ticket`} onClick={open} onKeyDown={onEnter(open)}>
+        <title>{text.title}</title>
+        <rect width={BLOCK_W} height={text.height} />
+        <text x={9} y={18} className="block-title">
+          {clip(text.title, BLOCK_W - 30)}
+        </text>
+        {mark !== "ok" && (
+          <text x={BLOCK_W - 18} y={18} className={`block-mark mark-${mark}`}>
+            <title>{word(mark)}</title>
+            {glyph(mark)}
+          </text>
+        )}
+      </g>
+      {text.lines.map((line, index) => {
+        const { ask } = line;
+        const show = ask ? () => showWorking({ ...ask, condition }) : undefined;
+        return (
+          <text
+            key={index}
+            x={9}
+            y={35 + index * 16}
+            className={`block-line ${line.mark && line.mark !== "ok" ? `mark-${line.mark}` : ""} ${show ? "has-working" : ""}`}
+            {...(show ? { role: "button", tabIndex: 0, "aria-label": `${line.text}, working`, onClick: show, onKeyDown: onEnter(show) } : {})}
+          >
+            {line.mark && line.mark !== "ok" ? `${glyph(line.mark)} ` : ""}
+            {clip(line.text, BLOCK_W - 16)}
+          </text>
+        );
+      })}
+    </g>
+  );
+}

@@ -1,0 +1,83 @@
+/** What the block before a track says: volts in and out, headroom, temperature, who carries the rail. */
+import type { PlanView, RailAnswer, SupplyAnswer, SupplyState } from "@/shared/api/types";
+import { celsius, percent, volts } from "@/shared/ui/format";
+import type { MarkKind } from "@/shared/ui/marks";
+
+export interface BlockLine {
+  text: string;
+  mark?: MarkKind;
+  /** The number's working, when the line is one. */
+  ask?: { element: string; quantity: "volts" | "headroom" | "temperature" | "pack" | "share" };
+}
+
+export interface BlockText {
+  title: string;
+  element: string;
+  lines: BlockLine[];
+  height: number;
+}
+
+const MODE_WORDS: Record<SupplyState["mode"], { text: string; mark: MarkKind }> = {
+  off: { text: "off", mark: "note" },
+  regulating: { text: "in regulation", mark: "ok" },
+  dropout: { text: "out of regulation", mark: "fault" },
+  limiting: { text: "at its limit", mark: "danger" },
+  passing: { text: "passes on", mark: "ok" },
+  hiccup: { text: "keeps restarting", mark: "danger" },
+  backwards: { text: "runs backwards", mark: "fault" },
+};
+
+export function blockText(view: PlanView, rail: RailAnswer, condition: string): BlockText {
+  const state = rail.states[condition];
+  const lines: BlockLine[] = [];
+  let element = rail.id;
+  const feeding = rail.supplies.map((id) => view.analysis.budget.supplies.find((s) => s.id === id)).filter((s): s is SupplyAnswer => s !== undefined);
+  const live = feeding.filter((s) => (s.states[condition]?.out_a ?? 0) > 1e-3);
+  const main = live[0] ?? feeding[0];
+  if (view.plan.pack.rail === rail.id) {
+    const head = view.analysis.budget.conditions.find((c) => c.id === condition);
+    element = "pack";
+    lines.push({ text: `${volts(state?.volts_v)} at the board`, ask: { element: "pack", quantity: "pack" } });
+    lines.push({ text: head && head.pack_a > 0 ? `${volts(head.pack_rest_v)} at rest${left(head.charge_left_frac)}` : "not connected", mark: head && head.pack_a > 0 ? undefined : "note" });
+  } else if (main) {
+    const at = main.states[condition];
+    if (feeding.length === 1) element = main.id;
+    if (at) {
+      lines.push({ text: `${volts(at.in_v)} → ${volts(at.out_v)}`, ask: { element: rail.id, quantity: "volts" } });
+      if (at.headroom_v !== null && at.headroom_v !== undefined && at.mode !== "off") {
+        lines.push({ text: `headroom ${volts(at.headroom_v)}`, ask: { element: main.id, quantity: "headroom" }, mark: at.headroom_v < 0 ? "fault" : undefined });
+      }
+      lines.push(modeLine(main, at));
+    }
+    if (feeding.length > 1) lines.push({ text: shares(feeding, condition), ask: { element: main.id, quantity: "share" } });
+  } else {
+    const inlet = (view.plan.inlets ?? []).find((one) => one.rail === rail.id);
+    lines.push({ text: volts(state?.volts_v), ask: { element: rail.id, quantity: "volts" } });
+    lines.push({ text: inlet ? `from ${inlet.name}` : "no supply", mark: (state?.volts_v ?? 0) > 0.5 ? undefined : "note" });
+  }
+  const title = view.plan.pack.rail === rail.id ? `Pack ${view.plan.pack.series}S → ${rail.name}` : title_(rail.name, main?.name, feeding.length);
+  return { title, element, lines, height: 26 + lines.length * 16 };
+}
+
+function left(fraction: number | null | undefined): string {
+  return fraction === null || fraction === undefined ? "" : `, ${percent(fraction)} left`;
+}
+
+function title_(rail: string, supply: string | undefined, count: number): string {
+  if (!supply || count > 1) return rail;
+  if (supply.startsWith(`${rail} `)) return `${rail} · ${supply.slice(rail.length).trim()}`;
+  return rail;
+}
+
+function modeLine(supply: SupplyAnswer, at: SupplyState): BlockLine {
+  const mode = MODE_WORDS[at.mode];
+  if (at.temp_c === null || at.temp_c === undefined || at.mode === "off") return { text: mode.text, mark: mode.mark };
+  return { text: `${mode.text} · ${celsius(at.temp_c)}`, mark: mode.mark, ask: { element: supply.id, quantity: "temperature" } };
+}
+
+function shares(feeding: SupplyAnswer[], condition: string): string {
+  return feeding
+    .filter((s) => s.states[condition]?.mode !== "off")
+    .map((s) => `${s.name} ${percent(s.states[condition]?.share_frac ?? 0)}`)
+    .join(", ") || "nothing feeds it";
+}

@@ -1,0 +1,1 @@
+export { RailsView } from "./RailsView";

@@ -1,0 +1,96 @@
+/** Ticket of a device. */
+import { Select } from "antd";
+import type { Device, DeviceState, DrawState, Provenance } from "@/shared/api/types";
+import { elementName } from "@/shared/plan/look";
+import { usePlan } from "@/shared/plan/usePlan";
+import { amps, drawText, railTitle, volts } from "@/shared/ui/format";
+import { Mark, type MarkKind } from "@/shared/ui/marks";
+import { ConditionTable } from "./ConditionTable";
+import { QuantityField } from "./QuantityField";
+
+const STATES: DrawState[] = ["idle", "typical", "peak"];
+const TRUST: { value: Provenance; label: string }[] = [
+  { value: "measured", label: "measured here" },
+  { value: "sheet", label: "maker's sheet" },
+  { value: "reported", label: "reported" },
+  { value: "guess", label: "guess" },
+];
+const VERDICT: Record<DeviceState["verdict"], { mark: MarkKind; text: string }> = {
+  ok: { mark: "ok", text: "" },
+  off: { mark: "ok", text: "off" },
+  dead: { mark: "fault", text: "dead" },
+  low: { mark: "caution", text: "low" },
+  reset: { mark: "fault", text: "resets" },
+  high: { mark: "danger", text: "too high" },
+};
+
+export function DeviceTicket({ device }: { device: Device }) {
+  const { view, showWorking, edit } = usePlan();
+  const answer = view.analysis.budget.devices.find((d) => d.id === device.id);
+  if (!answer) return null;
+  const wire = device.feed?.wire;
+  return (
+    <>
+      <h2>{device.name}</h2>
+      <p className="muted">
+        {device.feed ? `on ${railTitle(elementName(view, device.feed.rail))}${device.feed.pad ? `, ${elementName(view, device.feed.pad).replace(/^Pad/, "pad")}` : ""}` : "not fed"}
+        {wire ? `, ${wire.gauge_awg} AWG ${Math.round(wire.length_m * 1000)} mm` : ""} · allowed {device.min_v}–{device.max_v} V, resets below {answer.reset_v} V
+      </p>
+      <ConditionTable
+        heads={["draw", "at pin", ""]}
+        rows={(condition) => {
+          const state = answer.states[condition];
+          if (!state) return null;
+          const verdict = VERDICT[state.verdict];
+          // Without a source on USB alone is how most devices are meant to be.
+          const idle = state.verdict === "dead" && !onPack(view, condition);
+          const mark: MarkKind = idle ? "ok" : verdict.mark;
+          return {
+            mark,
+            cells: [
+              <button key="a" type="button" className="number" onClick={() => showWorking({ element: device.id, quantity: "asked", condition })}>
+                {amps(state.asked_a)}
+              </button>,
+              <button key="v" type="button" className="number" onClick={() => showWorking({ element: device.id, quantity: "pin", condition })}>
+                {volts(state.pin_v)}
+              </button>,
+              <span key="m">
+                {mark !== "ok" && <Mark kind={mark} />} {idle ? "no source" : verdict.text}
+              </span>,
+            ],
+          };
+        }}
+      />
+      {(device.throttle ?? []).length > 0 ? (
+        <p className="muted">Draws by throttle: {(device.throttle ?? []).map((p) => `${amps(p.amps)} at ${Math.round(p.throttle_frac * 100)} %`).join(", ")}.</p>
+      ) : (
+        <div className="draws">
+          {STATES.map((state) => {
+            const draw = device.draws[state];
+            return (
+              <div key={state} className="draw">
+                <QuantityField
+                  label={`${state} draw`}
+                  field={`${device.id}:${state}`}
+                  stored={drawText({ value: draw.value, unit: draw.unit ?? "A", at_v: draw.at_v })}
+                  edits={(text) => [{ op: "set_draw", device: device.id, state, text }]}
+                />
+                <Select<Provenance>
+                  size="small"
+                  aria-label={`${state} draw, where from`}
+                  value={draw.provenance ?? "sheet"}
+                  options={TRUST}
+                  onChange={(value) => void edit([{ op: "set", element: device.id, field: `draws.${state}.provenance`, value }]).catch(() => undefined)}
+                />
+              </div>
+            );
+          })}
+        </div>
+      )}
+    </>
+  );
+}
+
+function onPack(view: ReturnType<typeof usePlan>["view"], condition: string): boolean {
+  return (view.plan.conditions ?? []).find((c) => c.id === condition)?.energy?.includes("pack") ?? true;
+}

@@ -1,0 +1,35 @@
+/** Ticket of the pack. */
+import { usePlan } from "@/shared/plan/usePlan";
+import { amps, volts } from "@/shared/ui/format";
+import { ConditionTable } from "./ConditionTable";
+
+export function PackTicket() {
+  const { view, showWorking } = usePlan();
+  const { pack } = view.plan;
+  return (
+    <>
+      <h2>{pack.name}</h2>
+      <p className="muted">
+        {pack.series}S{pack.parallel}P {pack.chemistry}, {pack.capacity_ah} Ah, {(pack.cell_ohm * 1000).toFixed(1)} mΩ a cell
+      </p>
+      <ConditionTable
+        heads={["at rest", "at board", "amps", "minutes"]}
+        rows={(id) => {
+          const head = view.analysis.budget.conditions.find((c) => c.id === id);
+          if (!head) return null;
+          return {
+            mark: head.solved ? "ok" : "danger",
+            cells: [
+              volts(head.pack_rest_v),
+              <button key="v" type="button" className="number" onClick={() => showWorking({ element: "pack", quantity: "pack", condition: id })}>
+                {volts(head.pack_v)}
+              </button>,
+              amps(head.pack_a),
+              head.minutes ? head.minutes.toFixed(1) : "–",
+            ],
+          };
+        }}
+      />
+    </>
+  );
+}

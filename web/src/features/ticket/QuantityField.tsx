@@ -1,0 +1,69 @@
+/** One typed quantity: Enter or leaving the field applies it, Esc gives it up; an error keeps what was typed. */
+import { Input } from "antd";
+import { useId, useRef, useState } from "react";
+import { ApiError } from "@/shared/api/client";
+import { usePlan } from "@/shared/plan/usePlan";
+import type { Edit } from "@/shared/api/types";
+import { useDraft } from "@/shared/ui/useDraft";
+
+interface Props {
+  label: string;
+  /** Names the field within the plan, for keeping what was typed. */
+  field: string;
+  stored: string;
+  edits: (text: string) => Edit[];
+}
+
+export function QuantityField({ label, field, stored, edits }: Props) {
+  const { view, edit } = usePlan();
+  const draft = useDraft(`${view.id}:${field}`, stored);
+  const [problem, setProblem] = useState<string | null>(null);
+  const busy = useRef(false);
+  const id = useId();
+  const apply = async () => {
+    if (busy.current) return;
+    if (!draft.pending) {
+      draft.drop();
+      setProblem(null);
+      return;
+    }
+    busy.current = true;
+    try {
+      await edit(edits(draft.text));
+      draft.drop();
+      setProblem(null);
+    } catch (caught) {
+      setProblem(caught instanceof ApiError ? caught.message : String(caught));
+    } finally {
+      busy.current = false;
+    }
+  };
+  return (
+    <div className="quantity">
+      <label htmlFor={id}>{label}</label>
+      <Input
+        id={id}
+        size="small"
+        value={draft.text}
+        status={problem ? "error" : undefined}
+        aria-invalid={problem !== null}
+        aria-describedby={problem ? `${id}-problem` : undefined}
+        onChange={(event) => draft.type(event.target.value)}
+        onBlur={() => void apply()}
+        onKeyDown={(event) => {
+          if (event.key === "Enter") void apply();
+          if (event.key === "Escape") {
+            draft.drop();
+            setProblem(null);
+          }
+        }}
+      />
+      {problem && (
+        <p className="quantity-problem" id={`${id}-problem`} role="alert">
+          {problem}
+        </p>
+      )}
+      {!problem && draft.pending && <p className="quantity-pending">Typed, not applied yet: press Enter, or Esc to give it up.</p>}
+    </div>
+  );
+}

@@ -1,0 +1,65 @@
+/** Ticket of a regulator, diode, link or strap. */
+import type { Supply, SupplyState } from "@/shared/api/types";
+import { elementName } from "@/shared/plan/look";
+import { usePlan } from "@/shared/plan/usePlan";
+import { amps, celsius, seconds, volts } from "@/shared/ui/format";
+import type { MarkKind } from "@/shared/ui/marks";
+import { ConditionTable } from "./ConditionTable";
+import { QuantityField } from "./QuantityField";
+
+const BAD: Partial<Record<SupplyState["mode"], MarkKind>> = { dropout: "fault", limiting: "danger", hiccup: "danger", backwards: "fault" };
+
+export function SupplyTicket({ supply }: { supply: Supply }) {
+  const { view, showWorking } = usePlan();
+  const answer = view.analysis.budget.supplies.find((s) => s.id === supply.id);
+  if (!answer) return null;
+  const regulator = "set_v" in supply ? supply : null;
+  const trips = Object.values(answer.states).map((s) => s.still_trip_s).filter((s): s is number => typeof s === "number");
+  return (
+    <>
+      <h2>{supply.name}</h2>
+      <p className="muted">
+        {supply.kind}, {elementName(view, supply.input)} → {elementName(view, supply.output)}
+        {regulator ? `, fails ${regulator.fails}` : ""}
+        {trips.length > 0 ? `, trips after ${seconds(Math.min(...trips))} in still air at the worst` : ""}
+      </p>
+      <ConditionTable
+        heads={regulator ? ["out", "amps", "headroom", "heat"] : ["in", "out", "amps"]}
+        rows={(condition) => {
+          const state = answer.states[condition];
+          if (!state) return null;
+          const ask = (quantity: "headroom" | "temperature" | "volts", text: string) => (
+            <button key={quantity} type="button" className="number" onClick={() => showWorking({ element: supply.id, quantity, condition })}>
+              {text}
+            </button>
+          );
+          const cells = regulator
+            ? [
+                ask("volts", volts(state.out_v)),
+                amps(state.asked_a),
+                state.headroom_v === null || state.headroom_v === undefined || state.mode === "off" ? state.mode : ask("headroom", volts(state.headroom_v)),
+                ask("temperature", celsius(state.temp_c)),
+              ]
+            : [volts(state.in_v), ask("volts", volts(state.out_v)), amps(state.out_a)];
+          return { mark: BAD[state.mode] ?? "ok", cells };
+        }}
+      />
+      {regulator && (
+        <div className="fields">
+          <QuantityField
+            label="output"
+            field={`${supply.id}:set_v`}
+            stored={`${regulator.set_v}V`}
+            edits={(text) => [{ op: "set_quantity", element: supply.id, field: "set_v", text }]}
+          />
+          <QuantityField
+            label="printed rating"
+            field={`${supply.id}:rating_a`}
+            stored={`${regulator.rating_a}A`}
+            edits={(text) => [{ op: "set_quantity", element: supply.id, field: "rating_a", text }]}
+          />
+        </div>
+      )}
+    </>
+  );
+}

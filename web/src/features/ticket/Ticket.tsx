@@ -1,0 +1,35 @@
+/** The ticket of the selected element: its numbers over all conditions, and the fields that change it. */
+import { Button } from "antd";
+import { usePlan } from "@/shared/plan/usePlan";
+import { DeviceTicket } from "./DeviceTicket";
+import { PackTicket } from "./PackTicket";
+import { RailTicket } from "./RailTicket";
+import { SupplyTicket } from "./SupplyTicket";
+import "./ticket.css";
+
+export function Ticket() {
+  const { view, selected, select } = usePlan();
+  if (!selected) return <p className="muted ticket-hint">Select a wagon, a block or a finding to see its ticket.</p>;
+  const { plan } = view;
+  const device = (plan.devices ?? []).find((d) => d.id === selected);
+  const supply = (plan.supplies ?? []).find((s) => s.id === selected);
+  const rail = plan.rails.find((r) => r.id === selected || (r.pads ?? []).some((p) => p.id === selected));
+  const body = device ? (
+    <DeviceTicket key={device.id} device={device} />
+  ) : supply ? (
+    <SupplyTicket key={supply.id} supply={supply} />
+  ) : rail ? (
+    <RailTicket key={rail.id} railId={rail.id} />
+  ) : selected === "pack" ? (
+    <PackTicket />
+  ) : null;
+  if (!body) return null;
+  return (
+    <section className="ticket" aria-label="Ticket">
+      <Button size="small" className="ticket-close" onClick={() => select(null)} aria-label="Close the ticket">
+        ×
+      </Button>
+      {body}
+    </section>
+  );
+}

@@ -1,0 +1,1 @@
+export { Ticket } from "./Ticket";

@@ -1,0 +1,35 @@
+/** Short names for the generated types. */
+import type { components } from "./schema";
+
+type Schemas = components["schemas"];
+
+export type PlanView = Schemas["PlanView"];
+export type PreviewView = Schemas["PreviewView"];
+export type BuildSummary = Schemas["BuildSummary"];
+export type Change = Schemas["Change"];
+export type Finding = Schemas["Finding"];
+export type Fix = Schemas["Fix"];
+export type Working = Schemas["Working"];
+export type HistoryEntry = Schemas["HistoryEntry"];
+export type DemoView = Schemas["DemoView"];
+
+export type Analysis = PlanView["analysis"];
+export type Budget = Analysis["budget"];
+export type ConditionAnswer = Budget["conditions"][number];
+export type RailAnswer = Budget["rails"][number];
+export type RailState = RailAnswer["states"][string];
+export type Wagon = RailState["wagons"][number];
+export type SupplyAnswer = Budget["supplies"][number];
+export type SupplyState = SupplyAnswer["states"][string];
+export type DeviceAnswer = Budget["devices"][number];
+export type DeviceState = DeviceAnswer["states"][string];
+export type Windows = Analysis["windows"];
+
+export type PlanDocument = PlanView["plan"];
+export type Device = NonNullable<PlanDocument["devices"]>[number];
+export type Supply = NonNullable<PlanDocument["supplies"]>[number];
+export type Edit = Schemas["EditBody"]["edits"][number];
+export type Severity = Finding["severity"];
+export type Provenance = Schemas["Draw"]["provenance"];
+export type DrawState = "idle" | "typical" | "peak";
+export type Quantity = "volts" | "asked" | "usable" | "spare" | "headroom" | "temperature" | "loss" | "pin" | "drop" | "pack" | "share";

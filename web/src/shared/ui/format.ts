@@ -1,0 +1,48 @@
+/** Numbers as on the bench: mA under 1 A, mV under 1 V, three figures. The same rules as the core's formatter. */
+
+const STEPS: [number, string][] = [
+  [1, ""],
+  [1e-3, "m"],
+  [1e-6, "µ"],
+  [1e-9, "n"],
+];
+const LARGE: [number, string][] = [
+  [1e6, "M"],
+  [1e3, "k"],
+];
+
+export function si(value: number | null | undefined, unit: string): string {
+  if (value === null || value === undefined || !Number.isFinite(value)) return "–";
+  const size = Math.abs(value);
+  if (["A", "V", "W"].includes(unit) && size < 5e-7) return `0 ${unit}`; // what the arithmetic leaves over
+  const steps = ["A", "V", "W", "s", "m"].includes(unit) ? STEPS : [...LARGE, ...STEPS];
+  for (const [factor, prefix] of steps) {
+    if (size >= factor * 0.9995) return `${figures(value / factor)} ${prefix}${unit}`;
+  }
+  return `0 ${unit}`;
+}
+
+function figures(scaled: number): string {
+  const size = Math.abs(scaled);
+  return scaled.toFixed(size >= 99.95 ? 0 : size >= 9.995 ? 1 : 2).replace("-", "−");
+}
+
+export const amps = (value: number | null | undefined) => si(value, "A");
+export const volts = (value: number | null | undefined) => si(value, "V");
+export const celsius = (value: number | null | undefined) => (value === null || value === undefined ? "–" : `${Math.round(value)} °C`);
+export const percent = (fraction: number) => `${Math.round(fraction * 100)} %`;
+
+export function seconds(value: number): string {
+  return value >= 120 ? `${Math.round(value / 60)} min` : `${Math.round(value)} s`;
+}
+
+export function railTitle(name: string): string {
+  return /rail$/i.test(name) ? name : `${name} rail`;
+}
+
+/** A draw as the builder would type it. */
+export function drawText(draw: { value: number; unit: "A" | "W"; at_v?: number | null }): string {
+  const trimmed = (value: number) => String(Number(value.toPrecision(4)));
+  const head = draw.unit === "A" && draw.value < 1 && draw.value > 0 ? `${trimmed(draw.value * 1000)}mA` : `${trimmed(draw.value)}${draw.unit}`;
+  return draw.at_v ? `${head}@${trimmed(draw.at_v)}V` : head;
+}

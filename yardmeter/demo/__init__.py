@@ -1,0 +1,50 @@
+"""The invented demo builds, as data files beside this module."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from importlib.resources import files
+
+from yardmeter.core.errors import UnknownElementError
+from yardmeter.core.formats.plan_json import read_plan
+from yardmeter.core.plan import Plan
+
+
+@dataclass(frozen=True)
+class Demo:
+    """One demo build: its plans in the order they are shown."""
+
+    key: str
+    name: str
+    note: str
+    files: tuple[str, ...]
+
+
+DEMOS = (
+    Demo(
+        "marshlight",
+        "Marshlight",
+        "6S quad that counts night herons over a reed marsh.",
+        ("marshlight-as-soldered.json", "marshlight-second-wiring.json"),
+    ),
+)
+
+
+def find(key: str) -> Demo:
+    """The demo of that key; raises UnknownElementError."""
+    for one in DEMOS:
+        if one.key == key:
+            return one
+    raise UnknownElementError(
+        f"There is no demo build “{key}”.", where="demo", remedy=f"There are: {', '.join(d.key for d in DEMOS)}."
+    )
+
+
+def plans(demo: Demo) -> list[Plan]:
+    """The demo's plans, read and validated."""
+    return [read_plan((files(__name__) / name).read_text(encoding="utf-8")) for name in demo.files]
+
+
+def plan(name: str) -> Plan:
+    """One demo plan by file name without ending."""
+    return read_plan((files(__name__) / f"{name}.json").read_text(encoding="utf-8"))

@@ -1,0 +1,1 @@
+"""The server: Django for storage and serving, a typed API in front of the core."""

@@ -1,0 +1,17 @@
+"""The typed API: routers, schemas, and one map from errors to HTTP."""
+
+from __future__ import annotations
+
+from ninja import NinjaAPI
+
+from yardmeter import __version__
+from yardmeter.server.api.builds import router as builds
+from yardmeter.server.api.errors import map_errors
+from yardmeter.server.api.health import router as health
+from yardmeter.server.api.plans import router as plans
+
+api = NinjaAPI(title="Yard Meter", version=__version__, docs_url=None, urls_namespace="api")
+map_errors(api)
+api.add_router("", health)
+api.add_router("/builds", builds)
+api.add_router("/plans", plans)

@@ -1,0 +1,59 @@
+"""Builds: list, make, rename, delete, restore."""
+
+from __future__ import annotations
+
+from django.db.models import Prefetch
+from django.http import HttpRequest
+from ninja import Router
+
+from yardmeter.core.errors import EditError
+from yardmeter.server.api.errors import ERROR_RESPONSES
+from yardmeter.server.api.schemas import BuildSummary, DemoView, NameBody, NewBuildBody, build_summary
+from yardmeter.server.builds.models import Build, Plan
+from yardmeter.server.builds.services import demos, keeping
+from yardmeter.server.builds.services.lookup import get_build
+
+router = Router(tags=["builds"])
+
+
+@router.get("", response=list[BuildSummary])
+def list_builds(request: HttpRequest) -> list[BuildSummary]:
+    plans = Prefetch("plans", queryset=Plan.objects.filter(deleted_at=None))
+    return [build_summary(build) for build in Build.objects.filter(deleted_at=None).prefetch_related(plans)]
+
+
+@router.get("/demos", response=list[DemoView])
+def list_demos(request: HttpRequest) -> list[DemoView]:
+    """Demo builds that can be copied into this data file."""
+    return [DemoView(key=one.key, name=one.name, note=one.note) for one in demos.demo_list()]
+
+
+@router.post("", response={201: BuildSummary, **ERROR_RESPONSES})
+def create_build(request: HttpRequest, body: NewBuildBody) -> tuple[int, BuildSummary]:
+    """A build from a demo's plans or from one plan document."""
+    if body.demo is not None:
+        return 201, build_summary(demos.add_demo(body.demo))
+    if body.plan is None:
+        raise EditError("A new build needs a plan or a demo to start from.", where="plan", remedy="Send one of them.")
+    return 201, build_summary(keeping.create_build(body.name or body.plan.name, [body.plan]))
+
+
+@router.get("/{int:build_id}", response={200: BuildSummary, **ERROR_RESPONSES})
+def show_build(request: HttpRequest, build_id: int) -> BuildSummary:
+    return build_summary(get_build(build_id))
+
+
+@router.patch("/{int:build_id}", response={200: BuildSummary, **ERROR_RESPONSES})
+def rename_build(request: HttpRequest, build_id: int, body: NameBody) -> BuildSummary:
+    return build_summary(keeping.rename_build(build_id, body.name))
+
+
+@router.delete("/{int:build_id}", response={200: BuildSummary, **ERROR_RESPONSES})
+def delete_build(request: HttpRequest, build_id: int) -> BuildSummary:
+    """Marks it deleted; `restore` brings it back."""
+    return build_summary(keeping.delete_build(build_id))
+
+
+@router.post("/{int:build_id}/restore", response={200: BuildSummary, **ERROR_RESPONSES})
+def restore_build(request: HttpRequest, build_id: int) -> BuildSummary:
+    return build_summary(keeping.restore_build(build_id))

@@ -1,0 +1,142 @@
+"""Plans: show, edit, preview, undo, redo, history, working, tolerance run, open formats."""
+
+from __future__ import annotations
+
+from django.http import HttpRequest, HttpResponse
+from ninja import Query, Router
+from pydantic import Field
+
+from yardmeter.core.answers.spread import Spread, spread
+from yardmeter.core.formats.netlist import write_netlist
+from yardmeter.core.formats.plan_json import write_plan
+from yardmeter.core.review import Quantity, Working, working
+from yardmeter.server.api.errors import ERROR_RESPONSES
+from yardmeter.server.api.schemas import (
+    Body,
+    EditBody,
+    HistoryEntry,
+    NameBody,
+    PlanSummary,
+    PlanView,
+    PreviewView,
+    ReturnBody,
+    StepBody,
+    as_json,
+    history_entry,
+    plan_view,
+    preview_view,
+)
+from yardmeter.server.builds.services import editing, keeping
+from yardmeter.server.builds.services.analysis import known
+from yardmeter.server.builds.services.lookup import get_plan, get_revision, head_of
+
+router = Router(tags=["plans"])
+
+
+@router.get("/{int:plan_id}", response={200: PlanView, **ERROR_RESPONSES})
+def show_plan(request: HttpRequest, plan_id: int) -> HttpResponse:
+    return as_json(plan_view(editing.show(plan_id)))
+
+
+@router.post("/{int:plan_id}/edits", response={200: PlanView, **ERROR_RESPONSES})
+def edit_plan(request: HttpRequest, plan_id: int, body: EditBody) -> HttpResponse:
+    """Apply edits in order and store one new revision."""
+    return as_json(plan_view(editing.edit(plan_id, body.revision, body.edits)))
+
+
+@router.post("/{int:plan_id}/preview", response={200: PreviewView, **ERROR_RESPONSES})
+def preview_plan(request: HttpRequest, plan_id: int, body: EditBody) -> HttpResponse:
+    """What the edits would do; nothing is stored."""
+    return as_json(preview_view(editing.preview(plan_id, body.revision, body.edits)))
+
+
+@router.post("/{int:plan_id}/undo", response={200: PlanView, **ERROR_RESPONSES})
+def undo(request: HttpRequest, plan_id: int, body: StepBody) -> HttpResponse:
+    return as_json(plan_view(editing.undo(plan_id, body.revision)))
+
+
+@router.post("/{int:plan_id}/redo", response={200: PlanView, **ERROR_RESPONSES})
+def redo(request: HttpRequest, plan_id: int, body: StepBody) -> HttpResponse:
+    return as_json(plan_view(editing.redo(plan_id, body.revision)))
+
+
+@router.post("/{int:plan_id}/return", response={200: PlanView, **ERROR_RESPONSES})
+def return_to(request: HttpRequest, plan_id: int, body: ReturnBody) -> HttpResponse:
+    """Show any step of the history again."""
+    return as_json(plan_view(editing.return_to(plan_id, body.revision, body.to)))
+
+
+@router.get("/{int:plan_id}/history", response={200: list[HistoryEntry], **ERROR_RESPONSES})
+def history(request: HttpRequest, plan_id: int) -> list[HistoryEntry]:
+    """The line from the first state to the newest, with the undone part marked."""
+    plan = get_plan(plan_id)
+    entries, undone = [], False
+    for revision in editing.line_to_tip(plan):
+        entries.append(history_entry(plan, revision, undone=undone))
+        undone = undone or revision.pk == plan.head_id
+    return entries
+
+
+class WorkingQuery(Body):
+    element: str = Field(max_length=64)
+    quantity: Quantity
+    condition: str = Field(max_length=64)
+    revision: int | None = None
+
+
+@router.get("/{int:plan_id}/working", response={200: Working, **ERROR_RESPONSES})
+def show_working(request: HttpRequest, plan_id: int, asked: Query[WorkingQuery]) -> HttpResponse:
+    """Formula, inputs and their origin for one number on screen."""
+    plan = get_plan(plan_id)
+    revision = get_revision(plan, asked.revision) if asked.revision else head_of(plan)
+    return as_json(working(known(revision).case, asked.element, asked.quantity, asked.condition))
+
+
+class SpreadBody(Body):
+    samples: int = Field(default=2000, ge=50, le=5000)
+    seed: int = Field(default=1, ge=0, le=2**31)
+
+
+@router.post("/{int:plan_id}/spread", response={200: Spread, **ERROR_RESPONSES})
+def run_spread(request: HttpRequest, plan_id: int, body: SpreadBody) -> HttpResponse:
+    """Tolerance run over all conditions: chances of overload and brown-out, and what to measure next."""
+    return as_json(spread(editing.document_at(plan_id), samples=body.samples, seed=body.seed))
+
+
+@router.get("/{int:plan_id}/netlist", response={200: str, **ERROR_RESPONSES})
+def netlist(request: HttpRequest, plan_id: int, condition: str) -> HttpResponse:
+    """SPICE netlist of the plan in one condition."""
+    plan = editing.document_at(plan_id)
+    return _download(write_netlist(plan, plan.condition(condition)), f"{plan.name}-{condition}.cir", "text/plain")
+
+
+@router.get("/{int:plan_id}/export", response={200: str, **ERROR_RESPONSES})
+def export(request: HttpRequest, plan_id: int) -> HttpResponse:
+    """The plan in its open JSON format."""
+    plan = editing.document_at(plan_id)
+    return _download(write_plan(plan), f"{plan.name}.json", "application/json")
+
+
+def _download(text: str, name: str, kind: str) -> HttpResponse:
+    safe = "".join(c if c.isalnum() or c in ".-_" else "-" for c in name)
+    return HttpResponse(
+        text, content_type=f"{kind}; charset=utf-8", headers={"Content-Disposition": f'attachment; filename="{safe}"'}
+    )
+
+
+@router.post("/{int:plan_id}/copy", response={201: PlanSummary, **ERROR_RESPONSES})
+def copy_plan(request: HttpRequest, plan_id: int, body: NameBody) -> tuple[int, PlanSummary]:
+    plan = keeping.copy_plan(plan_id, body.name)
+    return 201, PlanSummary(id=plan.pk, name=plan.name, revision=plan.head_id or 0)
+
+
+@router.delete("/{int:plan_id}", response={200: PlanSummary, **ERROR_RESPONSES})
+def delete_plan(request: HttpRequest, plan_id: int) -> PlanSummary:
+    plan = keeping.delete_plan(plan_id)
+    return PlanSummary(id=plan.pk, name=plan.name, revision=plan.head_id or 0)
+
+
+@router.post("/{int:plan_id}/restore", response={200: PlanSummary, **ERROR_RESPONSES})
+def restore_plan(request: HttpRequest, plan_id: int) -> PlanSummary:
+    plan = keeping.restore_plan(plan_id)
+    return PlanSummary(id=plan.pk, name=plan.name, revision=plan.head_id or 0)

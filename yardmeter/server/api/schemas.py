@@ -1,0 +1,142 @@
+"""Bodies of requests and answers. Plans, edits and analyses are the core's own models."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from django.http import HttpResponse
+from pydantic import BaseModel, ConfigDict, Field
+
+from yardmeter.core.plan import Plan
+from yardmeter.core.plan.operations import Edit
+from yardmeter.core.plan.parts import Name
+from yardmeter.core.review import Analysis, Change
+from yardmeter.server.builds.models import Build, Revision
+from yardmeter.server.builds.models import Plan as PlanRow
+from yardmeter.server.builds.services.editing import Preview, Step, next_towards_tip
+
+RowId = Annotated[int, Field(ge=1, le=2**62)]
+
+
+class Body(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+
+class PlanSummary(BaseModel):
+    id: int
+    name: str
+    revision: int
+
+
+class BuildSummary(BaseModel):
+    id: int
+    name: str
+    note: str
+    demo: str
+    plans: list[PlanSummary]
+
+
+class PlanView(BaseModel):
+    """Everything a screen needs of a plan at its head, and what the step to it changed."""
+
+    id: int
+    build: BuildSummary
+    revision: int
+    number: int
+    summary: str
+    undo: str | None
+    redo: str | None
+    plan: Plan
+    analysis: Analysis
+    changes: tuple[Change, ...]
+
+
+class PreviewView(BaseModel):
+    plan: Plan
+    analysis: Analysis
+    changes: tuple[Change, ...]
+
+
+class EditBody(Body):
+    """Edits that start from `revision`; a stale one is refused with 409 and loses nothing."""
+
+    revision: RowId
+    edits: list[Edit] = Field(min_length=1, max_length=200)
+
+
+class StepBody(Body):
+    revision: RowId
+
+
+class ReturnBody(StepBody):
+    to: RowId
+
+
+class NameBody(Body):
+    name: Name
+
+
+class NewBuildBody(Body):
+    """A build from a plan document, or from a demo by its key."""
+
+    name: Name | None = None
+    demo: str | None = Field(default=None, max_length=40)
+    plan: Plan | None = None
+
+
+class HistoryEntry(BaseModel):
+    revision: int
+    number: int
+    summary: str
+    at: str
+    current: bool
+    undone: bool
+
+
+class DemoView(BaseModel):
+    key: str
+    name: str
+    note: str
+
+
+def build_summary(build: Build) -> BuildSummary:
+    plans = [
+        PlanSummary(id=p.pk, name=p.name, revision=p.head_id or 0) for p in build.plans.all() if p.deleted_at is None
+    ]
+    return BuildSummary(id=build.pk, name=build.name, note=build.note, demo=build.demo, plans=plans)
+
+
+def plan_view(step: Step) -> PlanView:
+    following = next_towards_tip(step.plan)
+    return PlanView(
+        id=step.plan.pk,
+        build=build_summary(step.plan.build),
+        revision=step.revision.pk,
+        number=step.revision.number,
+        summary=step.revision.summary,
+        undo=step.revision.summary if step.revision.parent_id else None,
+        redo=following.summary if following else None,
+        plan=step.known.document,
+        analysis=step.known.analysis,
+        changes=step.changes,
+    )
+
+
+def preview_view(found: Preview) -> PreviewView:
+    return PreviewView(plan=found.known.document, analysis=found.known.analysis, changes=found.changes)
+
+
+def history_entry(plan: PlanRow, revision: Revision, *, undone: bool) -> HistoryEntry:
+    return HistoryEntry(
+        revision=revision.pk,
+        number=revision.number,
+        summary=revision.summary,
+        at=revision.created_at.isoformat(),
+        current=revision.pk == plan.head_id,
+        undone=undone,
+    )
+
+
+def as_json(body: BaseModel, status: int = 200) -> HttpResponse:
+    """Serialise once, in Rust: the framework's own way validates and dumps every answer again."""
+    return HttpResponse(body.model_dump_json(), status=status, content_type="application/json")

@@ -1,0 +1,1 @@
+"""Builds, plans and their revisions."""

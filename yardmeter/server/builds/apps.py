@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class BuildsConfig(AppConfig):
+    name = "yardmeter.server.builds"
+    label = "builds"

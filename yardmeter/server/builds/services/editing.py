@@ -1,0 +1,177 @@
+"""Edits, undo, redo, return: each checks the revision it starts from, in one transaction."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from django.db import transaction
+
+from yardmeter.core.edits import apply_edits, describe_edit
+from yardmeter.core.plan import SCHEMA_VERSION, load_plan
+from yardmeter.core.plan import Plan as PlanDocument
+from yardmeter.core.plan.operations import Edit
+from yardmeter.core.review import Change, changes_between
+from yardmeter.server.builds.errors import NotFoundError, StaleError
+from yardmeter.server.builds.models import Plan, Revision
+from yardmeter.server.builds.services.analysis import Known, known, remember, study
+from yardmeter.server.builds.services.lookup import get_plan, get_revision, head_of
+
+SUMMARY_LENGTH = 200
+
+
+@dataclass(frozen=True)
+class Step:
+    """A plan at a revision, with what the step to it changed."""
+
+    plan: Plan
+    revision: Revision
+    known: Known
+    changes: tuple[Change, ...]
+
+
+@dataclass(frozen=True)
+class Preview:
+    """What edits would do; nothing is stored."""
+
+    known: Known
+    changes: tuple[Change, ...]
+
+
+def show(plan_id: int) -> Step:
+    plan = get_plan(plan_id)
+    head = head_of(plan)
+    return Step(plan, head, known(head), ())
+
+
+def preview(plan_id: int, revision_id: int, edits: Sequence[Edit]) -> Preview:
+    """The same path as an edit without the store."""
+    plan = get_plan(plan_id)
+    _require_head(plan, revision_id)
+    before = known(head_of(plan))
+    after = study(apply_edits(before.document, edits))
+    return Preview(after, changes_between(before.analysis, after.analysis))
+
+
+def edit(plan_id: int, revision_id: int, edits: Sequence[Edit]) -> Step:
+    """Apply edits to the head and store the new revision. Raises StaleError when the head has moved on."""
+    plan = get_plan(plan_id)
+    _require_head(plan, revision_id)
+    before = known(head_of(plan))
+    summary = "; ".join(_describe_all(before.document, edits))[:SUMMARY_LENGTH]
+    after = study(apply_edits(before.document, edits))
+    changes = changes_between(before.analysis, after.analysis)
+    with transaction.atomic():
+        plan = get_plan(plan_id)
+        _require_head(plan, revision_id)
+        revision = append_revision(plan, after.document, summary, [one.model_dump(mode="json") for one in edits])
+    remember(revision, after)
+    return Step(plan, revision, after, changes)
+
+
+def append_revision(plan: Plan, document: PlanDocument, summary: str, edits: list[dict[str, object]]) -> Revision:
+    """Write the next revision behind the head and move head and tip to it. Call inside a transaction."""
+    last = Revision.objects.filter(plan=plan).order_by("-number").first()
+    revision = Revision.objects.create(
+        plan=plan,
+        parent=plan.head,
+        number=last.number + 1 if last else 1,
+        schema_version=SCHEMA_VERSION,
+        document=document.model_dump(mode="json"),
+        edits=edits,
+        summary=summary,
+    )
+    plan.head = plan.tip = revision
+    plan.name = document.name
+    plan.save(update_fields=["head", "tip", "name"])
+    return revision
+
+
+def _describe_all(document: PlanDocument, edits: Sequence[Edit]) -> list[str]:
+    """Words for each edit against the plan as it stands before that edit."""
+    lines, current = [], document
+    for one in edits:
+        lines.append(describe_edit(current, one))
+        current = apply_edits(current, [one]) if len(edits) > 1 else current
+    return lines
+
+
+def undo(plan_id: int, revision_id: int) -> Step:
+    """Step to the parent of the head."""
+    with transaction.atomic():
+        plan = get_plan(plan_id)
+        _require_head(plan, revision_id)
+        parent = head_of(plan).parent
+        if parent is None:
+            raise NotFoundError("There is nothing to undo.", where=plan.name, remedy="This is the plan's first state.")
+        return _step_to(plan, parent)
+
+
+def redo(plan_id: int, revision_id: int) -> Step:
+    """Step to the head's child on the line to the tip."""
+    with transaction.atomic():
+        plan = get_plan(plan_id)
+        _require_head(plan, revision_id)
+        following = next_towards_tip(plan)
+        if following is None:
+            raise NotFoundError("There is nothing to redo.", where=plan.name, remedy="This is the plan's newest state.")
+        return _step_to(plan, following)
+
+
+def return_to(plan_id: int, revision_id: int, target_id: int) -> Step:
+    """Show any step of the history again. One off the line to the tip starts a line of its own."""
+    with transaction.atomic():
+        plan = get_plan(plan_id)
+        _require_head(plan, revision_id)
+        target = get_revision(plan, target_id)
+        if target.pk not in {one.pk for one in line_to_tip(plan)}:
+            plan.tip = target
+        return _step_to(plan, target)
+
+
+def _step_to(plan: Plan, target: Revision) -> Step:
+    before = known(head_of(plan))
+    after = known(target)
+    plan.head = target
+    plan.name = after.document.name
+    plan.save(update_fields=["head", "tip", "name"])
+    return Step(plan, target, after, changes_between(before.analysis, after.analysis))
+
+
+def line_to_tip(plan: Plan) -> list[Revision]:
+    """The revisions from the first to the tip, in order."""
+    by_id = {one.pk: one for one in Revision.objects.filter(plan=plan).defer("document", "edits")}
+    line, at = [], plan.tip_id
+    while at is not None:
+        line.append(by_id[at])
+        at = by_id[at].parent_id
+    return line[::-1]
+
+
+def next_towards_tip(plan: Plan) -> Revision | None:
+    line = line_to_tip(plan)
+    ids = [one.pk for one in line]
+    if plan.head_id not in ids or plan.head_id == plan.tip_id:
+        return None
+    return get_revision(plan, ids[ids.index(plan.head_id) + 1])
+
+
+def _require_head(plan: Plan, revision_id: int) -> None:
+    head = head_of(plan)
+    if head.pk == revision_id:
+        return
+    theirs = Revision.objects.filter(plan=plan, pk=revision_id).first()
+    newer = (
+        Revision.objects.filter(plan=plan, number__gt=theirs.number).order_by("number")
+        if theirs
+        else Revision.objects.none()
+    )
+    steps = [one.summary for one in newer[:5]] or [f"now at “{head.summary}”"]
+    raise StaleError(head.pk, steps)
+
+
+def document_at(plan_id: int, revision_id: int | None = None) -> PlanDocument:
+    """The plan document at its head or at a given revision."""
+    plan = get_plan(plan_id)
+    revision = head_of(plan) if revision_id is None else get_revision(plan, revision_id)
+    return load_plan(revision.document)

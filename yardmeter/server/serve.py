@@ -1,0 +1,97 @@
+"""Start the server on a data file: migrate, load demo data if asked, listen, print the address."""
+
+from __future__ import annotations
+
+import argparse
+import contextlib
+import os
+import sys
+from pathlib import Path
+
+from platformdirs import user_cache_path, user_data_path
+
+LOOPBACK = ("127.0.0.1", "localhost", "::1")
+
+
+def main(arguments: list[str] | None = None) -> int:
+    options = _options(arguments)
+    data = data_file(options.data, demo=options.demo)
+    data.parent.mkdir(parents=True, exist_ok=True)
+    os.environ.update(YARD_DATA=str(data), YARD_HOST=options.host, DJANGO_SETTINGS_MODULE="yardmeter.server.settings")
+    import django
+
+    django.setup()
+    _prepare(options, data)
+    if options.host not in LOOPBACK and not _login_exists():
+        print(
+            f"{options.host} is reachable from other machines and no login is set up.\nSet one with: ./yard login NAME",
+            file=sys.stderr,
+        )
+        return 2
+    return _listen(options)
+
+
+def _options(arguments: list[str] | None) -> argparse.Namespace:
+    parser = argparse.ArgumentParser(prog="yard run")
+    parser.add_argument("--demo", action="store_true")
+    parser.add_argument("--data", type=Path)
+    parser.add_argument("--host", default="127.0.0.1")
+    parser.add_argument("--port", type=int, default=8127)
+    parser.add_argument("--no-browser", action="store_true")
+    return parser.parse_args(arguments)
+
+
+def data_file(named: Path | None, *, demo: bool) -> Path:
+    """The file named, else the demo's in the cache, else the builder's own where the platform keeps application data."""
+    if named:
+        return Path(named).expanduser().resolve()
+    if demo:
+        return user_cache_path("yard-meter") / "demo.sqlite3"
+    return user_data_path("yard-meter") / "yard-meter.sqlite3"
+
+
+def _prepare(options: argparse.Namespace, data: Path) -> None:
+    """Migrate the file; for the demo start from an empty one and fill it."""
+    from django.core.management import call_command
+
+    if options.demo:
+        for leftover in (data, data.with_name(data.name + "-wal"), data.with_name(data.name + "-shm")):
+            leftover.unlink(missing_ok=True)
+    call_command("migrate", verbosity=0, interactive=False)
+    if options.demo:
+        from yardmeter.server.builds.services.demos import load_all_demos
+
+        load_all_demos()
+
+
+def _login_exists() -> bool:
+    from django.contrib.auth.models import User
+
+    return User.objects.exists()
+
+
+def _listen(options: argparse.Namespace) -> int:
+    from waitress.server import create_server
+
+    from yardmeter.server.wsgi import application
+
+    try:
+        server = create_server(application, host=options.host, port=options.port, threads=4)
+    except OSError as error:
+        print(f"Port {options.port} cannot be used ({error.strerror}). Choose another with --port.", file=sys.stderr)
+        return 1
+    port = server.effective_port
+    host = f"[{options.host}]" if ":" in options.host else options.host
+    address = f"http://{host}:{port}/"
+    print(f"Yard Meter is at {address}  (stop with Ctrl+C)", flush=True)
+    if not options.no_browser and sys.stdout.isatty():
+        import webbrowser
+
+        webbrowser.open(address)
+    with contextlib.suppress(KeyboardInterrupt):
+        server.run()
+    return 0
+
+
+if __name__ == "__main__":
+    raise SystemExit(main())
