@@ -9,6 +9,7 @@ from urllib.parse import urlsplit
 
 from django.conf import settings
 from django.contrib.auth import authenticate
+from django.core.exceptions import DisallowedHost
 from django.http import HttpRequest, HttpResponse, JsonResponse
 
 SAFE_METHODS = ("GET", "HEAD", "OPTIONS")
@@ -22,6 +23,10 @@ class AccessMiddleware:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
+        try:
+            request.get_host()
+        except DisallowedHost:
+            return refusal(400, "The request is addressed to another host.", "Open the address that ./yard printed.")
         if request.method not in SAFE_METHODS and foreign_origin(request):
             return refusal(403, "This request comes from another site's page.", "Use the application's own page.")
         if not settings.LOOPBACK and not logged_in(request):

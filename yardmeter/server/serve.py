@@ -80,7 +80,7 @@ def _listen(options: argparse.Namespace) -> int:
     except OSError as error:
         print(f"Port {options.port} cannot be used ({error.strerror}). Choose another with --port.", file=sys.stderr)
         return 1
-    port = server.effective_port
+    port = options.port or getattr(server, "effective_port", options.port)
     host = f"[{options.host}]" if ":" in options.host else options.host
     address = f"http://{host}:{port}/"
     print(f"Yard Meter is at {address}  (stop with Ctrl+C)", flush=True)

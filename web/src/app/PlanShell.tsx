@@ -124,6 +124,18 @@ export function PlanShell() {
                 closable={{ onClose: store.clearError }}
               />
             )}
+            {store.elsewhere && (
+              <Alert
+                type="info"
+                showIcon
+                title={`Changed elsewhere: ${store.elsewhere}`}
+                action={
+                  <Button size="small" onClick={store.reload}>
+                    Show it
+                  </Button>
+                }
+              />
+            )}
             <ChangesStrip />
             <Ticket />
             <FindingsList />

@@ -15,6 +15,8 @@ export interface PlanStore {
   error: ApiError | null;
   clearError: () => void;
   reload: () => void;
+  /** What another tab did to the plan since this one loaded it. */
+  elsewhere: string | null;
 }
 
 export function usePlanStore(planId: number): PlanStore {
@@ -23,8 +25,14 @@ export function usePlanStore(planId: number): PlanStore {
   const found = useQuery({
     queryKey: key,
     queryFn: () => call(client.GET("/api/plans/{plan_id}", { params: { path: { plan_id: planId } } })),
-    // What another tab did shows up here without asking, unless an edit is under way.
-    refetchInterval: 5000,
+    refetchOnWindowFocus: false,
+  });
+  // Another tab may have moved the plan; asking for its head alone costs next to nothing.
+  const head = useQuery({
+    queryKey: ["head", planId],
+    queryFn: () => call(client.GET("/api/plans/{plan_id}/head", { params: { path: { plan_id: planId } } })),
+    refetchInterval: 4000,
+    enabled: found.data !== undefined,
   });
   const [busy, setBusy] = useState(false);
   const [error, setError] = useState<ApiError | null>(null);
@@ -58,6 +66,7 @@ export function usePlanStore(planId: number): PlanStore {
   const keep = useCallback(
     (view: PlanView) => {
       void queries.cancelQueries({ queryKey: ["plan", planId] });
+      queries.setQueryData(["head", planId], { revision: view.revision, summary: view.summary });
       queries.setQueryData(["plan", planId], view);
       void queries.invalidateQueries({ queryKey: ["builds"] });
       void queries.invalidateQueries({ queryKey: ["history", planId] });
@@ -67,6 +76,7 @@ export function usePlanStore(planId: number): PlanStore {
   );
 
   const path = { plan_id: planId };
+  const moved = found.data && head.data && head.data.revision !== found.data.revision ? head.data : null;
   return {
     view: found.data,
     loadError: found.data ? null : found.error instanceof ApiError ? found.error : null,
@@ -89,6 +99,8 @@ export function usePlanStore(planId: number): PlanStore {
     reload: () => {
       setError(null);
       void queries.invalidateQueries({ queryKey: key });
+      void queries.invalidateQueries({ queryKey: ["history", planId] });
     },
+    elsewhere: moved && !busy && !error ? moved.summary : null,
   };
 }

@@ -14,6 +14,10 @@ from yardmeter.core.plan.operations import SetValue
 from yardmeter.core.units import format_si
 
 
+DEEP_FRAC = 0.03
+"""Share of its set point a rail may sink out of regulation before that is a fault by itself; our choice."""
+
+
 def _powered(case: Case, supply: Regulator) -> list[tuple[Condition, SupplyState]]:
     """The conditions on the pack in which the regulator has an input at all."""
     return [
@@ -65,7 +69,10 @@ def dropout(case: Case) -> Iterator[Finding]:
             for d in consumers_below(case.plan, supply.output)
             if case.device(d.id).states[worst.id].verdict in ("low", "reset")
         ]
-        severity: Severity = "danger" if any(d.keeps_control for d in hurt) else "fault" if hurt else "caution"
+        sunk = 1 - state.out_v / supply.set_v
+        severity: Severity = (
+            "danger" if any(d.keeps_control for d in hurt) else "fault" if hurt or sunk > DEEP_FRAC else "caution"
+        )
         yield Finding(
             code="headroom.dropout",
             severity=severity,

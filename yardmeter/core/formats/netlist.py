@@ -93,7 +93,7 @@ def _loads(network: Network, row: int, names: dict[int, str]) -> list[str]:
         elif law is Law.LED:
             amps = f"max({v} - {knee:.9g}, 0)/{value:.9g}" if value < float("inf") else "0"
         else:
-            amps = f"{value:.9g}*sgn({v})*pwr(max(abs({v})/{knee:.9g}, 0.02), {LAMP_EXPONENT})"
+            amps = f"{value / knee:.9g}*{v}*pow(max(abs({v})/{knee:.9g}, 0.02), {LAMP_EXPONENT - 1:.9g})"
         lines.append(f"Bload{index} {p} {n} i = {amps} ; {titles.get(index, 'lamp')}")
     return lines
 

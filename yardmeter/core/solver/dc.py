@@ -174,7 +174,7 @@ def _narrow(at: Evaluation, keep: Ints) -> Evaluation:
 def _chord(assembly: Assembly, circuit: Circuit, state: _State, members: Ints) -> None:
     """Newton steps with one inverse Jacobian for all members; modes stay, rows that contradict theirs are left over."""
     first = members[:1]
-    inverse: Floats = np.linalg.inv(
+    inverse = np.linalg.inv(
         assembly.jacobian(assembly.evaluate(take_rows(circuit, first), state.x[first], state.modes[first]))[0]
     )
     part = take_rows(circuit, members)
@@ -208,7 +208,7 @@ def _solve_rows(jacobian: Floats, f: Floats) -> Floats:
     if jacobian.shape[1] >= SPARSE_FROM:
         each: Floats = np.array([splu(csc_matrix(jacobian[row])).solve(f[row]) for row in range(f.shape[0])], float)
         return each
-    solved: Floats = np.linalg.solve(jacobian, f[:, :, None])[:, :, 0]
+    solved: Floats = np.asarray(np.linalg.solve(jacobian, f[:, :, None])[:, :, 0], np.float64)
     return solved
 
 

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from django.db.models import Prefetch
 from django.http import HttpRequest
-from ninja import Router
+from ninja import Router, Status
 
 from yardmeter.core.errors import EditError
 from yardmeter.server.api.errors import ERROR_RESPONSES
 from yardmeter.server.api.schemas import BuildSummary, DemoView, NameBody, NewBuildBody, build_summary
-from yardmeter.server.builds.models import Build, Plan
 from yardmeter.server.builds.services import demos, keeping
 from yardmeter.server.builds.services.lookup import get_build
 
@@ -18,8 +16,7 @@ router = Router(tags=["builds"])
 
 @router.get("", response=list[BuildSummary])
 def list_builds(request: HttpRequest) -> list[BuildSummary]:
-    plans = Prefetch("plans", queryset=Plan.objects.filter(deleted_at=None))
-    return [build_summary(build) for build in Build.objects.filter(deleted_at=None).prefetch_related(plans)]
+    return [build_summary(build) for build in keeping.list_builds()]
 
 
 @router.get("/demos", response=list[DemoView])
@@ -29,13 +26,13 @@ def list_demos(request: HttpRequest) -> list[DemoView]:
 
 
 @router.post("", response={201: BuildSummary, **ERROR_RESPONSES})
-def create_build(request: HttpRequest, body: NewBuildBody) -> tuple[int, BuildSummary]:
+def create_build(request: HttpRequest, body: NewBuildBody) -> Status[BuildSummary]:
     """A build from a demo's plans or from one plan document."""
     if body.demo is not None:
-        return 201, build_summary(demos.add_demo(body.demo))
+        return Status(201, build_summary(demos.add_demo(body.demo)))
     if body.plan is None:
         raise EditError("A new build needs a plan or a demo to start from.", where="plan", remedy="Send one of them.")
-    return 201, build_summary(keeping.create_build(body.name or body.plan.name, [body.plan]))
+    return Status(201, build_summary(keeping.create_build(body.name or body.plan.name, [body.plan])))
 
 
 @router.get("/{int:build_id}", response={200: BuildSummary, **ERROR_RESPONSES})

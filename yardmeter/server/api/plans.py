@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from django.http import HttpRequest, HttpResponse
-from ninja import Query, Router
-from pydantic import Field
+from ninja import Query, Router, Status
+from pydantic import BaseModel, Field
 
 from yardmeter.core.answers.spread import Spread, spread
 from yardmeter.core.formats.netlist import write_netlist
@@ -35,7 +35,20 @@ router = Router(tags=["plans"])
 
 @router.get("/{int:plan_id}", response={200: PlanView, **ERROR_RESPONSES})
 def show_plan(request: HttpRequest, plan_id: int) -> HttpResponse:
-    return as_json(plan_view(editing.show(plan_id)))
+    return as_json(plan_view(editing.show(plan_id), stepped=False))
+
+
+class HeadView(BaseModel):
+    """Where a plan stands: for a tab that wants to know whether another one has moved it."""
+
+    revision: int
+    summary: str
+
+
+@router.get("/{int:plan_id}/head", response={200: HeadView, **ERROR_RESPONSES})
+def show_head(request: HttpRequest, plan_id: int) -> HeadView:
+    head = head_of(get_plan(plan_id))
+    return HeadView(revision=head.pk, summary=head.summary)
 
 
 @router.post("/{int:plan_id}/edits", response={200: PlanView, **ERROR_RESPONSES})
@@ -125,9 +138,9 @@ def _download(text: str, name: str, kind: str) -> HttpResponse:
 
 
 @router.post("/{int:plan_id}/copy", response={201: PlanSummary, **ERROR_RESPONSES})
-def copy_plan(request: HttpRequest, plan_id: int, body: NameBody) -> tuple[int, PlanSummary]:
+def copy_plan(request: HttpRequest, plan_id: int, body: NameBody) -> Status[PlanSummary]:
     plan = keeping.copy_plan(plan_id, body.name)
-    return 201, PlanSummary(id=plan.pk, name=plan.name, revision=plan.head_id or 0)
+    return Status(201, PlanSummary(id=plan.pk, name=plan.name, revision=plan.head_id or 0))
 
 
 @router.delete("/{int:plan_id}", response={200: PlanSummary, **ERROR_RESPONSES})

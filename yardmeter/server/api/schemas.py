@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 from django.http import HttpResponse
 from pydantic import BaseModel, ConfigDict, Field
@@ -11,9 +11,11 @@ from yardmeter.core.plan import Plan
 from yardmeter.core.plan.operations import Edit
 from yardmeter.core.plan.parts import Name
 from yardmeter.core.review import Analysis, Change
-from yardmeter.server.builds.models import Build, Revision
-from yardmeter.server.builds.models import Plan as PlanRow
 from yardmeter.server.builds.services.editing import Preview, Step, next_towards_tip
+
+if TYPE_CHECKING:
+    from yardmeter.server.builds.models import Build, Revision
+    from yardmeter.server.builds.models import Plan as PlanRow
 
 RowId = Annotated[int, Field(ge=1, le=2**62)]
 
@@ -49,6 +51,8 @@ class PlanView(BaseModel):
     plan: Plan
     analysis: Analysis
     changes: tuple[Change, ...]
+    stepped: bool = False
+    """Whether this answers a step just taken, so that `changes` speaks of it even when nothing moved."""
 
 
 class PreviewView(BaseModel):
@@ -106,7 +110,7 @@ def build_summary(build: Build) -> BuildSummary:
     return BuildSummary(id=build.pk, name=build.name, note=build.note, demo=build.demo, plans=plans)
 
 
-def plan_view(step: Step) -> PlanView:
+def plan_view(step: Step, *, stepped: bool = True) -> PlanView:
     following = next_towards_tip(step.plan)
     return PlanView(
         id=step.plan.pk,
@@ -119,6 +123,7 @@ def plan_view(step: Step) -> PlanView:
         plan=step.known.document,
         analysis=step.known.analysis,
         changes=step.changes,
+        stepped=stepped,
     )
 
 

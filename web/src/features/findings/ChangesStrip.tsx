@@ -11,7 +11,7 @@ export function ChangesStrip() {
   const { view, select, choose, undo } = usePlan();
   const [closed, close] = useState<number | null>(null);
   const [all, setAll] = useState(false);
-  if (view.changes.length === 0 || closed === view.revision) return null;
+  if (!view.stepped || closed === view.revision) return null;
   const shown = all ? view.changes : view.changes.slice(0, SHOWN);
   return (
     <section className="changes" aria-label="What changed" aria-live="polite">
@@ -26,6 +26,7 @@ export function ChangesStrip() {
           </Button>
         </span>
       </header>
+      {shown.length === 0 && <p className="muted">No number moved in any condition.</p>}
       <ul>
         {shown.map((change, index) => (
           <li key={index} className={`change-${change.direction}`}>

@@ -56,8 +56,10 @@ function FindingCard({ finding }: { finding: Finding }) {
             <dd>{n.text}</dd>
           </div>
         ))}
-        {finding.worst && finding.worst !== condition && finding.conditions.length > 1 && <div className="muted">in {elementName(view, finding.worst)}</div>}
       </dl>
+      {finding.worst && finding.worst !== condition && finding.conditions.length > 1 && (
+        <p className="muted finding-where">numbers of {elementName(view, finding.worst)}, the worst</p>
+      )}
       {open ? (
         <>
           <p>{finding.cause}</p>

@@ -14,6 +14,11 @@ interface Props {
   edits: (text: string) => Edit[];
 }
 
+function words(caught: unknown): string {
+  if (!(caught instanceof ApiError)) return String(caught);
+  return caught.stale ? "Not applied: the plan has moved on. Look at it, then press Enter to apply this on top." : caught.message;
+}
+
 export function QuantityField({ label, field, stored, edits }: Props) {
   const { view, edit } = usePlan();
   const draft = useDraft(`${view.id}:${field}`, stored);
@@ -33,7 +38,7 @@ export function QuantityField({ label, field, stored, edits }: Props) {
       draft.drop();
       setProblem(null);
     } catch (caught) {
-      setProblem(caught instanceof ApiError ? caught.message : String(caught));
+      setProblem(words(caught));
     } finally {
       busy.current = false;
     }
@@ -48,8 +53,12 @@ export function QuantityField({ label, field, stored, edits }: Props) {
         status={problem ? "error" : undefined}
         aria-invalid={problem !== null}
         aria-describedby={problem ? `${id}-problem` : undefined}
-        onChange={(event) => draft.type(event.target.value)}
-        onBlur={() => void apply()}
+        onChange={(event) => {
+          draft.type(event.target.value);
+          setProblem(null);
+        }}
+        // What was refused already is not sent again by merely leaving the field.
+        onBlur={() => (problem ? undefined : void apply())}
         onKeyDown={(event) => {
           if (event.key === "Enter") void apply();
           if (event.key === "Escape") {

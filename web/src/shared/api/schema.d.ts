@@ -179,6 +179,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/head": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Show Head */
+        get: operations["yardmeter_server_api_plans_show_head"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/history": {
         parameters: {
             query?: never;
@@ -965,6 +982,16 @@ export interface components {
             /** Title */
             title: string;
         };
+        /**
+         * HeadView
+         * @description Where a plan stands: for a tab that wants to know whether another one has moved it.
+         */
+        HeadView: {
+            /** Revision */
+            revision: number;
+            /** Summary */
+            summary: string;
+        };
         /** Health */
         Health: {
             /** Data File */
@@ -1506,6 +1533,11 @@ export interface components {
             redo: string | null;
             /** Revision */
             revision: number;
+            /**
+             * Stepped
+             * @default false
+             */
+            stepped: boolean;
             /** Summary */
             summary: string;
             /** Undo */
@@ -2875,6 +2907,55 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    yardmeter_server_api_plans_show_head: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeadView"];
                 };
             };
             /** @description Not Found */

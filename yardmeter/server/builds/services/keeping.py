@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from django.db import transaction
+from django.db.models import Prefetch
 from django.utils import timezone
 
 from yardmeter.core.plan import Plan as PlanDocument
@@ -12,6 +13,12 @@ from yardmeter.server.builds.services.editing import append_revision, document_a
 from yardmeter.server.builds.services.lookup import get_build, get_plan
 
 LAST_PLAN = "A build keeps at least one plan."
+
+
+def list_builds() -> list[Build]:
+    """All builds with their plans, none deleted."""
+    plans = Prefetch("plans", queryset=Plan.objects.filter(deleted_at=None))
+    return list(Build.objects.filter(deleted_at=None).prefetch_related(plans))
 
 
 @transaction.atomic

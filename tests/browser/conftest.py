@@ -1,0 +1,65 @@
+"""A real server and headless Chromium. Every test gets a fresh copy of the demo build and a page that may not leave the server."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, Request, expect, sync_playwright
+
+from tests.conftest import need
+from tests.server.running import Running
+
+FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
+
+expect.set_options(timeout=8000)
+
+
+@pytest.fixture(scope="package")
+def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
+    with Running(tmp_path_factory.mktemp("data") / "browser.sqlite3") as running:
+        yield running
+
+
+# Ends with this package: its event loop runs in the tests' own thread, where the ORM refuses to work beside it.
+@pytest.fixture(scope="package")
+def chromium() -> Iterator[Browser]:
+    program = need("chromium")
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=program, args=FLAGS)
+        yield browser
+        browser.close()
+
+
+@pytest.fixture
+def plan_id(server: Running) -> int:
+    """The plan “as soldered” of a fresh Marshlight."""
+    found: int = server.post("/api/builds", {"demo": "marshlight"})["plans"][0]["id"]
+    return found
+
+
+@pytest.fixture
+def page(chromium: Browser, server: Running) -> Iterator[Page]:
+    """A page whose requests must all go to the server, and which must not log errors of its own."""
+    context = chromium.new_context(viewport={"width": 1280, "height": 800}, base_url=server.address, accept_downloads=True)
+    fresh = context.new_page()
+    foreign: list[str] = []
+    errors: list[str] = []
+
+    def watch(request: Request) -> None:
+        if not request.url.startswith((server.address, "data:", "blob:")):
+            foreign.append(request.url)
+
+    fresh.on("request", watch)
+    fresh.on("pageerror", lambda error: errors.append(str(error)))
+    yield fresh
+    context.close()
+    assert not foreign, f"the page asked other hosts: {foreign}"
+    assert not errors, f"the page threw: {errors}"
+
+
+@pytest.fixture
+def axe() -> str:
+    """The accessibility checker's source, from the front end's packages."""
+    return (Path(__file__).resolve().parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text()

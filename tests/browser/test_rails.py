@@ -1,0 +1,152 @@
+"""The rails view as a builder uses it: conditions, numbers, one edit, undo, reload, rubbish."""
+
+import re
+
+import pytest
+from playwright.sync_api import Locator, Page, expect
+
+from tests.server.running import Running
+
+pytestmark = pytest.mark.browser
+
+
+def number(page: Page, rail: str, quantity: str) -> Locator:
+    return page.get_by_role("button", name=re.compile(rf"^{rail}, {quantity} "))
+
+
+def expect_asked(page: Page, rail: str, text: str) -> None:
+    """The amps asked of a rail, read off the screen."""
+    expect(number(page, rail, "asked")).to_have_text(text)
+
+
+def open_rails(page: Page, plan_id: int, query: str = "") -> None:
+    page.goto(f"/plans/{plan_id}/rails{query}")
+    expect(page.get_by_role("group", name="Rails, tracks to scale in amps")).to_be_visible()
+
+
+def test_conditions_switch_by_click_and_by_key(page: Page, plan_id: int) -> None:
+    open_rails(page, plan_id)
+    # It starts where the worst finding is: the punch on the low pack, 3.53 A asked of 1.75 A.
+    expect(page.get_by_role("button", name="Punch, low").first).to_have_attribute("aria-pressed", "true")
+    expect_asked(page, "5 V rail", "3.53 A")
+    page.get_by_role("button", name="Hover").first.click()
+    expect_asked(page, "5 V rail", "1.94 A")
+    page.keyboard.press("4")
+    expect(page.get_by_role("button", name="Punch, fresh").first).to_have_attribute("aria-pressed", "true")
+    page.keyboard.press("0")
+    expect(page.get_by_role("button", name="Worst of all")).to_have_attribute("aria-pressed", "true")
+    expect_asked(page, "5 V rail", "3.53 A")
+    expect(page.get_by_label("Findings", exact=True)).to_contain_text("Near-infrared strobe bar gets 25.1 V, takes 24 V")
+
+
+def test_a_draw_is_edited_undone_redone_and_survives_a_reload(page: Page, plan_id: int) -> None:
+    open_rails(page, plan_id, "?c=hover")
+    expect_asked(page, "5 V rail", "1.94 A")
+    page.get_by_role("button", name=re.compile("^Companion computer,")).press("Enter")
+    field = page.get_by_label("typical draw", exact=True)
+    expect(field).to_have_value("4.5W@5V")
+    field.fill("2.5W@5V")
+    field.press("Enter")
+    changes = page.get_by_role("region", name="What changed")
+    expect(changes).to_contain_text("Companion computer: typical draw 2.5W@5V")
+    expect(changes).to_contain_text("better")
+    # 2 W less at 5 V is 400 mA less, and the rail is within its rating again.
+    expect(number(page, "5 V rail", "spare")).to_have_text(re.compile(r"2\d\d mA"))
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="Undo", exact=True).first.click()
+    expect_asked(page, "5 V rail", "1.94 A")
+    page.get_by_role("button", name="Redo").click()
+    expect(number(page, "5 V rail", "spare")).to_be_visible()
+    page.reload()
+    expect(number(page, "5 V rail", "spare")).to_have_text(re.compile(r"2\d\d mA"))
+    page.get_by_role("button", name=re.compile("^Companion computer,")).press("Enter")
+    expect(page.get_by_label("typical draw", exact=True)).to_have_value("2.5W@5V")
+
+
+@pytest.mark.parametrize(("rubbish", "words"), [("12 bananas", "bananas"), ("-3A", "negative"), ("", "Nothing was typed")])
+def test_rubbish_is_answered_in_words_and_stays_typed(page: Page, plan_id: int, server: Running, rubbish: str, words: str) -> None:
+    revision = server.get(f"/api/plans/{plan_id}")["revision"]
+    open_rails(page, plan_id, "?s=computer")
+    field = page.get_by_label("peak draw", exact=True)
+    field.fill(rubbish)
+    field.press("Enter")
+    alert = page.get_by_role("alert").filter(has_text=words)
+    expect(alert).to_contain_text("850mA, 1.2A, 9W or 9W@12V")
+    expect(field).to_have_value(rubbish)
+    assert server.get(f"/api/plans/{plan_id}")["revision"] == revision
+    page.reload()
+    expect(page.get_by_label("peak draw", exact=True)).to_have_value(rubbish)
+    page.get_by_label("peak draw", exact=True).press("Escape")
+    expect(page.get_by_label("peak draw", exact=True)).to_have_value("7.5W@5V")
+
+
+def test_a_number_shows_its_working_and_leads_on(page: Page, plan_id: int) -> None:
+    open_rails(page, plan_id, "?c=punch-low")
+    number(page, "5 V rail", "usable").click()
+    panel = page.get_by_role("dialog")
+    expect(panel).to_contain_text("I = min(print × k, heat limit, connector, wire)")
+    expect(panel).to_contain_text("print 2.5 A × 0.7")
+    page.keyboard.press("Escape")
+    number(page, "5 V rail", "asked").click()
+    panel.get_by_role("button", name="1.51 A").click()
+    expect(panel).to_contain_text("I = D / U")
+    expect(panel).to_contain_text("guess ±50%")
+
+
+def test_a_fix_is_tried_then_applied(page: Page, plan_id: int, server: Running) -> None:
+    open_rails(page, plan_id, "?c=pack-bench")
+    fix = page.get_by_role("button", name=re.compile("^Try: Near-infrared strobe bar → a new 12 V"))
+    fix.click()
+    findings = page.get_by_label("Findings", exact=True)
+    expect(findings).to_contain_text("Cured: Near-infrared strobe bar gets 25.1 V, takes 24 V")
+    assert server.get(f"/api/plans/{plan_id}")["number"] == 1  # trying stores nothing
+    page.get_by_role("button", name="Apply").click()
+    expect(findings).not_to_contain_text("Near-infrared strobe bar gets")
+    expect(page.get_by_role("button", name=re.compile(r"^12\.1 V 3 A BEC, ticket"))).to_be_visible()
+
+
+def test_two_tabs_on_one_plan_lose_nothing(page: Page, plan_id: int, server: Running) -> None:
+    open_rails(page, plan_id, "?s=recorder")
+    view = server.get(f"/api/plans/{plan_id}")
+    field = page.get_by_label("peak draw", exact=True)
+    field.fill("300mA")
+    # Another tab is faster.
+    other = {"revision": view["revision"], "edits": [{"op": "set_draw", "device": "camera", "state": "peak", "text": "250mA"}]}
+    server.post(f"/api/plans/{plan_id}/edits", other)
+    field.press("Enter")
+    expect(page.get_by_label("Findings and ticket")).to_contain_text("This plan was changed elsewhere: Low-light camera: peak draw 250mA")
+    expect(field).to_have_value("300mA")
+    page.get_by_role("button", name="Show it").click()
+    expect(page.get_by_text("This plan was changed elsewhere: Low-light")).to_have_count(0)
+    field.press("Enter")
+    expect(page.get_by_role("region", name="What changed")).to_contain_text("Sound recorder: peak draw 300mA")
+
+
+@pytest.mark.parametrize("mode", ["light", "dark"])
+def test_nothing_serious_stands_in_the_way_of_anyone(page: Page, plan_id: int, axe: str, mode: str) -> None:
+    page.emulate_media(color_scheme=mode)
+    open_rails(page, plan_id, "?s=computer")
+    page.evaluate(axe)
+    found = page.evaluate("axe.run(document, {resultTypes: ['violations']})")
+    serious = [(v["id"], [n["target"] for n in v["nodes"]][:3]) for v in found["violations"] if v["impact"] in ("serious", "critical")]
+    assert serious == []
+
+
+def test_an_empty_file_starts_from_a_demo_build(page: Page, server: Running) -> None:
+    page.goto("/")
+    page.get_by_role("button", name="Copy into this file").first.click()
+    expect(page.get_by_role("group", name="Rails, tracks to scale in amps")).to_be_visible()
+    assert "rails" in page.url
+
+
+def test_the_server_going_away_is_said_and_nothing_is_lost(page: Page, plan_id: int) -> None:
+    open_rails(page, plan_id, "?s=recorder")
+    field = page.get_by_label("idle draw", exact=True)
+    page.route("**/edits", lambda route: route.abort())
+    field.fill("111mA")
+    field.press("Enter")
+    expect(page.get_by_role("alert").filter(has_text="does not answer")).to_be_visible()
+    expect(field).to_have_value("111mA")
+    page.unroute("**/edits")
+    field.press("Enter")
+    expect(page.get_by_role("region", name="What changed")).to_contain_text("idle draw 111mA")

@@ -1,0 +1,142 @@
+"""Timings of what a builder waits for, as figures and as ratios to ngspice on the same network."""
+
+from __future__ import annotations
+
+import json
+import shutil
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.request
+from collections.abc import Callable
+from pathlib import Path
+
+from tools.server import Serving
+from yardmeter import demo
+from yardmeter.core.answers.conditions import solve_conditions
+from yardmeter.core.answers.spread import spread
+from yardmeter.core.formats.netlist import write_netlist
+from yardmeter.core.plan import Plan
+from yardmeter.core.review import analyse
+
+ROUNDS = 15
+
+
+def timed(action: Callable[[], object], rounds: int = ROUNDS) -> list[float]:
+    """Seconds of each round, after one to warm up."""
+    action()
+    taken = []
+    for _ in range(rounds):
+        start = time.perf_counter()
+        action()
+        taken.append(time.perf_counter() - start)
+    return taken
+
+
+def p95(seconds: list[float]) -> float:
+    return statistics.quantiles(seconds, n=20)[-1] if len(seconds) > 1 else seconds[0]
+
+
+def line(what: str, seconds: float, limit_s: float | None = None, note: str = "") -> None:
+    bound = f"  (wanted under {limit_s * 1e3:.0f} ms{'' if seconds < limit_s else ' — MISSED'})" if limit_s else ""
+    print(f"{what:<62}{seconds * 1e3:9.1f} ms{bound}{note}", flush=True)
+
+
+def in_ngspice(plan: Plan, folder: Path) -> float | None:
+    """Seconds ngspice takes for all conditions of the plan; None without the program."""
+    program = shutil.which("ngspice")
+    if program is None:
+        return None
+    files = []
+    for condition in plan.conditions:
+        files.append(folder / f"{condition.id}.cir")
+        files[-1].write_text(write_netlist(plan, condition))
+
+    def run() -> None:
+        for file in files:
+            subprocess.run([program, "-b", str(file)], capture_output=True, check=False)
+
+    return statistics.median(timed(run, 3))
+
+
+def large_plan(plan: Plan, devices: int) -> Plan:
+    """The plan with many more small devices on its 5 V rail."""
+    one = plan.device_of["gnss"]
+    more = []
+    for index in range(devices - len(plan.devices)):
+        returns = tuple(r.model_copy(update={"id": f"{r.id}-{index}"}) for r in one.returns)
+        more.append(one.model_copy(update={"id": f"gnss-{index}", "returns": returns}))
+    return Plan.model_validate(plan.model_copy(update={"devices": (*plan.devices, *more)}).model_dump())
+
+
+def request(address: str, path: str, body: object | None = None) -> dict[str, object]:
+    data = json.dumps(body).encode() if body is not None else None
+    asked = urllib.request.Request(address + path, data, {"Content-Type": "application/json"})
+    with urllib.request.urlopen(asked, timeout=60) as answer:
+        found: dict[str, object] = json.load(answer)
+    return found
+
+
+def over_http(address: str) -> None:
+    for plan_id, name in ((1, "as soldered"), (2, "second wiring")):
+        view = request(address, f"/api/plans/{plan_id}")
+        taken, previews = [], []
+        for index in range(40):
+            edit = {"op": "set_draw", "device": "recorder", "state": "peak", "text": f"{300 + index}mA"}
+            body = {"revision": view["revision"], "edits": [edit]}
+            start = time.perf_counter()
+            request(address, f"/api/plans/{plan_id}/preview", body)
+            previews.append(time.perf_counter() - start)
+            start = time.perf_counter()
+            view = request(address, f"/api/plans/{plan_id}/edits", body)
+            taken.append(time.perf_counter() - start)
+        line(f"Edit to answer over HTTP, {name}, p95", p95(taken), 0.1)
+        line(f"Preview over HTTP, {name}, p95", p95(previews), 0.1)
+
+
+def first_page(address: str) -> None:
+    program = shutil.which("chromium")
+    if program is None:
+        print("Chromium is not installed; the first page was not timed.")
+        return
+    from playwright.sync_api import sync_playwright
+
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=program, args=["--no-sandbox", "--disable-gpu"])
+        taken = []
+        for _ in range(4):
+            page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
+            start = time.perf_counter()
+            page.goto(f"{address}/plans/1/rails")
+            page.get_by_role("group", name="Rails, tracks to scale in amps").wait_for()
+            taken.append(time.perf_counter() - start)
+        browser.close()
+    line("First page until the yard is drawn, warm server, median", statistics.median(taken), 1.5)
+
+
+def main() -> int:
+    faulty, cured = demo.plan("marshlight-as-soldered"), demo.plan("marshlight-second-wiring")
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        for plan in (faulty, cured):
+            solved = statistics.median(timed(lambda plan=plan: solve_conditions(plan)))  # type: ignore[misc]
+            spice = in_ngspice(plan, folder)
+            ratio = f"   ngspice {spice * 1e3:.0f} ms, ratio {spice / solved:.0f}" if spice else ""
+            line(f"All conditions of Marshlight, {plan.name}", solved, 0.03, ratio)
+        line("Whole analysis of Marshlight, as soldered, p95", p95(timed(lambda: analyse(faulty))), 0.1)
+        big = large_plan(cured, 200)
+        line("Whole analysis of 200 devices", statistics.median(timed(lambda: analyse(big), 3)), 1.0)
+        run = statistics.median(timed(lambda: spread(faulty, samples=2000), 2))
+        one = in_ngspice(faulty, folder)
+        ratio = f"   ngspice, 2,000 times its six conditions: {one * 2000:.0f} s, ratio {one * 2000 / run:.0f}" if one else ""
+        line("2,000 tolerance samples × 6 conditions, as soldered", run, 5.0, ratio)
+        with Serving(folder / "bench.sqlite3") as address:
+            over_http(address)
+            first_page(address)
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

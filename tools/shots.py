@@ -1,0 +1,67 @@
+"""Refresh docs/screenshots: one current picture of each main view, made from the demo data."""
+
+from __future__ import annotations
+
+import shutil
+import sys
+import tempfile
+from dataclasses import dataclass
+from pathlib import Path
+
+from playwright.sync_api import Browser, sync_playwright
+
+from tools.server import Serving
+
+ROOT = Path(__file__).resolve().parents[1]
+FOLDER = ROOT / "docs" / "screenshots"
+SIZE = {"width": 1280, "height": 800}
+
+
+@dataclass(frozen=True)
+class Shot:
+    """One picture: file name, address, theme, and what to press before."""
+
+    name: str
+    path: str
+    dark: bool = False
+    keys: tuple[str, ...] = ()
+
+
+SHOTS = (
+    Shot("builds", "/"),
+    Shot("rails", "/plans/1/rails?c=punch-low"),
+    Shot("rails-dark", "/plans/1/rails?c=hover&s=computer", dark=True),
+    Shot("rails-cured", "/plans/2/rails?c=worst&s=bec-5v-reg"),
+)
+
+
+def take(browser: Browser, address: str, shot: Shot) -> None:
+    page = browser.new_page(viewport=SIZE, color_scheme="dark" if shot.dark else "light", reduced_motion="reduce")
+    page.goto(address + shot.path)
+    page.wait_for_load_state("networkidle")
+    for key in shot.keys:
+        page.keyboard.press(key)
+    page.wait_for_timeout(400)
+    page.screenshot(path=FOLDER / f"{shot.name}.png")
+    page.close()
+    print(f"docs/screenshots/{shot.name}.png")
+
+
+def main(arguments: list[str]) -> int:
+    """All shots, or only those named."""
+    program = shutil.which("chromium")
+    if program is None:
+        print("Chromium is not installed; no pictures were taken.", file=sys.stderr)
+        return 1
+    wanted = [shot for shot in SHOTS if not arguments or shot.name in arguments]
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as folder, Serving(Path(folder) / "shots.sqlite3") as address, sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=program, args=["--no-sandbox", "--disable-gpu"])
+        for shot in wanted:
+            take(browser, address, shot)
+        browser.close()
+    return 0
+
+
+if __name__ == "__main__":
+    raise SystemExit(main(sys.argv[1:]))
