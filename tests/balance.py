@@ -63,4 +63,6 @@ def _power(op: Operating, row: int) -> None:
             heat = op.at.input_v[row, k] * op.taken.amps[row, k] - out_w
             assert heat > -1e-6, f"converter {k} makes power from nothing: {heat:.3g} W"
             lost += heat
-    assert abs(made - used - lost) < 1e-4 + 1e-6 * made, f"row {row}: {made:.6f} W made, {used + lost:.6f} W used and lost"
+    assert abs(made - used - lost) < 1e-4 + 1e-6 * made, (
+        f"row {row}: {made:.6f} W made, {used + lost:.6f} W used and lost"
+    )

@@ -44,9 +44,19 @@ def plan(*, series: int = 4, cell_ohm: float = 0.003, **parts: Any) -> Plan:
     """A one-board plan: pack rail `pack-rail`, whatever `parts` add, conditions STILL and LOW unless given."""
     document: dict[str, Any] = {
         "name": "test",
-        "pack": {"series": series, "capacity_ah": 3, "cell_ohm": cell_ohm, "rail": "pack-rail", "lead": {"gauge_awg": 14, "length_m": 0.1}},
+        "pack": {
+            "series": series,
+            "capacity_ah": 3,
+            "cell_ohm": cell_ohm,
+            "rail": "pack-rail",
+            "lead": {"gauge_awg": 14, "length_m": 0.1},
+        },
         "boards": [
-            {"id": "main", "name": "Main board", "returns": [{"id": "main-gnd", "to": "pack", "wire": {"gauge_awg": 14, "length_m": 0.1}}]},
+            {
+                "id": "main",
+                "name": "Main board",
+                "returns": [{"id": "main-gnd", "to": "pack", "wire": {"gauge_awg": 14, "length_m": 0.1}}],
+            },
             *parts.pop("boards", []),
         ],
         "rails": [rail("pack-rail"), *parts.pop("rails", [])],

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import json
 import shutil
 import statistics
@@ -117,6 +118,8 @@ def first_page(address: str) -> None:
 
 
 def main() -> int:
+    gc.collect()
+    gc.freeze()  # as the server does once it is loaded
     faulty, cured = demo.plan("marshlight-as-soldered"), demo.plan("marshlight-second-wiring")
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
@@ -130,7 +133,11 @@ def main() -> int:
         line("Whole analysis of 200 devices", statistics.median(timed(lambda: analyse(big), 3)), 1.0)
         run = statistics.median(timed(lambda: spread(faulty, samples=2000), 2))
         one = in_ngspice(faulty, folder)
-        ratio = f"   ngspice, 2,000 times its six conditions: {one * 2000:.0f} s, ratio {one * 2000 / run:.0f}" if one else ""
+        ratio = (
+            f"   ngspice, 2,000 times its six conditions: {one * 2000:.0f} s, ratio {one * 2000 / run:.0f}"
+            if one
+            else ""
+        )
         line("2,000 tolerance samples × 6 conditions, as soldered", run, 5.0, ratio)
         with Serving(folder / "bench.sqlite3") as address:
             over_http(address)

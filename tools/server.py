@@ -12,7 +12,17 @@ class Serving:
     """`with Serving(file) as address:` serves fresh demo data."""
 
     def __init__(self, data: Path) -> None:
-        command = [sys.executable, "-m", "yardmeter.server.serve", "--demo", "--data", str(data), "--port", "0", "--no-browser"]
+        command = [
+            sys.executable,
+            "-m",
+            "yardmeter.server.serve",
+            "--demo",
+            "--data",
+            str(data),
+            "--port",
+            "0",
+            "--no-browser",
+        ]
         self.process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
 
     def __enter__(self) -> str:
@@ -22,6 +32,8 @@ class Serving:
             raise RuntimeError(f"the server did not start: {line}")
         return words[0].rstrip("/")
 
-    def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
         self.process.terminate()
         self.process.wait()

@@ -55,7 +55,11 @@ def main(arguments: list[str]) -> int:
         return 1
     wanted = [shot for shot in SHOTS if not arguments or shot.name in arguments]
     FOLDER.mkdir(parents=True, exist_ok=True)
-    with tempfile.TemporaryDirectory() as folder, Serving(Path(folder) / "shots.sqlite3") as address, sync_playwright() as playwright:
+    with (
+        tempfile.TemporaryDirectory() as folder,
+        Serving(Path(folder) / "shots.sqlite3") as address,
+        sync_playwright() as playwright,
+    ):
         browser = playwright.chromium.launch(executable_path=program, args=["--no-sandbox", "--disable-gpu"])
         for shot in wanted:
             take(browser, address, shot)

@@ -11,7 +11,13 @@ from playwright.sync_api import Browser, Page, Request, expect, sync_playwright
 from tests.conftest import need
 from tests.server.running import Running
 
-FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
+FLAGS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
 
 expect.set_options(timeout=8000)
 
@@ -42,7 +48,9 @@ def plan_id(server: Running) -> int:
 @pytest.fixture
 def page(chromium: Browser, server: Running) -> Iterator[Page]:
     """A page whose requests must all go to the server, and which must not log errors of its own."""
-    context = chromium.new_context(viewport={"width": 1280, "height": 800}, base_url=server.address, accept_downloads=True)
+    context = chromium.new_context(
+        viewport={"width": 1280, "height": 800}, base_url=server.address, accept_downloads=True
+    )
     fresh = context.new_page()
     foreign: list[str] = []
     errors: list[str] = []

@@ -36,7 +36,9 @@ def test_conditions_switch_by_click_and_by_key(page: Page, plan_id: int) -> None
     page.keyboard.press("0")
     expect(page.get_by_role("button", name="Worst of all")).to_have_attribute("aria-pressed", "true")
     expect_asked(page, "5 V rail", "3.53 A")
-    expect(page.get_by_label("Findings", exact=True)).to_contain_text("Near-infrared strobe bar gets 25.1 V, takes 24 V")
+    expect(page.get_by_label("Findings", exact=True)).to_contain_text(
+        "Near-infrared strobe bar gets 25.1 V, takes 24 V"
+    )
 
 
 def test_a_draw_is_edited_undone_redone_and_survives_a_reload(page: Page, plan_id: int) -> None:
@@ -63,8 +65,12 @@ def test_a_draw_is_edited_undone_redone_and_survives_a_reload(page: Page, plan_i
     expect(page.get_by_label("typical draw", exact=True)).to_have_value("2.5W@5V")
 
 
-@pytest.mark.parametrize(("rubbish", "words"), [("12 bananas", "bananas"), ("-3A", "negative"), ("", "Nothing was typed")])
-def test_rubbish_is_answered_in_words_and_stays_typed(page: Page, plan_id: int, server: Running, rubbish: str, words: str) -> None:
+@pytest.mark.parametrize(
+    ("rubbish", "words"), [("12 bananas", "bananas"), ("-3A", "negative"), ("", "Nothing was typed")]
+)
+def test_rubbish_is_answered_in_words_and_stays_typed(
+    page: Page, plan_id: int, server: Running, rubbish: str, words: str
+) -> None:
     revision = server.get(f"/api/plans/{plan_id}")["revision"]
     open_rails(page, plan_id, "?s=computer")
     field = page.get_by_label("peak draw", exact=True)
@@ -111,10 +117,15 @@ def test_two_tabs_on_one_plan_lose_nothing(page: Page, plan_id: int, server: Run
     field = page.get_by_label("peak draw", exact=True)
     field.fill("300mA")
     # Another tab is faster.
-    other = {"revision": view["revision"], "edits": [{"op": "set_draw", "device": "camera", "state": "peak", "text": "250mA"}]}
+    other = {
+        "revision": view["revision"],
+        "edits": [{"op": "set_draw", "device": "camera", "state": "peak", "text": "250mA"}],
+    }
     server.post(f"/api/plans/{plan_id}/edits", other)
     field.press("Enter")
-    expect(page.get_by_label("Findings and ticket")).to_contain_text("This plan was changed elsewhere: Low-light camera: peak draw 250mA")
+    expect(page.get_by_label("Findings and ticket")).to_contain_text(
+        "This plan was changed elsewhere: Low-light camera: peak draw 250mA"
+    )
     expect(field).to_have_value("300mA")
     page.get_by_role("button", name="Show it").click()
     expect(page.get_by_text("This plan was changed elsewhere: Low-light")).to_have_count(0)
@@ -128,7 +139,11 @@ def test_nothing_serious_stands_in_the_way_of_anyone(page: Page, plan_id: int, a
     open_rails(page, plan_id, "?s=computer")
     page.evaluate(axe)
     found = page.evaluate("axe.run(document, {resultTypes: ['violations']})")
-    serious = [(v["id"], [n["target"] for n in v["nodes"]][:3]) for v in found["violations"] if v["impact"] in ("serious", "critical")]
+    serious = [
+        (v["id"], [n["target"] for n in v["nodes"]][:3])
+        for v in found["violations"]
+        if v["impact"] in ("serious", "critical")
+    ]
     assert serious == []
 
 

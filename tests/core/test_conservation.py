@@ -35,9 +35,24 @@ def plans(draw: st.DrawFn) -> Plan:
         where = draw(st.sampled_from(["a", "b", "pack-rail"]))
         ground = "main" if index == 0 or draw(st.booleans()) else f"d{index - 1}"
         devices.append(device(f"d{index}", where, draw(AMPS), law=law, ground=ground, min_v=2, max_v=60))
-    eff = [{"amps": 0.5, "efficiency_frac": draw(st.floats(0.6, 0.98))}, {"amps": 2, "efficiency_frac": draw(st.floats(0.6, 0.98))}]
-    first = regulator("first", kind, "pack-rail", "a", draw(st.floats(3, 12)), efficiency=eff, rating_a=draw(st.floats(0.5, 6)), start_v=2.5, stop_v=2)
-    second = regulator("second", "linear", "a", "b", draw(st.floats(2, 5)), rating_a=draw(st.floats(0.3, 3)), start_v=2, stop_v=1.5)
+    eff = [
+        {"amps": 0.5, "efficiency_frac": draw(st.floats(0.6, 0.98))},
+        {"amps": 2, "efficiency_frac": draw(st.floats(0.6, 0.98))},
+    ]
+    first = regulator(
+        "first",
+        kind,
+        "pack-rail",
+        "a",
+        draw(st.floats(3, 12)),
+        efficiency=eff,
+        rating_a=draw(st.floats(0.5, 6)),
+        start_v=2.5,
+        stop_v=2,
+    )
+    second = regulator(
+        "second", "linear", "a", "b", draw(st.floats(2, 5)), rating_a=draw(st.floats(0.3, 3)), start_v=2, stop_v=1.5
+    )
     return plan(series=series, rails=[rail("a", 5), rail("b", 3.3)], supplies=[first, second], devices=devices)
 
 
@@ -52,7 +67,11 @@ def test_currents_and_power_balance(made: Plan) -> None:
 
 @given(plans(), AMPS)
 def test_a_load_never_raises_its_own_rail(made: Plan, extra: float) -> None:
-    more = made.model_copy(update={"devices": (*made.devices, plan(devices=[device("more", "pack-rail", extra, min_v=2, max_v=60)]).devices[0])})
+    more = made.model_copy(
+        update={
+            "devices": (*made.devices, plan(devices=[device("more", "pack-rail", extra, min_v=2, max_v=60)]).devices[0])
+        }
+    )
     before, after = solve(made, limited=False), solve(Plan.model_validate(more.model_dump()), limited=False)
     for row in range(len(made.conditions)):
         if before.converged(row) and after.converged(row):
@@ -76,8 +95,15 @@ def test_splitting_a_wire_changes_nothing(share: float, amps: float) -> None:
 
 def test_a_star_and_a_chain_differ_by_the_shared_drop() -> None:
     # Common impedance by hand: d's return carries e's current too, so e's ground rises by I_e · R of d's return.
-    star = plan(devices=[device("d", "pack-rail", 1.0, min_v=6, max_v=20), device("e", "pack-rail", 0.5, min_v=6, max_v=20)])
-    chain = plan(devices=[device("d", "pack-rail", 1.0, min_v=6, max_v=20), device("e", "pack-rail", 0.5, ground="d", min_v=6, max_v=20)])
+    star = plan(
+        devices=[device("d", "pack-rail", 1.0, min_v=6, max_v=20), device("e", "pack-rail", 0.5, min_v=6, max_v=20)]
+    )
+    chain = plan(
+        devices=[
+            device("d", "pack-rail", 1.0, min_v=6, max_v=20),
+            device("e", "pack-rail", 0.5, ground="d", min_v=6, max_v=20),
+        ]
+    )
     one, two = solve(star), solve(chain)
     ohm = 1 / one.network.circuit.conductors.siemens[0, one.network.conductor["return:d-gnd"]]
     board = one.ground_v(0, "main")
@@ -89,7 +115,7 @@ def test_a_star_and_a_chain_differ_by_the_shared_drop() -> None:
 def test_sparse_and_dense_agree(monkeypatch: pytest.MonkeyPatch) -> None:
     made = demo.plan("marshlight-as-soldered")
     dense = solve(made)
-    monkeypatch.setattr("yardmeter.core.solver.dc.SPARSE_FROM", 1)
+    monkeypatch.setattr("yardmeter.core.solver.assembly.SPARSE_FROM", 1)
     sparse = solve(made)
     assert sparse.solution.volts == pytest.approx(dense.solution.volts, abs=1e-6)
 

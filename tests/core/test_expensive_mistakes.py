@@ -15,7 +15,16 @@ from yardmeter.core.plan import Plan
 from yardmeter.core.review import analyse
 
 HOVER = {"id": "hover", "name": "Hover", "pack_state": "nominal", "throttle_frac": 0.35}
-BUCK5 = regulator("buck5", "buck", "pack-rail", "five", 5.0, efficiency=[{"amps": 1, "efficiency_frac": 0.9}], theta_still_k_w=20, theta_moving_k_w=10)
+BUCK5 = regulator(
+    "buck5",
+    "buck",
+    "pack-rail",
+    "five",
+    5.0,
+    efficiency=[{"amps": 1, "efficiency_frac": 0.9}],
+    theta_still_k_w=20,
+    theta_moving_k_w=10,
+)
 ACTIVE = ("danger", "fault", "caution")
 
 
@@ -28,7 +37,16 @@ def over_voltage(cured: bool) -> Plan:
 def dropout(cured: bool) -> Plan:
     # A 12 V buck on 4S falls off a cliff near 3.1 V a cell: use 9 to 10.5 V there.
     volts = 9.0 if cured else 12.0
-    buck = regulator("buck12", "buck", "pack-rail", "video", volts, dropout_v=0.4, dropout_ohm=0.1, efficiency=[{"amps": 1, "efficiency_frac": 0.92}])
+    buck = regulator(
+        "buck12",
+        "buck",
+        "pack-rail",
+        "video",
+        volts,
+        dropout_v=0.4,
+        dropout_ohm=0.1,
+        efficiency=[{"amps": 1, "efficiency_frac": 0.92}],
+    )
     sender = device("sender", "video", 9.0, unit="W", law="power", nominal_v=12, min_v=7, max_v=20)
     motors = device("motors", "pack-rail", 0, kind="motor", nominal_v=14.8, min_v=6, max_v=18,
                     throttle=[{"throttle_frac": 1, "amps": 90}],
@@ -48,13 +66,25 @@ def dropout(cured: bool) -> Plan:
 def overload(cured: bool) -> Plan:
     # Older board 5 V regulators: about 1.5 A; a companion computer and a recorder ask for 1.7 A.
     weak = {**BUCK5, "rating_a": 3 if cured else 1.5}
-    return plan(rails=[rail("five", 5)], supplies=[weak], devices=[device("computer", "five", 1.2), device("recorder", "five", 0.5)])
+    return plan(
+        rails=[rail("five", 5)],
+        supplies=[weak],
+        devices=[device("computer", "five", 1.2), device("recorder", "five", 0.5)],
+    )
 
 
 def usb_only(cured: bool) -> Plan:
     # "Works on USB, dead on the pack": the pad it hangs on is fed from the USB port alone.
     usb = {"id": "usb", "name": "USB", "kind": "usb", "rail": "port"}
-    link = {"kind": "diode", "id": "or", "name": "or", "input": "port", "output": "five", "board": "main", "drop_v": 0.3}
+    link = {
+        "kind": "diode",
+        "id": "or",
+        "name": "or",
+        "input": "port",
+        "output": "five",
+        "board": "main",
+        "drop_v": 0.3,
+    }
     return plan(
         rails=[rail("five", 5), rail("port", 5)], supplies=[BUCK5, link], inlets=[usb],
         conditions=[{**STILL, "id": "usb-bench", "energy": ["usb"]}, HOVER],
@@ -65,8 +95,25 @@ def usb_only(cured: bool) -> Plan:
 def two_bucks(cured: bool) -> Plan:
     # Switching ESC BECs: one red wire only, lift and insulate the rest.
     esc = {"id": "esc", "name": "ESC", "kind": "esc", "returns": [{"id": "esc-gnd", "to": "main"}]}
-    bec = regulator("bec", "buck", "pack-rail", "bec5", 5.1, board="esc", place="esc", efficiency=[{"amps": 1, "efficiency_frac": 0.9}])
-    red = {"kind": "link", "id": "red", "name": "red wire", "input": "bec5", "output": "five", "board": "main", "feed": {"gauge_awg": 26, "length_m": 0.1}}
+    bec = regulator(
+        "bec",
+        "buck",
+        "pack-rail",
+        "bec5",
+        5.1,
+        board="esc",
+        place="esc",
+        efficiency=[{"amps": 1, "efficiency_frac": 0.9}],
+    )
+    red = {
+        "kind": "link",
+        "id": "red",
+        "name": "red wire",
+        "input": "bec5",
+        "output": "five",
+        "board": "main",
+        "feed": {"gauge_awg": 26, "length_m": 0.1},
+    }
     return plan(
         boards=[esc], rails=[rail("five", 5), rail("bec5", 5, "esc")], supplies=[BUCK5, bec] if cured else [BUCK5, bec, red],
         devices=[device("receiver", "five", 0.1, min_v=3.6)],
@@ -77,7 +124,9 @@ def strap(cured: bool) -> Plan:
     # All three pads bridged is a dead short between pack and 5 V.
     bridge = {"kind": "strap", "id": "strap", "name": "Strap", "input": "five", "output": "out", "board": "main", "choices": ["five", "pack-rail"],
               "selected": ["five"] if cured else ["five", "pack-rail"]}  # fmt: skip
-    return plan(rails=[rail("five", 5), rail("out")], supplies=[BUCK5, bridge], devices=[device("camera", "out", 0.2, max_v=20)])
+    return plan(
+        rails=[rail("five", 5), rail("out")], supplies=[BUCK5, bridge], devices=[device("camera", "out", 0.2, max_v=20)]
+    )
 
 
 def into_an_output(cured: bool) -> Plan:
@@ -127,7 +176,11 @@ def test_a_12_v_buck_on_4s_falls_off_near_3_1_v_a_cell() -> None:
     # common practice, no source. By hand: 12 V + 0.4 V + (0.1 − 0.02) Ω · 0.75 A over 4 cells is 3.115 V a cell.
     buck = regulator("buck12", "buck", "pack-rail", "video", 12.0, dropout_v=0.4, dropout_ohm=0.1, output_ohm=0.02)
     sender = device("sender", "video", 0.75, nominal_v=12, min_v=7, max_v=20)
-    leaves = [e for e in analyse(plan(rails=[rail("video", 12)], supplies=[buck], devices=[sender])).windows.events if e.kind == "leaves"]
+    leaves = [
+        e
+        for e in analyse(plan(rails=[rail("video", 12)], supplies=[buck], devices=[sender])).windows.events
+        if e.kind == "leaves"
+    ]
     assert [e.element for e in leaves] == ["buck12"]
     assert leaves[0].cell_v == pytest.approx(3.115, abs=0.01)
 
@@ -145,15 +198,27 @@ def test_schools_decide() -> None:
     # Linear ESC BECs: every red wire may stay; the same with the strict school is a fault.
     def tied(kind: str, school: str) -> Plan:
         pair = [regulator(name, kind, "pack-rail", "five", volts) for name, volts in (("a", 5.0), ("b", 5.05))]
-        return plan(series=2, rails=[rail("five", 5)], supplies=pair, devices=[device("servo", "five", 0.3)], policy={"paralleling": school})
+        return plan(
+            series=2,
+            rails=[rail("five", 5)],
+            supplies=pair,
+            devices=[device("servo", "five", 0.3)],
+            policy={"paralleling": school},
+        )
 
     severities: dict[tuple[str, str], Any] = {
-        (kind, school): found(tied(kind, school), "source.several")[0].severity for kind in ("linear", "buck") for school in ("never", "linear", "any")
+        (kind, school): found(tied(kind, school), "source.several")[0].severity
+        for kind in ("linear", "buck")
+        for school in ("never", "linear", "any")
     }
     assert severities[("linear", "linear")] == severities[("buck", "any")] == "note"
     assert severities[("buck", "linear")] == severities[("buck", "never")] == "danger"
     assert severities[("linear", "never")] == "fault"
-    derated = plan(rails=[rail("five", 5)], supplies=[{**BUCK5, "rating_a": 2, "derate_frac": None}], devices=[device("d", "five", 1.6)])
+    derated = plan(
+        rails=[rail("five", 5)],
+        supplies=[{**BUCK5, "rating_a": 2, "derate_frac": None}],
+        devices=[device("d", "five", 1.6)],
+    )
     assert found(derated, "load.over")
     trusting = apply_edits(derated, [])
     trusting = trusting.model_copy(update={"policy": trusting.policy.model_copy(update={"board_derate_frac": 1.0})})

@@ -34,7 +34,11 @@ def compare(made: Plan, condition: Condition, folder: Path, tolerance_v: float =
     check_balance(op)
     missing = [name for name in op.network.node if node_name(name) not in theirs]
     assert not missing, f"ngspice gave no voltage for {missing}: {printed[-400:]}"
-    far = {n: (op.node_v(0, n), theirs[node_name(n)]) for n in op.network.node if abs(op.node_v(0, n) - theirs[node_name(n)]) > tolerance_v}
+    far = {
+        n: (op.node_v(0, n), theirs[node_name(n)])
+        for n in op.network.node
+        if abs(op.node_v(0, n) - theirs[node_name(n)]) > tolerance_v
+    }
     assert not far, far
 
 
@@ -121,6 +125,8 @@ def test_constant_power_near_its_limit(tmp_path: Path) -> None:
     """`V²/4R` through 1 Ω at 16.8 V is 70.56 W at most (circuit theory); at 69 W node voltages still agree."""
     thin = {"rail": "pack-rail", "wire": {"gauge_awg": 20, "length_m": 0.1, "connector_ohm": 1.0}}
     made = plan(
-        cell_ohm=1e-6, devices=[device("d", "pack-rail", 69.0, unit="W", law="power", nominal_v=12, min_v=2, max_v=20, feed=thin)], conditions=[STILL]
+        cell_ohm=1e-6,
+        devices=[device("d", "pack-rail", 69.0, unit="W", law="power", nominal_v=12, min_v=2, max_v=20, feed=thin)],
+        conditions=[STILL],
     )
     compare(made, made.conditions[0], tmp_path, tolerance_v=2e-3)

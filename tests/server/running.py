@@ -16,7 +16,17 @@ class Running:
     """`with Running(data, "--demo") as server:` gives its address and small helpers."""
 
     def __init__(self, data: Path, *arguments: str) -> None:
-        command = [sys.executable, "-m", "yardmeter.server.serve", "--data", str(data), "--port", "0", "--no-browser", *arguments]
+        command = [
+            sys.executable,
+            "-m",
+            "yardmeter.server.serve",
+            "--data",
+            str(data),
+            "--port",
+            "0",
+            "--no-browser",
+            *arguments,
+        ]
         self.process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True)
         self.address = ""
 
@@ -35,7 +45,9 @@ class Running:
                 return self
         raise AssertionError("the server does not answer")
 
-    def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
         self.kill()
         if self.process.stdout:
             self.process.stdout.close()
@@ -49,6 +61,8 @@ class Running:
             return json.load(answer)
 
     def post(self, path: str, body: Any) -> Any:
-        request = urllib.request.Request(self.address + path, json.dumps(body).encode(), {"Content-Type": "application/json"})
+        request = urllib.request.Request(
+            self.address + path, json.dumps(body).encode(), {"Content-Type": "application/json"}
+        )
         with urllib.request.urlopen(request, timeout=30) as answer:
             return json.load(answer)

@@ -9,7 +9,17 @@ from tests.server.running import Running
 
 
 def test_beyond_loopback_is_refused_without_a_login(tmp_path: Path) -> None:
-    command = [sys.executable, "-m", "yardmeter.server.serve", "--data", str(tmp_path / "own.sqlite3"), "--host", "0.0.0.0", "--port", "0"]
+    command = [
+        sys.executable,
+        "-m",
+        "yardmeter.server.serve",
+        "--data",
+        str(tmp_path / "own.sqlite3"),
+        "--host",
+        "0.0.0.0",
+        "--port",
+        "0",
+    ]
     done = subprocess.run(command, capture_output=True, text=True, timeout=60, check=False)
     assert done.returncode == 2
     assert "./yard login" in done.stderr
@@ -19,7 +29,15 @@ def test_a_taken_port_is_said_plainly(tmp_path: Path) -> None:
     with socket.socket() as taken:
         taken.bind(("127.0.0.1", 0))
         taken.listen()
-        command = [sys.executable, "-m", "yardmeter.server.serve", "--data", str(tmp_path / "a.sqlite3"), "--port", str(taken.getsockname()[1])]
+        command = [
+            sys.executable,
+            "-m",
+            "yardmeter.server.serve",
+            "--data",
+            str(tmp_path / "a.sqlite3"),
+            "--port",
+            str(taken.getsockname()[1]),
+        ]
         done = subprocess.run(command, capture_output=True, text=True, timeout=60, check=False)
     assert done.returncode == 1
     assert "--port" in done.stderr
@@ -32,7 +50,10 @@ def test_a_killed_server_keeps_every_confirmed_edit(tmp_path: Path) -> None:
         view = server.get("/api/plans/1")
         confirmed = None
         for amps in range(1, 6):
-            body = {"revision": view["revision"], "edits": [{"op": "set_draw", "device": "recorder", "state": "peak", "text": f"{amps}00mA"}]}
+            body = {
+                "revision": view["revision"],
+                "edits": [{"op": "set_draw", "device": "recorder", "state": "peak", "text": f"{amps}00mA"}],
+            }
             view = server.post("/api/plans/1/edits", body)
             confirmed = view["revision"]
         server.kill()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import contextlib
+import gc
 import os
 import sys
 from pathlib import Path
@@ -88,6 +89,10 @@ def _listen(options: argparse.Namespace) -> int:
         import webbrowser
 
         webbrowser.open(address)
+    # What is loaded by now stays; collecting over it again and again would cost every answer.
+    gc.collect()
+    gc.freeze()
+    gc.set_threshold(50_000, 20, 50)
     with contextlib.suppress(KeyboardInterrupt):
         server.run()
     return 0

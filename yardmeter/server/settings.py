@@ -28,7 +28,6 @@ MIDDLEWARE = [
     "yardmeter.server.access.AccessMiddleware",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
-    "django.middleware.gzip.GZipMiddleware",
 ]
 ROOT_URLCONF = "yardmeter.server.urls"
 WSGI_APPLICATION = "yardmeter.server.wsgi.application"

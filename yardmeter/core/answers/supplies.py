@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import TypeVar
 
 from yardmeter.core.answers.conditions import Solved, View
 from yardmeter.core.answers.limits import air_c, theta_k_w
@@ -10,6 +11,7 @@ from yardmeter.core.answers.model import SupplyAnswer, SupplyMode, SupplyState
 from yardmeter.core.answers.sources import TRACE_A
 from yardmeter.core.physics.thermal import temperature_c, trip_time_s
 from yardmeter.core.plan import Condition, Diode, Plan, Regulator, Supply
+from yardmeter.core.solver.circuit import Floats
 
 
 def supply_answers(solved: Solved) -> tuple[SupplyAnswer, ...]:
@@ -65,10 +67,16 @@ def headroom_v(supply: Regulator, input_v: float, amps: float) -> float | None:
     """Volts left above what the regulator needs at its input to hold its set point [V]; None where it can step up."""
     if supply.kind in ("boost", "buckboost"):
         return None
-    gain = supply.duty_max_frac if supply.kind == "buck" else 1.0
-    return input_v - needed_input_v(supply, amps, gain)
+    return input_v - float(needed_input_v(supply, amps, duty_limit(supply)))
 
 
+def duty_limit(supply: Regulator) -> float:
+    """Largest share of its input a step-down regulator can pass on."""
+    return supply.duty_max_frac if supply.kind == "buck" else 1.0
+
+
+Amps = TypeVar("Amps", float, Floats)
+"""One current, or an array of them."""
 CASCADE_HEADROOM_V = 0.2
 """Headroom wanted behind another regulator, whose output does not sag with the pack [V]; our choice."""
 
@@ -81,7 +89,7 @@ def wanted_headroom_v(plan: Plan, supply: Regulator) -> float:
     return CASCADE_HEADROOM_V if behind else plan.policy.thin_headroom_v
 
 
-def needed_input_v(supply: Regulator, amps: float, gain: float) -> float:
+def needed_input_v(supply: Regulator, amps: Amps, gain: float) -> Amps:
     """Input [V] at which the regulator's ceiling just meets its set point: `(Vset − (Ro − Rd) I + Vd) / gain`."""
     return (supply.set_v - supply.output_ohm * amps + supply.dropout_v + supply.dropout_ohm * amps) / gain
 

@@ -10,7 +10,7 @@ import numpy as np
 from yardmeter.core.answers.conditions import Solved, View
 from yardmeter.core.answers.model import Answer
 from yardmeter.core.answers.operating import Operating
-from yardmeter.core.answers.supplies import headroom_v, needed_input_v, wanted_headroom_v
+from yardmeter.core.answers.supplies import duty_limit, needed_input_v, wanted_headroom_v
 from yardmeter.core.network import Layout, Situation, build_network
 from yardmeter.core.physics.pack import CELL_STATE_V
 from yardmeter.core.plan import Condition, Device, Plan, Regulator
@@ -88,9 +88,9 @@ def windows(solved: Solved) -> Windows:
     grid = tuple(float(v) for v in cells)
     answers, events = [], []
     for index, pattern in enumerate(patterns):
-        rows = range(index * SWEEP_POINTS, (index + 1) * SWEEP_POINTS)
-        answers.append(_pattern_answer(plan, pattern, op, rows))
-        events += _events(plan, pattern, op, rows, grid)
+        volts = _grid(plan, op, slice(index * SWEEP_POINTS, (index + 1) * SWEEP_POINTS))
+        answers.append(_pattern_answer(pattern, volts))
+        events += _events(plan, pattern, volts, grid)
     advice = tuple(_advice(solved, supply) for supply in plan.supplies if isinstance(supply, Regulator))
     return Windows(
         cell_v=grid,
@@ -128,13 +128,45 @@ def _sweep(layout: Layout, patterns: list[_Pattern], cells: np.ndarray) -> Opera
     return Operating(network, solve_dc_near(network.circuit, base, group, network.assembly))
 
 
-def _pattern_answer(plan: Plan, pattern: _Pattern, op: Operating, rows: range) -> SweepPattern:
+@dataclass(frozen=True)
+class _Grid:
+    """Volts over the sweep of one pattern, lists by element id."""
+
+    rails: dict[str, list[float]]
+    pins: dict[str, list[float]]
+    headrooms: dict[str, list[float]]
+    holds: dict[str, list[bool]]
+
+
+def _grid(plan: Plan, op: Operating, rows: slice) -> _Grid:
+    volts, node = op.volts[rows], op.network.node
+    rails = {r.id: volts[:, node[f"rail:{r.id}"]] - volts[:, node[f"gnd:{r.board}"]] for r in plan.rails}
+    pins = {d.id: volts[:, node[f"pin:{d.id}"]] - volts[:, node[f"gnd:{d.id}"]] for d in plan.devices}
+    headrooms, holds = {}, {}
+    for supply in plan.supplies:
+        if isinstance(supply, Regulator):
+            k = op.network.converter[supply.id]
+            holds[supply.id] = op.regulating[rows, k].tolist()
+            if supply.kind in ("linear", "buck"):
+                amps = np.maximum(op.solution.converter_a[rows, k], 0.0)
+                headrooms[supply.id] = (
+                    op.at.input_v[rows, k] - needed_input_v(supply, amps, duty_limit(supply))
+                ).tolist()
+    return _Grid(
+        {name: v.tolist() for name, v in rails.items()},
+        {name: v.tolist() for name, v in pins.items()},
+        headrooms,
+        holds,
+    )
+
+
+def _pattern_answer(pattern: _Pattern, grid: _Grid) -> SweepPattern:
+    def rounded(values: dict[str, list[float]]) -> dict[str, tuple[float, ...]]:
+        return {name: tuple(round(v, 4) for v in volts) for name, volts in values.items()}
+
+    holds = {name: tuple(held) for name, held in grid.holds.items()}
     return SweepPattern(
-        conditions=pattern.ids,
-        name=pattern.name,
-        rails_v={rail.id: tuple(round(op.rail_v(row, rail.id), 4) for row in rows) for rail in plan.rails},
-        pins_v={device.id: tuple(round(op.pin_v(row, device.id), 4) for row in rows) for device in plan.devices},
-        holds={s.id: tuple(op.supply_holds(row, s) for row in rows) for s in plan.supplies if isinstance(s, Regulator)},
+        conditions=pattern.ids, name=pattern.name, rails_v=rounded(grid.rails), pins_v=rounded(grid.pins), holds=holds
     )
 
 
@@ -147,39 +179,25 @@ def crossing_v(cells: tuple[float, ...], margins: list[float]) -> float | None:
     return None
 
 
-def _events(plan: Plan, pattern: _Pattern, op: Operating, rows: range, cells: tuple[float, ...]) -> list[SweepEvent]:
+def _events(plan: Plan, pattern: _Pattern, grid: _Grid, cells: tuple[float, ...]) -> list[SweepEvent]:
     found: list[SweepEvent] = []
 
     def add(cell: float | None, kind: Literal["leaves", "resets", "over"], element: str, text: str) -> None:
         if cell is not None:
             found.append(SweepEvent(cell_v=cell, kind=kind, element=element, conditions=pattern.ids, text=text))
 
-    for supply in plan.supplies:
-        if isinstance(supply, Regulator):
-            margins = [
-                headroom_v(supply, op.supply_in_v(row, supply), max(op.supply_a(row, supply), 0.0)) for row in rows
-            ]
-            if all(margin is not None for margin in margins):
-                add(
-                    crossing_v(cells, [m or 0.0 for m in margins]),
-                    "leaves",
-                    supply.id,
-                    f"{supply.name} leaves regulation",
-                )
+    for name, margins in grid.headrooms.items():
+        add(crossing_v(cells, margins), "leaves", name, f"{plan.title(name)} leaves regulation")
     for device in plan.devices:
-        pins = [op.pin_v(row, device.id) for row in rows]
+        pins = grid.pins[device.id]
         condition = pattern.conditions[0]
         idle_motor = bool(device.throttle) and condition.throttle_frac == 0
         if condition.state_of(device.id) != "off" and not idle_motor:
             add(crossing_v(cells, [pin - device.reset_v for pin in pins]), "resets", device.id, f"{device.name} resets")
         if pins[0] > device.max_v:
             back = crossing_v(cells, [pin - device.max_v for pin in pins])
-            add(
-                back if back is not None else cells[-1],
-                "over",
-                device.id,
-                f"{device.name} is above its {device.max_v:g} V until here",
-            )
+            text = f"{device.name} is above its {device.max_v:g} V until here"
+            add(back if back is not None else cells[-1], "over", device.id, text)
     return found
 
 
@@ -205,14 +223,17 @@ def _advice(solved: Solved, supply: Regulator) -> OutputAdvice:
         default=(60.0, "no consumer asks for less"),
     )
     if supply.kind in ("linear", "buck"):
-        gain = supply.duty_max_frac if supply.kind == "buck" else 1.0
         for condition in plan.conditions:
             view = solved.given[condition.id]
             in_v = view.op.supply_in_v(view.row, supply)
             if in_v < 0.5 or not condition.on_pack:
                 continue
             amps = max(view.op.supply_a(view.row, supply), 0.0)
-            top = gain * in_v - (needed_input_v(supply, amps, 1.0) - supply.set_v) - wanted_headroom_v(plan, supply)
+            top = (
+                duty_limit(supply) * in_v
+                - (needed_input_v(supply, amps, 1.0) - supply.set_v)
+                - wanted_headroom_v(plan, supply)
+            )
             if top < high[0]:
                 high = (
                     top,

@@ -13,7 +13,6 @@ from yardmeter.core.plan import Condition, Regulator
 from yardmeter.core.plan.operations import SetValue
 from yardmeter.core.units import format_si
 
-
 DEEP_FRAC = 0.03
 """Share of its set point a rail may sink out of regulation before that is a fault by itself; our choice."""
 

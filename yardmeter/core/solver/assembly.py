@@ -8,10 +8,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.sparse import csr_matrix
+from scipy.sparse import csc_matrix, csr_matrix
+from scipy.sparse.linalg import splu
 
 from yardmeter.core.solver.circuit import CONDUCTING, LIMITING, SOURCE, Bools, Circuit, Floats, Ints
 from yardmeter.core.solver.elements import InputCurrent, Target, converter_input, converter_target, load_current
+
+SPARSE_FROM = 120
+"""Unknowns from which a sparse factorisation per row beats the dense batch."""
 
 
 @dataclass(frozen=True)
@@ -71,8 +75,16 @@ class Assembly:
         pairs += [(c.out, own, first + 6 * m, -1), (c.gnd, own, first + 6 * m, 1)]
         pairs += [(own, c.out, first + 3 * m, 1), (own, c.gnd, first + 3 * m, -1)]
         pairs += [(own, c.inp, first + 4 * m, 1), (own, c.gnd, first + 4 * m, -1), (own, own, first + 5 * m, 1)]
-        slots = [(np.where((r < 0) | (k < 0), -1, r * self.size + k), col, sign) for r, k, col, sign in pairs]
-        self._slopes = _scatter(slots, self.size * self.size, base + 7 * m)
+        # Only the entries that are ever filled are kept, column by column; the node diagonals always are.
+        nodes = np.arange(n)
+        slots = [(np.where((r < 0) | (k < 0), -1, k * self.size + r), col, sign) for r, k, col, sign in pairs]
+        filled = np.unique(np.concatenate([*(slot for slot, _, _ in slots), nodes * (self.size + 1)]))
+        filled = filled[filled >= 0]
+        self.row, self.column = filled % self.size, filled // self.size
+        self.column_ends = np.searchsorted(self.column, np.arange(self.size + 1))
+        self.diagonal = np.searchsorted(filled, nodes * (self.size + 1))
+        found = [(np.where(slot < 0, -1, np.searchsorted(filled, slot)), col, sign) for slot, col, sign in slots]
+        self._slopes = _scatter(found, filled.size, base + 7 * m)
 
     @staticmethod
     def terminals(circuit: Circuit, x: Floats) -> Terminals:
@@ -99,7 +111,7 @@ class Assembly:
         return Evaluation(f, circuit, conducting, load_slope, taken, target)
 
     def jacobian(self, at: Evaluation) -> Floats:
-        """Derivative of the residual by x, (rows, n+m, n+m)."""
+        """Derivative of the residual by x: the entries at (`row`, `column`), (rows, filled)."""
         circuit, conducting, rows = at.circuit, at.conducting, at.f.shape[0]
         slopes = [circuit.conductors.siemens, circuit.emfs.siemens, at.load_slope]
         slopes += [at.taken.by_input, at.taken.by_output, at.taken.by_amps]
@@ -108,10 +120,26 @@ class Assembly:
         stacked = np.concatenate(
             [one if one.ndim == 2 else np.broadcast_to(one, (rows, one.size)) for one in slopes], axis=1
         )
-        jac: Floats = np.ascontiguousarray((self._slopes @ stacked.T).T).reshape(rows, self.size, self.size)
-        diagonal = np.arange(self.nodes)
-        jac[:, diagonal, diagonal] += circuit.stiff_siemens
-        return jac
+        entries: Floats = np.ascontiguousarray((self._slopes @ stacked.T).T)
+        entries[:, self.diagonal] += circuit.stiff_siemens
+        return entries
+
+    def dense(self, entries: Floats) -> Floats:
+        """The Jacobians as full matrices, (rows, n+m, n+m)."""
+        full: Floats = np.zeros((entries.shape[0], self.size, self.size))
+        full[:, self.row, self.column] = entries
+        return full
+
+    def solve(self, entries: Floats, f: Floats) -> Floats:
+        """Solve every row's linear system, dense while small."""
+        if self.size >= SPARSE_FROM:
+            shape = (self.size, self.size)
+            each = [
+                splu(csc_matrix((entry, self.row, self.column_ends), shape=shape)).solve(right)
+                for entry, right in zip(entries, f, strict=True)
+            ]
+            return np.array(each, np.float64).reshape(f.shape)
+        return np.asarray(np.linalg.solve(self.dense(entries), f[:, :, None])[:, :, 0], np.float64)
 
 
 def with_reference(volts: Floats) -> Floats:

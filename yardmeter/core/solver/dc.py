@@ -11,24 +11,20 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.sparse import csc_matrix
-from scipy.sparse.linalg import splu
 
 from yardmeter.core.solver.assembly import Assembly, Evaluation
 from yardmeter.core.solver.circuit import CONDUCTING, LIMITING, OFF, Bools, Circuit, Floats, Ints, Solution
-from yardmeter.core.solver.elements import InputCurrent, Target, converter_target
+from yardmeter.core.solver.elements import InputCurrent, Target, target_volts
 from yardmeter.core.solver.rows import take_rows
 
 RESIDUAL_A = 1e-7
 """Largest current a node may be short of at the solution [A]."""
 NEWTON_STEPS = 9
-PATIENCE = 4
+PATIENCE = 2
 CREEP_STEPS = 120
 CREEP_SIEMENS = 0.5
 """Capacitance over time step at every node where creeping starts [S]."""
 MAX_FLIPS = 6
-SPARSE_FROM = 160
-"""Unknowns from which a sparse factorisation per row beats the dense batch."""
 CHORD_STEPS = 14
 CALM_V = 0.05
 """A Newton step under this that leaves the residual within bounds has arrived: convergence is quadratic [V]."""
@@ -76,10 +72,9 @@ def solve_dc_near(circuit: Circuit, base: Solution, group: Ints, assembly: Assem
         np.full(rows, np.inf),
         np.zeros(rows, bool),
     )
-    for one in np.unique(group):
-        members = np.flatnonzero(group == one)
-        if base.converged[one]:
-            _chord(assembly, circuit, state, members)
+    members = np.flatnonzero(base.converged[group])
+    if members.size:
+        _chord(assembly, circuit, state, members, group)
     if not state.converged.all():
         _newton(assembly, circuit, state)
     return _finish(assembly, circuit, state)
@@ -90,7 +85,7 @@ def _start(circuit: Circuit) -> _State:
     none = np.zeros((circuit.rows, c.inp.size))
     x = np.concatenate([circuit.start_v, none], axis=1)
     at = Assembly.terminals(circuit, x)
-    ahead = at.output_v <= converter_target(c, at.input_v, none).volts + 0.05
+    ahead = at.output_v <= target_volts(c, at.input_v, 0.0) + 0.05
     modes = np.where(at.powered & ahead, CONDUCTING, OFF).astype(np.int64)
     rows = circuit.rows
     return _State(
@@ -115,36 +110,39 @@ def _finish(assembly: Assembly, circuit: Circuit, state: _State) -> Solution:
 
 def _newton(assembly: Assembly, circuit: Circuit, state: _State) -> None:
     active = np.flatnonzero(~state.converged)
+    part = take_rows(circuit, active) if active.size < circuit.rows else circuit
     for step in range(NEWTON_STEPS):
-        part = take_rows(circuit, active) if active.size < circuit.rows else circuit
         at = assembly.evaluate(part, state.x[active], state.modes[active])
         active, at = _settle(state, active, at)
         if step >= PATIENCE:  # what limits by now needs creeping: flat loads on a flat source give Newton no slope
-            moving = np.flatnonzero(~(state.modes[active] == LIMITING).any(axis=1))
-            active, at = active[moving], _narrow(at, moving)
+            active, at = _keep(active, at, ~((state.modes[active] == LIMITING) & (state.flips[active] > 0)).any(axis=1))
         if not active.size:
             return
         part = at.circuit
-        dx = -_solve_rows(assembly.jacobian(at), at.f)
+        dx = -assembly.solve(assembly.jacobian(at), at.f)
         _advance(assembly, part, state, active, dx, 40.0 if step < 5 else 5.0)
 
 
 def _creep(assembly: Assembly, circuit: Circuit, state: _State) -> None:
     """Pseudo-transient continuation: the step is braked by a capacitance at every node that shrinks as it settles."""
     n = circuit.nodes
-    diagonal = np.arange(n)
     storage = np.full(circuit.rows, CREEP_SIEMENS)
-    active = np.arange(circuit.rows)
+    active, part = np.arange(circuit.rows), circuit
     for _ in range(CREEP_STEPS):
-        at = assembly.evaluate(take_rows(circuit, active), state.x[active], state.modes[active])
+        at = assembly.evaluate(part, state.x[active], state.modes[active])
         active, at = _settle(state, active, at)
         if not active.size:
             return
-        jac = assembly.jacobian(at)
-        jac[:, diagonal, diagonal] += storage[active, None]
-        dx = -_solve_rows(jac, at.f)
-        storage[active] *= np.where(np.abs(dx[:, :n]).max(axis=1) < 1.0, 0.3, 1.6)
-        _advance(assembly, at.circuit, state, active, dx, 5.0)
+        part = at.circuit
+        entries = assembly.jacobian(at)
+        entries[:, assembly.diagonal] += storage[active, None]
+        dx = -assembly.solve(entries, at.f)
+        moved = np.abs(dx[:, :n]).max(axis=1)
+        flipped = _advance(assembly, part, state, active, dx, 5.0)
+        # Braking must outweigh the falling current of power loads, or the step goes the wrong way: shrink it only
+        # while modes hold, and start over when one changed.
+        brake = storage[active] * np.where(moved < 0.1, 0.1, np.where(moved < 1.0, 0.3, 1.6))
+        storage[active] = np.where(flipped, np.maximum(brake, CREEP_SIEMENS), brake)
 
 
 def _settle(state: _State, active: Ints, at: Evaluation) -> tuple[Ints, Evaluation]:
@@ -153,15 +151,16 @@ def _settle(state: _State, active: Ints, at: Evaluation) -> tuple[Ints, Evaluati
     state.residual[active] = left
     done = (left < RESIDUAL_A) & state.calm[active]
     state.converged[active[done]] = True
-    if not done.any():
+    return _keep(active, at, ~done)
+
+
+def _keep(active: Ints, at: Evaluation, wanted: Bools) -> tuple[Ints, Evaluation]:
+    """Go on with the wanted rows only."""
+    if wanted.all():
         return active, at
-    keep = np.flatnonzero(~done)
-    return active[keep], _narrow(at, keep)
-
-
-def _narrow(at: Evaluation, keep: Ints) -> Evaluation:
+    keep = np.flatnonzero(wanted)
     taken, target = at.taken, at.target
-    return Evaluation(
+    return active[keep], Evaluation(
         at.f[keep],
         take_rows(at.circuit, keep),
         at.conducting[keep],
@@ -171,19 +170,21 @@ def _narrow(at: Evaluation, keep: Ints) -> Evaluation:
     )
 
 
-def _chord(assembly: Assembly, circuit: Circuit, state: _State, members: Ints) -> None:
-    """Newton steps with one inverse Jacobian for all members; modes stay, rows that contradict theirs are left over."""
-    first = members[:1]
-    inverse = np.linalg.inv(
-        assembly.jacobian(assembly.evaluate(take_rows(circuit, first), state.x[first], state.modes[first]))[0]
-    )
+def _chord(assembly: Assembly, circuit: Circuit, state: _State, members: Ints, group: Ints) -> None:
+    """Newton steps with one inverse Jacobian per group; modes stay, rows that contradict theirs are left over."""
+    groups, which = np.unique(group[members], return_inverse=True)
+    first = members[[int(np.flatnonzero(which == k)[0]) for k in range(groups.size)]]
+    at = assembly.evaluate(take_rows(circuit, first), state.x[first], state.modes[first])
+    inverse = np.linalg.inv(assembly.dense(assembly.jacobian(at)))
     part = take_rows(circuit, members)
     x, modes = state.x[members], state.modes[members]
     f = assembly.evaluate(part, x, modes).f
     for _ in range(CHORD_STEPS):
         if np.abs(f).max() < RESIDUAL_A:
             break
-        x -= f @ inverse.T
+        for k in range(groups.size):
+            mine = slice(None) if groups.size == 1 else which == k
+            x[mine] -= f[mine] @ inverse[k].T
         f = assembly.evaluate(part, x, modes).f
     left = np.abs(f).max(axis=1)
     _, changed = next_modes(assembly, part, x, modes, np.zeros_like(modes))
@@ -193,23 +194,20 @@ def _chord(assembly: Assembly, circuit: Circuit, state: _State, members: Ints) -
     state.steps += 1
 
 
-def _advance(assembly: Assembly, part: Circuit, state: _State, active: Ints, dx: Floats, widest_v: float) -> None:
-    """Take a bounded step and update modes; a row is calm when the step was small and no mode changed."""
+def _advance(assembly: Assembly, part: Circuit, state: _State, active: Ints, dx: Floats, widest_v: float) -> Bools:
+    """Take a bounded step and update modes; a row is calm when the step was small and no mode changed.
+
+    Returns the rows in which a mode changed.
+    """
     state.steps += 1
     size = np.abs(dx[:, : assembly.nodes]).max(axis=1, initial=0.0)
     state.x[active] += dx * np.minimum(1.0, widest_v / np.maximum(size, 1e-12))[:, None]
     modes, changed = next_modes(assembly, part, state.x[active], state.modes[active], state.flips[active])
     state.modes[active] = modes
     state.flips[active] += changed
-    state.calm[active] = ~changed.any(axis=1) & (size < CALM_V)
-
-
-def _solve_rows(jacobian: Floats, f: Floats) -> Floats:
-    if jacobian.shape[1] >= SPARSE_FROM:
-        each: Floats = np.array([splu(csc_matrix(jacobian[row])).solve(f[row]) for row in range(f.shape[0])], float)
-        return each
-    solved: Floats = np.asarray(np.linalg.solve(jacobian, f[:, :, None])[:, :, 0], np.float64)
-    return solved
+    flipped: Bools = changed.any(axis=1)
+    state.calm[active] = ~flipped & (size < CALM_V)
+    return flipped
 
 
 def next_modes(assembly: Assembly, circuit: Circuit, x: Floats, modes: Ints, flips: Ints) -> tuple[Ints, Bools]:
@@ -217,13 +215,13 @@ def next_modes(assembly: Assembly, circuit: Circuit, x: Floats, modes: Ints, fli
     c = circuit.converters
     amps = x[:, circuit.nodes :]
     at = assembly.terminals(circuit, x)
-    open_v = converter_target(c, at.input_v, np.zeros_like(amps)).volts
-    full_v = converter_target(c, at.input_v, np.broadcast_to(c.limit_a, amps.shape)).volts
+    open_v = target_volts(c, at.input_v, 0.0)
     after = modes.copy()
     conducting, limiting, off = modes == CONDUCTING, modes == LIMITING, modes == OFF
     after[conducting & (amps > c.limit_a * (1 + 1e-9) + 1e-9)] = LIMITING
     after[conducting & (amps < -1e-6)] = OFF
-    after[limiting & (at.output_v > full_v + 1e-6)] = CONDUCTING
+    if limiting.any():
+        after[limiting & (at.output_v > target_volts(c, at.input_v, c.limit_a) + 1e-6)] = CONDUCTING
     after[off & at.powered & (at.output_v < open_v - 1e-6) & (flips <= MAX_FLIPS)] = CONDUCTING
     after[~at.powered] = OFF
     return after, after != modes

@@ -88,6 +88,14 @@ def converter_target(c: Converters, input_v: Floats, amps: Floats) -> Target:
     )
 
 
+def target_volts(c: Converters, input_v: Floats, amps: Floats | float) -> Floats:
+    """Only the volts of `converter_target`, for the many times nothing else is asked."""
+    through = input_v - c.drop_v - c.drop_ohm * amps
+    wanted = np.where(c.passes, np.maximum(c.set_v - c.out_ohm * amps, through), c.set_v - c.out_ohm * amps)
+    ceiling = c.ceil_gain * input_v - np.where(c.passes, 0.0, c.drop_v) - c.drop_ohm * amps
+    return np.where((ceiling < wanted) & (c.kind != SOURCE), ceiling, wanted)
+
+
 def converter_loss(c: Converters, amps: Floats) -> tuple[Floats, Floats]:
     """Load-dependent loss of switching converters [W] and its slope by output current [W/A], quiescent not counted."""
     fitted = c.k1_v * amps + c.k2_ohm * amps**2
