@@ -8,13 +8,13 @@ import tempfile
 from dataclasses import dataclass
 from pathlib import Path
 
-from playwright.sync_api import Browser, sync_playwright
+from playwright.sync_api import Browser, ViewportSize, sync_playwright
 
 from tools.server import Serving
 
 ROOT = Path(__file__).resolve().parents[1]
 FOLDER = ROOT / "docs" / "screenshots"
-SIZE = {"width": 1280, "height": 800}
+SIZE: ViewportSize = {"width": 1280, "height": 800}
 
 
 @dataclass(frozen=True)

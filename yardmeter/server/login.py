@@ -8,14 +8,14 @@ import os
 import sys
 from pathlib import Path
 
+from yardmeter.server.paths import data_file
+
 
 def main() -> int:
     parser = argparse.ArgumentParser(prog="yard login")
     parser.add_argument("name")
     parser.add_argument("--data", type=Path)
     options = parser.parse_args()
-    from yardmeter.server.serve import data_file
-
     data = data_file(options.data, demo=False)
     data.parent.mkdir(parents=True, exist_ok=True)
     os.environ.update(YARD_DATA=str(data), DJANGO_SETTINGS_MODULE="yardmeter.server.settings")

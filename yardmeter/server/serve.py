@@ -9,7 +9,7 @@ import os
 import sys
 from pathlib import Path
 
-from platformdirs import user_cache_path, user_data_path
+from yardmeter.server.paths import data_file
 
 LOOPBACK = ("127.0.0.1", "localhost", "::1")
 
@@ -40,15 +40,6 @@ def _options(arguments: list[str] | None) -> argparse.Namespace:
     parser.add_argument("--port", type=int, default=8127)
     parser.add_argument("--no-browser", action="store_true")
     return parser.parse_args(arguments)
-
-
-def data_file(named: Path | None, *, demo: bool) -> Path:
-    """The file named, else the demo's in the cache, else the builder's own where the platform keeps application data."""
-    if named:
-        return Path(named).expanduser().resolve()
-    if demo:
-        return user_cache_path("yard-meter") / "demo.sqlite3"
-    return user_data_path("yard-meter") / "yard-meter.sqlite3"
 
 
 def _prepare(options: argparse.Namespace, data: Path) -> None:

@@ -6,11 +6,11 @@ import os
 import secrets
 from pathlib import Path
 
-from platformdirs import user_data_path
+from yardmeter.server.paths import data_file
 
 ROOT = Path(__file__).resolve().parents[2]
 WEB_DIST = Path(os.environ.get("YARD_WEB_DIST", ROOT / "web" / "dist"))
-DATA_FILE = Path(os.environ.get("YARD_DATA") or user_data_path("yard-meter") / "yard-meter.sqlite3")
+DATA_FILE = data_file(Path(os.environ["YARD_DATA"]) if os.environ.get("YARD_DATA") else None, demo=False)
 HOST = os.environ.get("YARD_HOST", "127.0.0.1")
 LOOPBACK = HOST in ("127.0.0.1", "localhost", "::1")
 

@@ -205,7 +205,7 @@ def _advance(assembly: Assembly, part: Circuit, state: _State, active: Ints, dx:
     modes, changed = next_modes(assembly, part, state.x[active], state.modes[active], state.flips[active])
     state.modes[active] = modes
     state.flips[active] += changed
-    flipped: Bools = changed.any(axis=1)
+    flipped: Bools = np.any(changed, axis=1)
     state.calm[active] = ~flipped & (size < CALM_V)
     return flipped
 
