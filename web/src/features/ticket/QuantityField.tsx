@@ -62,6 +62,7 @@ export function QuantityField({ label, field, stored, edits }: Props) {
         onKeyDown={(event) => {
           if (event.key === "Enter") void apply();
           if (event.key === "Escape") {
+            event.preventDefault(); // gives up the text only; the ticket stays open
             draft.drop();
             setProblem(null);
           }
