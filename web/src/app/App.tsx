@@ -5,6 +5,7 @@ import { useCallback, useEffect, useMemo, useState } from "react";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router";
 import { BuildsView } from "@/features/builds";
 import { RailsView } from "@/features/rails";
+import { WindowsView } from "@/features/windows";
 import { ModeContext } from "./mode";
 import { PlanShell } from "./PlanShell";
 import { themeFor, type Mode } from "./theme";
@@ -36,6 +37,7 @@ export function App() {
                 <Route path="/plans/:planId" element={<PlanShell />}>
                   <Route index element={<Navigate to="rails" replace />} />
                   <Route path="rails" element={<RailsView />} />
+                  <Route path="windows" element={<WindowsView />} />
                 </Route>
                 <Route path="*" element={<Navigate to="/" replace />} />
               </Routes>

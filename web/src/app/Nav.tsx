@@ -1,10 +1,15 @@
 /** Views in the order of the work. */
 import { NavLink, useLocation } from "react-router";
+import { usePlan } from "@/shared/plan/usePlan";
 
-export const VIEWS = [{ path: "rails", name: "Rails", key: "r" }] as const;
+export const VIEWS = [
+  { path: "rails", name: "Rails", key: "r" },
+  { path: "windows", name: "Windows", key: "w" },
+] as const;
 
 export function Nav({ planId }: { planId: number }) {
   const { search } = useLocation();
+  const { select } = usePlan();
   return (
     <nav className="nav" aria-label="Views">
       {VIEWS.map((view) => (
@@ -12,6 +17,9 @@ export function Nav({ planId }: { planId: number }) {
           {view.name}
         </NavLink>
       ))}
+      <button type="button" className="nav-tool" onClick={() => select("policy")} title="Derating, margins, schools">
+        Policy
+      </button>
     </nav>
   );
 }

@@ -275,13 +275,13 @@ def _head(layout: Layout, case: _Case) -> ConditionAnswer:
     inlet_a = sum(view.op.inlet_a(view.row, i.id) for i in inlets)
     left = charge_left_frac(plan.pack.chemistry, rest / plan.pack.series) if condition.on_pack else None
     minutes = left * plan.pack.capacity_ah / pack_a * 60 if left is not None and pack_a > 1e-3 else None
-    collapse = None if case.given.converged and case.asked.converged else find_collapse(layout, condition)
+    collapse = find_collapse(layout, condition, case.asked)
     lead = view.op.rail_v(view.row, plan.pack.rail)
     return ConditionAnswer(
         id=condition.id,
         name=condition.name,
-        solved=view.converged,
-        collapse_rail=collapse.rail or None if collapse else None,
+        solved=view.converged and collapse is None,
+        collapse_rail=collapse.rail if collapse else None,
         load_factor=collapse.load_factor if collapse else None,
         pack_v=lead,
         pack_rest_v=rest,

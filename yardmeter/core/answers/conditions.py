@@ -8,6 +8,7 @@ import numpy as np
 
 from yardmeter.core.answers.operating import Operating, exceeds_limits, operate
 from yardmeter.core.network import Layout, Situation, lay_out
+from yardmeter.core.network.loads import load_knee_v
 from yardmeter.core.plan import Condition, Plan
 
 
@@ -71,23 +72,73 @@ class Collapse:
     rail: str
 
 
-def find_collapse(layout: Layout, condition: Condition) -> Collapse:
-    """Load factor [0…1] at which the operating point disappears, by four rounds of batched subdivision."""
-    low, high = 0.0, 1.0
+UNLOADED = 1e-6
+FOLD_FRAC = 0.5
+"""A constant power through a resistance folds at half the unloaded volts (circuit theory); below that it has collapsed."""
+
+
+def find_collapse(layout: Layout, condition: Condition, asked: View) -> Collapse | None:
+    """Whether the condition has lost its operating point, and at which load factor [0…1]; None while it stands.
+
+    A collapsed load sits on the resistive tail of its law, below half its unloaded volts. The factor is found by rounds
+    of batched subdivision, to a part in 6,000.
+    """
+    low = [
+        d
+        for d in layout.plan.devices
+        if d.law == "power" and d.feed and asked.op.pin_v(asked.row, d.id) < load_knee_v(d)
+    ]
+    reach = reachable_rails(layout.plan, condition)
+    low = [d for d in low if d.feed and d.feed.rail in reach and asked.op.device_a(asked.row, d.id) > 0]
+    if not low and asked.converged:
+        return None
+    free = operate(layout, [Situation(condition, limited=False, load_factor=UNLOADED)])
+    fallen = {
+        d.id: FOLD_FRAC * free.pin_v(0, d.id)
+        for d in low
+        if asked.op.pin_v(asked.row, d.id) < FOLD_FRAC * free.pin_v(0, d.id)
+    }
+    if not fallen and asked.converged:
+        return None
+    under, over = 0.0, 1.0
     for _ in range(4):
-        factors = np.linspace(low, high, 9)
+        factors = np.linspace(under, over, 10)[1:-1]
         op = operate(layout, [Situation(condition, limited=False, load_factor=float(f)) for f in factors])
-        good = op.solution.converged
-        last = int(np.flatnonzero(good)[-1]) if good.any() else 0
-        if last == len(factors) - 1:
-            return Collapse(1.0, "")
-        low, high = float(factors[last]), float(factors[last + 1])
-    return Collapse(low, _weakest_rail(layout, condition, low))
+        good = [
+            op.converged(row) and all(op.pin_v(row, d) >= v for d, v in fallen.items()) for row in range(len(factors))
+        ]
+        first_bad = good.index(False) if False in good else len(good)
+        if first_bad > 0:
+            under = float(factors[first_bad - 1])
+        if first_bad < len(good):
+            over = float(factors[first_bad])
+    return Collapse(under, _weakest_rail(layout, free, asked, list(fallen)))
 
 
-def _weakest_rail(layout: Layout, condition: Condition, factor: float) -> str:
-    """The rail that has lost the largest share of its volts between no load and the last load that works."""
-    op = operate(layout, [Situation(condition, limited=False, load_factor=f) for f in (1e-6, factor)])
-    rails = layout.plan.rails
-    lost = {rail.id: 1 - op.rail_v(1, rail.id) / op.rail_v(0, rail.id) for rail in rails if op.rail_v(0, rail.id) > 0.5}
-    return max(lost, key=lambda one: lost[one]) if lost else rails[0].id
+def reachable_rails(plan: Plan, condition: Condition) -> set[str]:
+    """Rails that some connected source could feed, whatever state the supplies are in."""
+    seen = {inlet.rail for inlet in plan.inlets if inlet.id in condition.energy} | (
+        {plan.pack.rail} if condition.on_pack else set()
+    )
+    queue = list(seen)
+    while queue:
+        at = queue.pop()
+        on_it = {at} | {d.id for d in plan.devices if d.feed and d.feed.rail == at}
+        for supply in plan.supplies:
+            if on_it & set(plan.inputs_of(supply)) and supply.output not in seen:
+                seen.add(supply.output)
+                queue.append(supply.output)
+    return seen
+
+
+def _weakest_rail(layout: Layout, free: Operating, asked: View, fallen: list[str]) -> str:
+    """The rail that has lost most of its unloaded volts; that of the fallen device when the loss is in its own feed."""
+    plan = layout.plan
+    lost = {
+        r.id: 1 - asked.op.rail_v(asked.row, r.id) / free.rail_v(0, r.id)
+        for r in plan.rails
+        if free.rail_v(0, r.id) > 0.5
+    }
+    worst = max(lost, key=lambda one: lost[one], default=plan.pack.rail)
+    feed = plan.device_of[fallen[0]].feed if fallen else None
+    return feed.rail if feed and lost.get(worst, 0.0) < 1 - FOLD_FRAC else worst

@@ -223,7 +223,7 @@ def inrush(case: Case) -> Iterator[Finding]:
 def collapse(case: Case) -> Iterator[Finding]:
     """A condition without an operating point: the wires cannot carry the power asked for."""
     for head in case.budget.conditions:
-        if head.load_factor is None or head.load_factor >= 1 or head.collapse_rail is None:
+        if head.load_factor is None or head.collapse_rail is None:
             continue
         rail = case.plan.rail_of[head.collapse_rail]
         yield Finding(

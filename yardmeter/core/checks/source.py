@@ -193,3 +193,27 @@ def strap_bridged(case: Case) -> Iterator[Finding]:
                 for one in supply.choices
             ),
         )
+
+
+@rule("source.cascade")
+def cascade(case: Case) -> Iterator[Finding]:
+    """A regulator fed by a regulator, where the plan's school calls that a no-no."""
+    if case.plan.policy.cascade != "never":
+        return
+    for supply in case.plan.supplies:
+        feeding = {s.name for s in case.plan.supplies_into(supply.input) if isinstance(s, Regulator)}
+        if not isinstance(supply, Regulator) or not feeding:
+            continue
+        states = case.supply(supply.id).states
+        least = min((s.headroom_v for s in states.values() if s.headroom_v is not None), default=0.0)
+        yield Finding(
+            code="source.cascade",
+            severity="caution",
+            conditions=tuple(c.id for c in case.plan.conditions if states[c.id].mode != "off"),
+            worst=None,
+            elements=(supply.id,),
+            title=f"{supply.name} hangs behind {', '.join(sorted(feeding))}",
+            cause="Two regulators in a row lose twice and fail together. This plan's school: a no-no; the other allows it while headroom and start-up hold.",
+            remedy="Feed it from the pack, or change the plan's policy.",
+            numbers=(number("regulators in a row", 2, ""), number("headroom of the second", least, "V")),
+        )

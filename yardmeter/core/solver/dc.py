@@ -8,7 +8,7 @@ would happen.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -24,6 +24,8 @@ PATIENCE = 2
 CREEP_STEPS = 120
 CREEP_SIEMENS = 0.5
 """Capacitance over time step at every node where creeping starts [S]."""
+NEAR_A = 1e-3
+"""Residual from which a creeping row takes full Newton steps [A]."""
 MAX_FLIPS = 6
 CHORD_STEPS = 14
 CALM_V = 0.05
@@ -124,7 +126,11 @@ def _newton(assembly: Assembly, circuit: Circuit, state: _State) -> None:
 
 
 def _creep(assembly: Assembly, circuit: Circuit, state: _State) -> None:
-    """Pseudo-transient continuation: the step is braked by a capacitance at every node that shrinks as it settles."""
+    """Pseudo-transient continuation: the step is braked by a capacitance at every node that shrinks as it settles.
+
+    Far from a solution the falling current of power loads is left out of the slopes: with it a step may go the wrong
+    way, up where the volts are collapsing. Near one it is put back and convergence is quadratic again.
+    """
     n = circuit.nodes
     storage = np.full(circuit.rows, CREEP_SIEMENS)
     active, part = np.arange(circuit.rows), circuit
@@ -134,15 +140,25 @@ def _creep(assembly: Assembly, circuit: Circuit, state: _State) -> None:
         if not active.size:
             return
         part = at.circuit
-        entries = assembly.jacobian(at)
-        entries[:, assembly.diagonal] += storage[active, None]
+        near = state.calm[active] & (state.residual[active] < NEAR_A)
+        entries = assembly.jacobian(_without_falling(at, ~near))
+        entries[:, assembly.diagonal] += np.where(near, 0.0, storage[active])[:, None]
         dx = -assembly.solve(entries, at.f)
         moved = np.abs(dx[:, :n]).max(axis=1)
         flipped = _advance(assembly, part, state, active, dx, 5.0)
-        # Braking must outweigh the falling current of power loads, or the step goes the wrong way: shrink it only
-        # while modes hold, and start over when one changed.
+        # A changed mode is a new situation, to be approached with the brake on again.
         brake = storage[active] * np.where(moved < 0.1, 0.1, np.where(moved < 1.0, 0.3, 1.6))
         storage[active] = np.where(flipped, np.maximum(brake, CREEP_SIEMENS), brake)
+
+
+def _without_falling(at: Evaluation, rows: Bools) -> Evaluation:
+    """The evaluation with falling slopes flattened in these rows."""
+    if not rows.any():
+        return at
+    flat = rows[:, None]
+    load_slope = np.where(flat, np.maximum(at.load_slope, 0.0), at.load_slope)
+    by_input = np.where(flat, np.maximum(at.taken.by_input, 0.0), at.taken.by_input)
+    return replace(at, load_slope=load_slope, taken=replace(at.taken, by_input=by_input))
 
 
 def _settle(state: _State, active: Ints, at: Evaluation) -> tuple[Ints, Evaluation]:

@@ -6,10 +6,27 @@ import { glyph, word, worst } from "@/shared/ui/marks";
 import "./conditions.css";
 
 export function ConditionLine() {
-  const { view, condition, choose } = usePlan();
+  const { view, condition, choose, select, edit } = usePlan();
   const heads = view.analysis.budget.conditions;
   const marks = heads.map((head) => conditionMark(view, head.id));
   const all = worst(marks);
+  const current = heads.find((head) => head.id === condition);
+  // A condition of one's own starts as a copy of the one on screen and opens for changing.
+  const add = async () => {
+    const known = new Set(heads.map((head) => head.id));
+    try {
+      const after = current
+        ? await edit([{ op: "duplicate", element: current.id }])
+        : await edit([{ op: "add", kind: "condition", value: { name: "New condition" } }]);
+      const fresh = after.analysis.budget.conditions.find((head) => !known.has(head.id));
+      if (fresh) {
+        choose(fresh.id);
+        select(fresh.id);
+      }
+    } catch {
+      // the frame shows the error
+    }
+  };
   return (
     <div className="line" role="group" aria-label="Conditions">
       <button type="button" className="station station-all" aria-pressed={condition === WORST} onClick={() => choose(WORST)}>
@@ -36,6 +53,16 @@ export function ConditionLine() {
             </button>
           );
         })}
+      </div>
+      <div className="line-tools">
+        {current && (
+          <button type="button" className="line-tool" onClick={() => select(current.id)} title="Change this condition">
+            Edit
+          </button>
+        )}
+        <button type="button" className="line-tool" onClick={() => void add()} title={current ? `A copy of ${current.name} to change` : "A new condition"}>
+          + condition
+        </button>
       </div>
     </div>
   );

@@ -1,6 +1,6 @@
 /** What the block before a track says: volts in and out, headroom, temperature, who carries the rail. */
 import type { PlanView, RailAnswer, SupplyAnswer, SupplyState } from "@/shared/api/types";
-import { celsius, percent, volts } from "@/shared/ui/format";
+import { celsius, percent, seconds, volts } from "@/shared/ui/format";
 import type { MarkKind } from "@/shared/ui/marks";
 
 export interface BlockLine {
@@ -72,7 +72,9 @@ function title_(rail: string, supply: string | undefined, count: number): string
 function modeLine(supply: SupplyAnswer, at: SupplyState): BlockLine {
   const mode = MODE_WORDS[at.mode];
   if (at.temp_c === null || at.temp_c === undefined || at.mode === "off") return { text: mode.text, mark: mode.mark };
-  return { text: `${mode.text} · ${celsius(at.temp_c)}`, mark: mode.mark, ask: { element: supply.id, quantity: "temperature" } };
+  const trips = typeof at.still_trip_s === "number" ? `, trips in ${seconds(at.still_trip_s)} still` : "";
+  const words = at.mode === "regulating" && trips ? "" : `${mode.text} · `;
+  return { text: `${words}${celsius(at.temp_c)}${trips}`, mark: mode.mark === "ok" && trips ? "caution" : mode.mark, ask: { element: supply.id, quantity: "temperature" } };
 }
 
 function shares(feeding: SupplyAnswer[], condition: string): string {

@@ -4,6 +4,7 @@ import { elementName } from "@/shared/plan/look";
 import { usePlan } from "@/shared/plan/usePlan";
 import { amps, celsius, seconds, volts } from "@/shared/ui/format";
 import type { MarkKind } from "@/shared/ui/marks";
+import { Choice } from "./Choice";
 import { ConditionTable } from "./ConditionTable";
 import { QuantityField } from "./QuantityField";
 
@@ -14,6 +15,7 @@ export function SupplyTicket({ supply }: { supply: Supply }) {
   const answer = view.analysis.budget.supplies.find((s) => s.id === supply.id);
   if (!answer) return null;
   const regulator = "set_v" in supply ? supply : null;
+  const strap = "choices" in supply ? supply : null;
   const trips = Object.values(answer.states).map((s) => s.still_trip_s).filter((s): s is number => typeof s === "number");
   return (
     <>
@@ -44,6 +46,16 @@ export function SupplyTicket({ supply }: { supply: Supply }) {
           return { mark: BAD[state.mode] ?? "ok", cells };
         }}
       />
+      {strap && (
+        <div className="fields">
+          <Choice
+            label="bridged to"
+            value={strap.selected ?? []}
+            options={strap.choices.map((id) => ({ value: id, label: elementName(view, id) }))}
+            edits={(value) => [{ op: "set", element: supply.id, field: "selected", value }]}
+          />
+        </div>
+      )}
       {regulator && (
         <div className="fields">
           <QuantityField

@@ -1,8 +1,10 @@
 /** The ticket of the selected element: its numbers over all conditions, and the fields that change it. */
 import { Button } from "antd";
 import { usePlan } from "@/shared/plan/usePlan";
+import { ConditionTicket } from "./ConditionTicket";
 import { DeviceTicket } from "./DeviceTicket";
 import { PackTicket } from "./PackTicket";
+import { PolicyTicket } from "./PolicyTicket";
 import { RailTicket } from "./RailTicket";
 import { SupplyTicket } from "./SupplyTicket";
 import "./ticket.css";
@@ -14,6 +16,7 @@ export function Ticket() {
   const device = (plan.devices ?? []).find((d) => d.id === selected);
   const supply = (plan.supplies ?? []).find((s) => s.id === selected);
   const rail = plan.rails.find((r) => r.id === selected || (r.pads ?? []).some((p) => p.id === selected));
+  const condition = (plan.conditions ?? []).find((c) => c.id === selected);
   const body = device ? (
     <DeviceTicket key={device.id} device={device} />
   ) : supply ? (
@@ -22,6 +25,10 @@ export function Ticket() {
     <RailTicket key={rail.id} railId={rail.id} />
   ) : selected === "pack" ? (
     <PackTicket />
+  ) : selected === "policy" ? (
+    <PolicyTicket />
+  ) : condition ? (
+    <ConditionTicket key={condition.id} condition={condition} />
   ) : null;
   if (!body) return null;
   return (

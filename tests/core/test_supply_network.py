@@ -1,0 +1,260 @@
+"""Answers of the supply network: collapse, windows over the pack, sources, heat, shares, tolerance runs."""
+
+import math
+
+import numpy as np
+import pytest
+
+from tests.balance import check_balance
+from tests.plans import LOW, STILL, device, plan, rail, regulator
+from yardmeter import demo
+from yardmeter.core.answers.operating import operate
+from yardmeter.core.answers.spread import spread
+from yardmeter.core.checks import RULES
+from yardmeter.core.checks.registry import rule
+from yardmeter.core.edits import apply_edits, dependants
+from yardmeter.core.errors import EditError, PlanError
+from yardmeter.core.network import Situation, lay_out
+from yardmeter.core.physics.conductors import wire_ohm
+from yardmeter.core.physics.pack import CELL_STATE_V, cell_rest_v, charge_left_frac
+from yardmeter.core.physics.regulators import current_for_loss_a, fit_loss
+from yardmeter.core.physics.thermal import trip_time_s
+from yardmeter.core.plan import Plan, load_plan
+from yardmeter.core.plan.operations import Add, Duplicate, Move, Remove, SetState, SetValue
+from yardmeter.core.review import analyse
+
+EFF = {"efficiency": [{"amps": 1, "efficiency_frac": 0.9}]}
+
+
+def test_a_feed_collapses_where_circuit_theory_says() -> None:
+    """No operating point above V²/4R: 16.8 V through the feed's ohms, asked for twice what they pass."""
+    feed = {"rail": "pack-rail", "wire": {"gauge_awg": 20, "length_m": 0.1, "connector_ohm": 2.0}}
+    thirsty = device("d", "pack-rail", 1, unit="W", law="power", nominal_v=12, min_v=0.5, max_v=20, feed=feed)
+    bare = plan(cell_ohm=1e-6, devices=[thirsty], conditions=[STILL])
+    ohm = 2.0 + 2 * wire_ohm(20, 0.1) + 2 * wire_ohm(14, 0.1) + 4e-6
+    limit_w = 16.8**2 / (4 * ohm)
+    asked = {"value": 2 * limit_w, "unit": "W", "provenance": "measured"}
+    made = apply_edits(bare, [SetValue(element="d", field="draws.typical", value=asked)])
+    # A minimum voltage of 0.5 V turns the law into a resistance there, which settles far below: a result, not an error.
+    answer = analyse(made)
+    state = answer.budget.devices[0].states["bench"]
+    assert state.verdict in ("reset", "dead")
+    head = answer.budget.conditions[0]
+    assert (head.solved, head.collapse_rail) == (False, "pack-rail")
+    assert head.load_factor == pytest.approx(0.5, abs=1e-3)
+    assert next(f for f in answer.findings if f.code == "load.collapse").severity == "danger"
+    assert analyse(bare).budget.conditions[0].solved
+    op = operate(lay_out(made), [Situation(made.conditions[0], load_factor=f) for f in (0.49, 0.51)])
+    assert op.pin_v(0, "d") > 16.8 / 2 * 0.95  # just below half the load it still stands above half the volts
+    assert op.pin_v(1, "d") < 1.0  # just above, the operating point is gone
+
+
+def test_two_cells_below_five_volts_need_a_boost() -> None:
+    # A 2S pack below 5 V stops a 5 V buck's device; only a boost keeps it alive (common practice, no source).
+    empty = {**LOW, "cell_v": 2.4, "throttle_frac": 0.3}
+    for kind, verdict in (("buck", "reset"), ("boost", "ok"), ("buckboost", "ok")):
+        made = plan(series=2, rails=[rail("five", 5)], supplies=[regulator("r", kind, "pack-rail", "five", 5.0, start_v=2.5, stop_v=2.4, **EFF)],
+                    devices=[device("d", "five", 0.3)], conditions=[empty])  # fmt: skip
+        assert analyse(made).budget.devices[0].states["low"].verdict == verdict
+    one_cell = plan(series=1, rails=[rail("five", 5)], supplies=[regulator("r", "buck", "pack-rail", "five", 5.0, start_v=2, stop_v=2, **EFF)],
+                    devices=[device("d", "five", 0.3)])  # fmt: skip
+    boost = next(f for f in analyse(one_cell).findings if f.code == "headroom.boost")
+    cured = analyse(apply_edits(one_cell, boost.fixes[0].edits))
+    assert not any(f.code.startswith("headroom.") for f in cured.findings)
+
+
+def test_who_carries_a_shared_rail() -> None:
+    # Two equal sources 40 mV apart behind 50 mΩ each: the higher carries ΔV/2R = 0.4 A more (circuit theory).
+    pair = [regulator(n, "buck", "pack-rail", "five", v, output_ohm=0.05, **EFF) for n, v in (("a", 5.0), ("b", 5.04))]
+    made = plan(rails=[rail("five", 5)], supplies=pair, devices=[device("d", "five", 1.6)])
+    a, b = (s.states["bench"] for s in analyse(made).budget.supplies)
+    assert b.out_a - a.out_a == pytest.approx(0.04 / 0.05, abs=1e-3)
+    assert a.share_frac + b.share_frac == pytest.approx(1, abs=1e-9)
+
+
+def test_a_body_diode_feeds_back_and_is_named() -> None:
+    usb = {"id": "usb", "name": "USB", "kind": "usb", "rail": "five", "limit_a": 0.9}
+    buck = regulator("buck", "buck", "pack-rail", "five", 5.0, backfeeds=True, start_v=6, stop_v=5.5, **EFF)
+    siphon = device("siphon", "pack-rail", 0.2, nominal_v=4, min_v=3, max_v=20)
+    made = plan(
+        rails=[rail("five", 5)],
+        supplies=[buck],
+        inlets=[usb],
+        devices=[siphon],
+        conditions=[{**STILL, "energy": ["usb"]}],
+    )
+    answer = analyse(made)
+    flow = answer.budget.conditions[0].back_flows
+    assert [(f.supply, f.to) for f in flow] == [("buck", "pack-rail")]
+    assert flow[0].amps_a == pytest.approx(0.2, abs=1e-3)
+    assert answer.budget.devices[0].states["bench"].sources == ("usb",)
+    assert any(f.code == "source.backfeed" for f in answer.findings)
+    blocked = apply_edits(made, [SetValue(element="buck", field="backfeeds", value=False)])
+    assert analyse(blocked).budget.conditions[0].back_flows == ()
+
+
+def test_heat_and_trip_time() -> None:
+    # 5 V linear from a full 4S pack at 0.5 A burns (16.8 − 5) · 0.5 = 5.9 W.
+    linear = regulator(
+        "l",
+        "linear",
+        "pack-rail",
+        "five",
+        5.0,
+        theta_still_k_w=30,
+        tau_s=40,
+        trip_c=150,
+        quiescent_a=0,
+        output_ohm=0.001,
+    )
+    made = plan(
+        cell_ohm=1e-5,
+        rails=[rail("five", 5)],
+        supplies=[linear],
+        devices=[device("d", "five", 0.5)],
+        conditions=[STILL],
+    )
+    answer = analyse(made)
+    state = answer.budget.supplies[0].states["bench"]
+    assert state.loss_w == pytest.approx((16.8 - 5) * 0.5, rel=5e-3)
+    assert state.temp_c == pytest.approx(30 + 30 * state.loss_w, rel=1e-9)
+    assert state.still_trip_s == pytest.approx(-40 * math.log(1 - 120 / (30 * state.loss_w)), rel=1e-9)
+    assert {"heat.trip", "heat.linear", "load.over"} <= {f.code for f in answer.findings}
+    assert trip_time_s(30, 1.0, 30, 40, 150) == math.inf
+
+
+def test_the_heat_limit_is_where_the_temperature_is_met() -> None:
+    fit = fit_loss([(0.5, 0.9), (2.0, 0.86)], 5.0, 0.02)
+    amps = current_for_loss_a(fit, 1.4, 0.2, 0.05)
+    assert fit.k1_v * amps + fit.k2_ohm * amps**2 == pytest.approx(1.4, rel=1e-9)
+    for at, eff in ((0.5, 0.9), (2.0, 0.86)):  # the fit goes through both data-sheet points
+        assert fit.k1_v * at + fit.k2_ohm * at**2 + 0.02 == pytest.approx(5 * at * (1 / eff - 1), rel=1e-6)
+
+
+def test_cells() -> None:
+    # LiPo: 4.20 full, 3.7 nominal, 3.0 floor (common practice, no source).
+    assert CELL_STATE_V["lipo"] == {"full": 4.20, "nominal": 3.70, "low": 3.50, "floor": 3.00}
+    for chemistry in CELL_STATE_V:
+        for share in (0.0, 0.07, 0.5, 0.93, 1.0):
+            assert charge_left_frac(chemistry, cell_rest_v(chemistry, share)) == pytest.approx(share, abs=1e-9)
+
+
+def test_a_measured_pack_replaces_the_curve_and_a_limiter_holds() -> None:
+    measured = {**STILL, "pack_v": 15.5}
+    made = plan(conditions=[measured], devices=[device("d", "pack-rail", 0.1, nominal_v=14, min_v=6, max_v=20)])
+    assert analyse(made).budget.conditions[0].pack_rest_v == 15.5
+    fuse = {"id": "fuse", "name": "Limiter", "kind": "fuse", "rail": "pack-rail", "limit_a": 0.5}
+    short = device("short", "pack-rail", 8.0, law="resistance", nominal_v=14, min_v=6, max_v=20)
+    held = plan(inlets=[fuse], devices=[short], conditions=[{**STILL, "energy": ["pack", "fuse"]}])
+    op = operate(lay_out(held), [Situation(held.conditions[0])])
+    check_balance(op)
+    assert op.pack_a(0) == pytest.approx(0.5, abs=1e-6)
+
+
+def test_the_spread_is_reproducible_and_agrees_with_arithmetic() -> None:
+    # One draw of 1 A ± 50 %, flat, against 1.25 A usable: a quarter of the samples are over.
+    lone = plan(
+        rails=[rail("five", 5)], supplies=[regulator("b", "buck", "pack-rail", "five", 5.0, rating_a=1.25, current_limit_a=9, theta_still_k_w=5,
+                                                    set_tol_frac=0.0, **EFF)],
+        devices=[device("d", "five", 1.0, provenance="guess")], conditions=[STILL],
+    )  # fmt: skip
+    first, again, other = (
+        spread(lone, samples=2000, seed=3),
+        spread(lone, samples=2000, seed=3),
+        spread(lone, samples=2000, seed=4),
+    )
+    risk = next(r for r in first.rails if r.rail == "five")
+    assert risk.chance_frac == pytest.approx(0.25, abs=0.03)
+    assert (risk.asked_low_a, risk.asked_high_a) == pytest.approx((0.55, 1.45), abs=0.02)
+    assert first == again
+    assert first.rails != other.rails
+    assert [m.element for m in first.measure_next] == ["d"]
+
+
+def test_samples_solved_together_are_solved_right() -> None:
+    made = demo.plan("marshlight-second-wiring")
+    found = spread(made, samples=200, seed=1)
+    fixed = made.model_copy(
+        update={
+            "policy": made.policy.model_copy(
+                update={f"tol_{p}_frac": 0.0 for p in ("measured", "sheet", "reported", "guess")}
+            )
+        }
+    )
+    supplies = tuple(
+        s.model_copy(update={"set_tol_frac": 0.0}) if "set_v" in type(s).model_fields else s for s in fixed.supplies
+    )
+    still = fixed.model_copy(
+        update={"supplies": supplies, "pack": fixed.pack.model_copy(update={"resistance_tol_frac": 0.0})}
+    )
+    sharp = spread(still, samples=50, seed=1)
+    budget = analyse(made).budget
+    for risk in sharp.rails:  # without any tolerance every sample is the plan itself
+        asked = next(r for r in budget.rails if r.id == risk.rail).states[risk.condition].asked_a
+        assert (risk.asked_low_a, risk.asked_high_a) == pytest.approx((asked, asked), abs=2e-3)
+    wide = next(r for r in found.rails if r.rail == "bec-5v")
+    assert wide.asked_high_a > wide.asked_low_a * 1.3
+
+
+def test_edits_refuse_what_cannot_be_and_change_nothing() -> None:
+    made = demo.plan("marshlight-as-soldered")
+    before = made.model_dump()
+    for edit, words in (
+        (Move(device="sender", rail="sender-5v"), "feeds Sender 5 V out itself"),
+        (Move(device="camera", rail="nowhere"), "no rail"),
+        (Remove(element="power-board"), "pack is soldered to"),
+        (SetValue(element="camera", field="id", value="x"), "cannot be changed"),
+        (SetValue(element="camera", field="draws.peak.value", value=-1), "greater than or equal to 0"),
+        (SetValue(element="camera", field="min_v", value=99), "window"),
+        (SetValue(element="camera", field="shoe_size", value=44), "no field"),
+        (Add(kind="device", value={"name": "half a device"}), "Field required"),
+    ):
+        with pytest.raises(EditError, match=words):
+            apply_edits(made, [edit])
+    assert made.model_dump() == before
+
+
+def test_removing_takes_what_cannot_stand_alone() -> None:
+    made = demo.plan("marshlight-as-soldered")
+    assert set(dependants(made, "rail-5v")) == {"buck-5v", "usb-diode", "ldo-3v3"}
+    left = apply_edits(made, [Remove(element="rail-5v")])
+    assert left.device_of["camera"].feed is None
+    assert "buck-5v" not in left.supply_of
+    again = apply_edits(
+        made, [Duplicate(element="camera"), SetState(condition="hover", device="low-light-camera-copy", state="off")]
+    )
+    assert again.device_of["low-light-camera-copy"].returns[0].id != made.device_of["camera"].returns[0].id
+    assert analyse(again).budget.devices[-1].states["hover"].verdict == "off"
+
+
+def test_a_broken_plan_names_every_fault() -> None:
+    document = demo.plan("marshlight-as-soldered").model_dump(mode="json")
+    document["devices"][0]["min_v"] = -3
+    document["supplies"][2]["set_v"] = "lots"
+    with pytest.raises(PlanError) as caught:
+        load_plan(document)
+    assert {p.where for p in caught.value.problems} == {"devices.0.min_v", "supplies.2.buck.set_v"}
+    with pytest.raises(PlanError, match="version 9"):
+        load_plan({**document, "version": 9})
+    assert isinstance(load_plan(demo.plan("marshlight-as-soldered").model_dump(mode="json")), Plan)
+
+
+def test_a_rule_code_is_registered_once() -> None:
+    with pytest.raises(RuntimeError, match="twice"):
+        rule(next(iter(RULES)))(lambda _case: [])
+
+
+def test_every_number_of_a_rail_adds_up() -> None:
+    """The rail's asked amps are the sum of its wagons, and agree with what the solver delivers into the rail."""
+    for name in ("marshlight-as-soldered", "marshlight-second-wiring"):
+        made = demo.plan(name)
+        answer = analyse(made).budget
+        for railway in answer.rails:
+            for state in railway.states.values():
+                assert state.asked_a == pytest.approx(sum(w.asked_a for w in state.wagons), abs=1e-9)
+        supplied = {s.id: s for s in answer.supplies}
+        five = next(r for r in answer.rails if r.id == "rail-5v")
+        for condition, state in five.states.items():
+            into = sum(supplied[s].states[condition].asked_a for s in five.supplies)
+            assert state.asked_a == pytest.approx(into, abs=1e-5)
+    assert np.isfinite([s.spare_a for r in answer.rails for s in r.states.values()]).all()

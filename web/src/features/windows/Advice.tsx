@@ -1,0 +1,48 @@
+/** For each regulator the output volts that hold on this pack and suit what hangs on it. */
+import { Button } from "antd";
+import { usePlan } from "@/shared/plan/usePlan";
+import { elementName } from "@/shared/plan/look";
+
+export function Advice() {
+  const { view, select } = usePlan();
+  const { advice } = view.analysis.windows;
+  if (advice.length === 0) return null;
+  return (
+    <section className="advice" aria-label="Output volts for this pack">
+      <h2>Output volts for this pack</h2>
+      <table>
+        <thead>
+          <tr>
+            <th scope="col">regulator</th>
+            <th scope="col">set</th>
+            <th scope="col">good from</th>
+            <th scope="col">to</th>
+            <th scope="col">because</th>
+          </tr>
+        </thead>
+        <tbody>
+          {advice.map((one) => {
+            const none = one.low_v > one.high_v;
+            const off = !none && (one.set_v < one.low_v - 1e-6 || one.set_v > one.high_v + 1e-6);
+            return (
+              <tr key={one.supply} className={none || off ? "is-off" : ""}>
+                <th scope="row">
+                  <Button type="link" size="small" onClick={() => select(one.supply)}>
+                    {elementName(view, one.supply)}
+                  </Button>
+                </th>
+                <td>{one.set_v.toFixed(2)} V</td>
+                <td>{none ? "–" : `${one.low_v.toFixed(2)} V`}</td>
+                <td>{none ? "–" : `${one.high_v.toFixed(2)} V`}</td>
+                <td>
+                  {none ? "▲ nothing suits both: " : off ? "▲ " : ""}
+                  {one.low_reason}; {one.high_reason}
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+    </section>
+  );
+}

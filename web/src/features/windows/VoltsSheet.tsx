@@ -1,0 +1,54 @@
+/** Allowed volts against seen volts, with a slider that takes the pack from full to floor. */
+import { Select } from "antd";
+import { useLayoutEffect, useMemo, useRef, useState } from "react";
+import { usePlan } from "@/shared/plan/usePlan";
+import { Advice } from "./Advice";
+import { DeviceBars } from "./DeviceBars";
+import { PackSlider } from "./PackSlider";
+
+export function VoltsSheet() {
+  const { view, condition } = usePlan();
+  const { windows } = view.analysis;
+  const frame = useRef<HTMLDivElement>(null);
+  const [width, setWidth] = useState(840);
+  const [picked, setPicked] = useState<number | null>(null);
+  const [cell, setCell] = useState<number | null>(null);
+  useLayoutEffect(() => {
+    const box = frame.current;
+    if (!box) return;
+    const watch = new ResizeObserver(() => setWidth(Math.max(box.clientWidth, 640)));
+    watch.observe(box);
+    return () => watch.disconnect();
+  }, []);
+  // The load pattern follows the chosen condition until another is picked.
+  const own = windows.patterns.findIndex((p) => p.conditions.includes(condition));
+  const index = picked ?? (own >= 0 ? own : windows.patterns.length - 1);
+  const pattern = windows.patterns[index];
+  const head = view.analysis.budget.conditions.find((c) => c.id === condition);
+  const start = useMemo(() => {
+    const rest = head && head.pack_rest_v > 0 ? head.pack_rest_v / view.plan.pack.series : undefined;
+    return rest ?? windows.cell_v[0] ?? 4.2;
+  }, [head, view.plan.pack.series, windows.cell_v]);
+  if (!pattern) return <p>No condition connects the pack, so there is nothing to sweep.</p>;
+  const now = cell ?? start;
+  return (
+    <div ref={frame}>
+      <p className="windows-lead">
+        Box: what the device allows. Thick bar: what its pins see over all conditions. Rust mark: at this cell voltage under the load of{" "}
+        <Select
+          size="small"
+          value={index}
+          onChange={setPicked}
+          aria-label="Load pattern"
+          options={windows.patterns.map((p, k) => ({ value: k, label: p.name }))}
+          popupMatchSelectWidth={false}
+        />
+      </p>
+      <div className="windows-sheet">
+        <DeviceBars width={width - 280} pattern={pattern} cell={now} />
+        <PackSlider pattern={pattern} cell={now} move={setCell} />
+      </div>
+      <Advice />
+    </div>
+  );
+}

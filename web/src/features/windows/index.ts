@@ -1,0 +1,1 @@
+export { WindowsView } from "./WindowsView";
