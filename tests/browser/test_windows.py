@@ -42,7 +42,7 @@ def test_sources_say_what_is_dead_without_usb(page: Page, plan_id: int) -> None:
 def test_chances_name_what_to_measure_next(page: Page, plan_id: int) -> None:
     open_windows(page, plan_id)
     page.get_by_text("Chances", exact=True).click()
-    chances = page.get_by_label("Chances", exact=True)
+    chances = page.get_by_role("region", name="Chances")
     expect(chances).to_be_visible(timeout=20_000)
     expect(chances.get_by_role("listitem").first).to_contain_text("Companion computer, peak draw (±50 %)")
     expect(chances.get_by_role("row", name=re.compile("^5 V Punch, low"))).to_contain_text("100 %")

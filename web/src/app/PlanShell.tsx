@@ -29,16 +29,13 @@ export function PlanShell() {
   const selected = search.get("s");
 
   const put = useCallback(
-    (name: string, value: string | null) =>
-      setSearch(
-        (now) => {
-          const next = new URLSearchParams(now);
-          if (value === null) next.delete(name);
-          else next.set(name, value);
-          return next;
-        },
-        { replace: true },
-      ),
+    (name: string, value: string | null) => {
+      // From the address itself: two changes in a row must not start from the same old one.
+      const next = new URLSearchParams(window.location.search);
+      if (value === null) next.delete(name);
+      else next.set(name, value);
+      setSearch(next, { replace: true });
+    },
     [setSearch],
   );
   const choose = useCallback((id: string) => put("c", id), [put]);

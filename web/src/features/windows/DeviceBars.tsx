@@ -46,16 +46,18 @@ export function DeviceBars({ width, pattern, cell }: { width: number; pattern: P
         const words = dead ? "dead on the pack" : seen && kind !== "ok" ? trouble(device) : "";
         const open = () => select(device.id);
         return (
-          <g
-            key={device.id}
-            className={`bar ${selected === device.id ? "is-selected" : ""}`}
-            role="button"
-            tabIndex={0}
-            aria-label={`${device.name}, allowed ${device.min_v} to ${device.max_v} volts, now ${volts(now)}${words ? `, ${words}` : ""}`}
-            onClick={open}
-            onKeyDown={(event) => event.key === "Enter" && open()}
-          >
-            <rect className="hit" x={0} y={y} width={width} height={ROW_H} />
+          <g key={device.id} className={`bar ${selected === device.id ? "is-selected" : ""}`} onClick={open}>
+            <rect
+              className="hit"
+              x={0}
+              y={y}
+              width={width}
+              height={ROW_H}
+              role="button"
+              tabIndex={0}
+              aria-label={`${device.name}, allowed ${device.min_v} to ${device.max_v} volts, now ${volts(now)}${words ? `, ${words}` : ""}`}
+              onKeyDown={(event) => event.key === "Enter" && open()}
+            />
             <text x={10} y={y + 14} className={kind === "ok" ? "bar-name" : `bar-name mark-${kind}`}>
               {glyph(kind)} {device.name}
             </text>
