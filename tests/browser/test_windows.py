@@ -59,8 +59,7 @@ def test_a_condition_of_ones_own(page: Page, plan_id: int) -> None:
     expect(station).to_have_attribute("aria-pressed", "true")
     page.get_by_role("combobox", name="Sound recorder in this condition").click()
     page.get_by_title("off", exact=True).last.click()
-    page.keyboard.press("g")
-    page.keyboard.press("r")
+    page.get_by_role("link", name="Rails").click()
     # 1.94 A less the recorder's 380 mA.
     expect(page.get_by_role("button", name=re.compile("^5 V rail, spare 19\\d mA"))).to_be_visible()
     page.get_by_role("button", name="Edit", exact=True).click()
