@@ -27,6 +27,18 @@ DEMOS = (
         "6S quad that counts night herons over a reed marsh.",
         ("marshlight-as-soldered.json", "marshlight-second-wiring.json"),
     ),
+    Demo(
+        "culvert",
+        "Culvert",
+        "4S tunnel-inspection quad with a digital video unit, floodlights and a batteryless action camera.",
+        ("culvert-first-wiring.json", "culvert-lights-on.json"),
+    ),
+    Demo(
+        "wren",
+        "Greenhouse Wren",
+        "1S indoor pollination scout: boost to 5 V, a 3.3 V rail that sags, tiny camera and sender.",
+        ("wren-straight-from-the-cell.json", "wren-boosted-logic.json"),
+    ),
 )
 
 

@@ -26,7 +26,11 @@ CREEP_SIEMENS = 0.5
 """Capacitance over time step at every node where creeping starts [S]."""
 NEAR_A = 1e-3
 """Residual from which a creeping row takes full Newton steps [A]."""
-MAX_FLIPS = 6
+RESTLESS_FLIPS = 2
+"""Mode changes of one converter after which a row creeps, and its converters change one at a time."""
+MAX_FLIPS = 20
+"""Mode changes after which a creeping converter is held off: it would start and stop for ever."""
+HICCUP_V = 1e-3
 CHORD_STEPS = 14
 CALM_V = 0.05
 """A Newton step under this that leaves the residual within bounds has arrived: convergence is quadratic [V]."""
@@ -106,7 +110,9 @@ def _finish(assembly: Assembly, circuit: Circuit, state: _State) -> Solution:
             getattr(state, name)[bad] = getattr(again, name)
         state.steps += again.steps
     n = circuit.nodes
-    hiccup = state.flips > MAX_FLIPS
+    at = assembly.terminals(circuit, state.x)
+    wanted = at.powered & (at.output_v < target_volts(circuit.converters, at.input_v, 0.0) - HICCUP_V)
+    hiccup: Bools = (state.flips > MAX_FLIPS) & (state.modes == OFF) & wanted
     return Solution(state.x[:, :n], state.x[:, n:], state.modes, state.converged, state.residual, state.steps, hiccup)
 
 
@@ -117,7 +123,8 @@ def _newton(assembly: Assembly, circuit: Circuit, state: _State) -> None:
         at = assembly.evaluate(part, state.x[active], state.modes[active])
         active, at = _settle(state, active, at)
         if step >= PATIENCE:  # what limits by now needs creeping: flat loads on a flat source give Newton no slope
-            active, at = _keep(active, at, ~((state.modes[active] == LIMITING) & (state.flips[active] > 0)).any(axis=1))
+            limits = (state.modes[active] == LIMITING) & (state.flips[active] > 0)
+            active, at = _keep(active, at, ~(limits | (state.flips[active] > RESTLESS_FLIPS)).any(axis=1))
         if not active.size:
             return
         part = at.circuit
@@ -240,4 +247,11 @@ def next_modes(assembly: Assembly, circuit: Circuit, x: Floats, modes: Ints, fli
         after[limiting & (at.output_v > target_volts(c, at.input_v, c.limit_a) + 1e-6)] = CONDUCTING
     after[off & at.powered & (at.output_v < open_v - 1e-6) & (flips <= MAX_FLIPS)] = CONDUCTING
     after[~at.powered] = OFF
-    return after, after != modes
+    changed = after != modes
+    restless = flips.max(axis=1, initial=0) > RESTLESS_FLIPS
+    if restless.any():  # several changing at once can go round in circles; the first alone cannot (least-index rule)
+        first = np.zeros_like(changed)
+        first[np.arange(first.shape[0]), changed.argmax(axis=1)] = True
+        changed &= first | ~restless[:, None]
+        after = np.where(changed, after, modes)
+    return after, changed

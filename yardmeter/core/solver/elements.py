@@ -38,15 +38,16 @@ def load_current(loads: Loads, volts: Floats) -> tuple[Floats, Floats]:
     below = at_knee / knee
     amps = np.where(above, drawn, below * np.maximum(volts, 0))
     slope = np.where(above, np.where(powered, -drawn / safe, 0.0), np.where(volts > 0, below, 0.0))
+    ohms = np.where(value == 0, np.inf, value)  # only read where the law is resistive
     mine = law == RESISTANCE
     if mine.any():
-        amps = np.where(mine, volts / value, amps)
-        slope = np.where(mine, 1 / value, slope)
+        amps = np.where(mine, volts / ohms, amps)
+        slope = np.where(mine, 1 / ohms, slope)
     mine = law == LED
     if mine.any():
         lit = mine & above
-        amps = np.where(mine, np.where(lit, (volts - knee) / value, 0.0), amps)
-        slope = np.where(mine, np.where(lit, 1 / value, 0.0), slope)
+        amps = np.where(mine, np.where(lit, (volts - knee) / ohms, 0.0), amps)
+        slope = np.where(mine, np.where(lit, 1 / ohms, 0.0), slope)
     mine = law == LAMP
     if mine.any():
         ratio = np.abs(volts) / knee
