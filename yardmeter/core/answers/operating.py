@@ -35,6 +35,7 @@ class Operating:
         return converter_input(
             self.network.circuit.converters,
             self.solution.modes,
+            self.at.powered,
             self.at.input_v,
             self.at.output_v,
             self.solution.converter_a,

@@ -33,7 +33,9 @@ def write_netlist(plan: Plan, condition: Condition, *, limited: bool = True) -> 
     lines += netlist_elements(network, 0)
     nodes = sorted(network.node.values())
     names = {index: node_name(name) for name, index in network.node.items()}
-    lines += [f"Csettle{k} {names[k]} 0 {SETTLE_F:g} ic={START_SHARE * network.circuit.start_v[0, k]:.6g}" for k in nodes]
+    lines += [
+        f"Csettle{k} {names[k]} 0 {SETTLE_F:g} ic={START_SHARE * network.circuit.start_v[0, k]:.6g}" for k in nodes
+    ]
     lines += [".options reltol=1e-7 abstol=1e-9 vntol=1e-8 gmin=1e-15", ".tran 1m 0.5 uic", ".control", "run"]
     lines += [f"print {names[k]}[length({names[k]})-1]" for k in nodes]
     return "\n".join([*lines, ".endc", ".end"]) + "\n"

@@ -100,7 +100,7 @@ class Assembly:
         volts, amps = with_reference(x[:, :n]), x[:, n:]
         at = self.terminals(circuit, x)
         drawn, load_slope = load_current(circuit.loads, volts[:, circuit.loads.p] - volts[:, circuit.loads.n])
-        taken = converter_input(c, modes, at.input_v, at.output_v, amps)
+        taken = converter_input(c, modes, at.powered, at.input_v, at.output_v, amps)
         flows = np.concatenate([*branch_currents(circuit, volts), drawn, taken.amps, amps], axis=1)
         f = np.empty((x.shape[0], self.size))
         f[:, :n] = (self._currents @ flows.T).T + circuit.stiff_siemens * x[:, :n]

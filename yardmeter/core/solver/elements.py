@@ -115,15 +115,19 @@ class InputCurrent:
     by_amps: Floats
 
 
-def converter_input(c: Converters, modes: Ints, input_v: Floats, output_v: Floats, amps: Floats) -> InputCurrent:
-    """What every converter (rows, m) takes from its input while it is on."""
-    on = ((modes != OFF) & (c.kind != SOURCE)).astype(float)
+def converter_input(
+    c: Converters, modes: Ints, powered: Bools, input_v: Floats, output_v: Floats, amps: Floats
+) -> InputCurrent:
+    """What every converter (rows, m) takes from its input; the quiescent current flows whenever it is powered."""
+    takes = c.kind != SOURCE
+    on = ((modes != OFF) & takes).astype(float)
     loss_w, loss_slope = converter_loss(c, amps)
     guarded = np.maximum(input_v, MIN_INPUT_V)
     power_w = output_v * amps + loss_w
     switching = c.kind == SWITCHING
-    current = np.where(switching, power_w / guarded, amps) + c.quiescent_a
+    current = np.where(switching, power_w / guarded, amps)
     by_input = np.where(switching & (input_v > MIN_INPUT_V), -power_w / guarded**2, 0.0)
     by_output = np.where(switching, amps / guarded, 0.0)
     by_amps = np.where(switching, (output_v + loss_slope) / guarded, 1.0)
-    return InputCurrent(on * current, on * by_input, on * by_output, on * by_amps)
+    idle = np.where(powered & takes, c.quiescent_a, 0.0)
+    return InputCurrent(on * current + idle, on * by_input, on * by_output, on * by_amps)
