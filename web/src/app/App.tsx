@@ -4,6 +4,7 @@ import { App as AntApp, ConfigProvider } from "antd";
 import { useCallback, useEffect, useMemo, useState } from "react";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router";
 import { BuildsView } from "@/features/builds";
+import { CompareView } from "@/features/compare";
 import { RailsView } from "@/features/rails";
 import { WindowsView } from "@/features/windows";
 import { ModeContext } from "./mode";
@@ -37,6 +38,7 @@ export function App() {
                 <Route path="/plans/:planId" element={<PlanShell />}>
                   <Route index element={<Navigate to="rails" replace />} />
                   <Route path="rails" element={<RailsView />} />
+                  <Route path="compare" element={<CompareView />} />
                   <Route path="windows" element={<WindowsView />} />
                 </Route>
                 <Route path="*" element={<Navigate to="/" replace />} />

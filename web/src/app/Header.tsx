@@ -1,6 +1,7 @@
 /** Build and plan switchers, undo and redo, history, light and dark, help. */
-import { useQuery } from "@tanstack/react-query";
-import { Button, Dropdown } from "antd";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { App as AntApp, Button, Dropdown, Input, Modal } from "antd";
+import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { call, client } from "@/shared/api/client";
 import { usePlan } from "@/shared/plan/usePlan";
@@ -12,7 +13,7 @@ interface Props {
 }
 
 export function Header({ returnTo, openHelp }: Props) {
-  const { view, undo, redo, busy } = usePlan();
+  const { view, undo, redo, busy, edit } = usePlan();
   const { mode, toggle } = useMode();
   const navigate = useNavigate();
   const builds = useQuery({ queryKey: ["builds"], queryFn: () => call(client.GET("/api/builds")) });
@@ -20,7 +21,58 @@ export function Header({ returnTo, openHelp }: Props) {
     queryKey: ["history", view.id],
     queryFn: () => call(client.GET("/api/plans/{plan_id}/history", { params: { path: { plan_id: view.id } } })),
   });
+  const { message } = AntApp.useApp();
+  const queries = useQueryClient();
+  const [naming, setNaming] = useState<string | null>(null);
+  const path = { plan_id: view.id };
+  const failed = (caught: unknown) => void message.error(caught instanceof Error ? caught.message : String(caught));
+  const copy = async () => {
+    try {
+      const made = await call(client.POST("/api/plans/{plan_id}/copy", { params: { path }, body: { name: `${view.plan.name} copy`.slice(0, 80) } }));
+      void queries.invalidateQueries();
+      open(made.id);
+    } catch (caught) {
+      failed(caught);
+    }
+  };
+  const restore = async () => {
+    await call(client.POST("/api/plans/{plan_id}/restore", { params: { path } })).catch(failed);
+    void queries.invalidateQueries();
+    open(view.id);
+  };
+  const remove = async () => {
+    try {
+      await call(client.DELETE("/api/plans/{plan_id}", { params: { path } }));
+      open(view.build.plans.find((p) => p.id !== view.id)?.id);
+      void queries.invalidateQueries({ queryKey: ["builds"] });
+      void message.open({
+        type: "info",
+        duration: 12,
+        content: (
+          <>
+            {view.plan.name} is deleted.{" "}
+            <Button size="small" onClick={() => void restore()}>
+              Bring it back
+            </Button>
+          </>
+        ),
+      });
+    } catch (caught) {
+      failed(caught);
+    }
+  };
+  const rename = async () => {
+    const name = naming?.trim();
+    if (name) await edit([{ op: "set", element: "plan", field: "name", value: name }]).then(() => setNaming(null), failed);
+  };
   const open = (id: number | undefined) => id && void navigate(`/plans/${id}/rails`);
+  const planItems = [
+    ...view.build.plans.map((p) => ({ key: String(p.id), label: p.name, onClick: () => open(p.id) })),
+    { type: "divider" as const },
+    { key: "copy", label: "Copy this plan", onClick: () => void copy() },
+    { key: "name", label: "Rename…", onClick: () => setNaming(view.plan.name) },
+    { key: "delete", label: "Delete this plan", disabled: view.build.plans.length < 2, onClick: () => void remove() },
+  ];
   return (
     <header className="head">
       <Link className="brand" to="/">
@@ -32,7 +84,7 @@ export function Header({ returnTo, openHelp }: Props) {
       >
         <Button aria-label={`Build ${view.build.name}, choose another`}>{view.build.name} ▾</Button>
       </Dropdown>
-      <Dropdown trigger={["click"]} menu={{ items: view.build.plans.map((p) => ({ key: String(p.id), label: p.name, onClick: () => open(p.id) })) }}>
+      <Dropdown trigger={["click"]} menu={{ items: planItems }}>
         <Button aria-label={`Plan ${view.plan.name}, choose another`}>{view.plan.name} ▾</Button>
       </Dropdown>
       <Button onClick={undo} disabled={!view.undo} title={view.undo ? `Undo: ${view.undo} (Ctrl+Z)` : "Nothing to undo"} aria-label="Undo">
@@ -71,6 +123,9 @@ export function Header({ returnTo, openHelp }: Props) {
       <Button onClick={openHelp} aria-label="Keys" title="Keys (?)">
         ?
       </Button>
+      <Modal title="Name of this plan" open={naming !== null} onCancel={() => setNaming(null)} onOk={() => void rename()} okText="Rename">
+        <Input aria-label="Name of this plan" value={naming ?? ""} maxLength={80} onChange={(event) => setNaming(event.target.value)} onPressEnter={() => void rename()} />
+      </Modal>
     </header>
   );
 }

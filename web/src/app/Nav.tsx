@@ -5,6 +5,7 @@ import { usePlan } from "@/shared/plan/usePlan";
 export const VIEWS = [
   { path: "rails", name: "Rails", key: "r" },
   { path: "windows", name: "Windows", key: "w" },
+  { path: "compare", name: "Compare", key: "c" },
 ] as const;
 
 export function Nav({ planId }: { planId: number }) {

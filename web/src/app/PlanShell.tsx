@@ -4,6 +4,8 @@ import { useCallback, useEffect, useMemo, useState } from "react";
 import { Outlet, useNavigate, useParams, useSearchParams } from "react-router";
 import { ConditionLine } from "@/features/conditions";
 import { ChangesStrip, FindingsList } from "@/features/findings";
+import { MoveBox } from "@/features/move";
+import { PlacesBox } from "@/features/places";
 import { Ticket } from "@/features/ticket";
 import { WorkingPanel } from "@/features/working";
 import { PlanContext, WORST, type PlanContextValue, type WorkingAsk } from "@/shared/plan/usePlan";
@@ -21,6 +23,8 @@ export function PlanShell() {
   const [search, setSearch] = useSearchParams();
   const [asked, setAsked] = useState<WorkingAsk | null>(null);
   const [help, setHelp] = useState(false);
+  const [moving, setMoving] = useState<string | null>(null);
+  const [placing, setPlacing] = useState<string | null>(null);
   const { view } = store;
 
   const conditions = useMemo(() => view?.analysis.budget.conditions ?? [], [view]);
@@ -40,7 +44,9 @@ export function PlanShell() {
   );
   const choose = useCallback((id: string) => put("c", id), [put]);
   const select = useCallback((id: string | null) => put("s", id), [put]);
-  const { step } = store;
+  const { step, edit } = store;
+  const device = view?.plan.devices?.some((d) => d.id === selected) ? selected : null;
+  const removable = device !== null || view?.plan.supplies?.some((s) => s.id === selected);
 
   const keys = useMemo<KeyMap>(() => {
     const map: KeyMap = {
@@ -49,12 +55,15 @@ export function PlanShell() {
       "ctrl+shift+z": () => void step("redo"),
       "ctrl+y": () => void step("redo"),
       "?": () => setHelp(true),
+      m: () => device && setMoving(device),
+      w: () => device && setPlacing(device),
+      Delete: () => selected && removable && void edit([{ op: "remove", element: selected }]).then(() => select(null), () => undefined),
       Escape: () => (asked ? setAsked(null) : select(null)),
     };
     conditions.slice(0, 9).forEach((one, index) => (map[String(index + 1)] = () => choose(one.id)));
     for (const one of VIEWS) map[`g ${one.key}`] = () => void navigate({ pathname: `/plans/${planId}/${one.path}`, search: window.location.search });
     return map;
-  }, [asked, choose, conditions, navigate, planId, select, step]);
+  }, [asked, choose, conditions, device, edit, navigate, planId, removable, select, selected, step]);
   useKeys(keys);
 
   useEffect(() => {
@@ -95,6 +104,8 @@ export function PlanShell() {
     clearError: store.clearError,
     reload: store.reload,
     showWorking: setAsked,
+    move: setMoving,
+    findPlace: setPlacing,
   };
   return (
     <PlanContext value={value}>
@@ -138,6 +149,8 @@ export function PlanShell() {
             <FindingsList />
           </aside>
         </div>
+        <MoveBox device={moving} close={() => setMoving(null)} />
+        <PlacesBox device={placing} close={() => setPlacing(null)} />
         <WorkingPanel asked={asked} ask={setAsked} />
         <KeysHelp open={help} close={() => setHelp(false)} conditions={conditions} />
       </div>

@@ -7,9 +7,13 @@ from ninja import Query, Router, Status
 from pydantic import BaseModel, Field
 
 from yardmeter.core.answers.spread import Spread, spread
+from yardmeter.core.edits import dependants
+from yardmeter.core.errors import EditError
 from yardmeter.core.formats.netlist import write_netlist
 from yardmeter.core.formats.plan_json import write_plan
 from yardmeter.core.review import Quantity, Working, working
+from yardmeter.core.review.compare import Comparison, compare
+from yardmeter.core.review.placement import Place, Weights, places
 from yardmeter.server.api.errors import ERROR_RESPONSES
 from yardmeter.server.api.schemas import (
     Body,
@@ -103,6 +107,34 @@ def show_working(request: HttpRequest, plan_id: int, asked: Query[WorkingQuery])
     plan = get_plan(plan_id)
     revision = get_revision(plan, asked.revision) if asked.revision else head_of(plan)
     return as_json(working(known(revision).case, asked.element, asked.quantity, asked.condition))
+
+
+@router.get("/{int:plan_id}/dependants", response={200: list[str], **ERROR_RESPONSES})
+def show_dependants(request: HttpRequest, plan_id: int, element: str) -> list[str]:
+    """What goes when this element is removed."""
+    plan = editing.document_at(plan_id)
+    plan.element(element)
+    return list(dependants(plan, element))
+
+
+class PlacesBody(Body):
+    device: str = Field(max_length=64)
+    weights: Weights = Weights()
+
+
+@router.post("/{int:plan_id}/places", response={200: list[Place], **ERROR_RESPONSES})
+def show_places(request: HttpRequest, plan_id: int, body: PlacesBody) -> list[Place]:
+    """Every place a device could be fed from, tried and ranked."""
+    return list(places(editing.document_at(plan_id), body.device, body.weights))
+
+
+@router.get("/compare", response={200: Comparison, **ERROR_RESPONSES})
+def compare_plans(request: HttpRequest, ids: Query[list[int]]) -> HttpResponse:
+    """Two to six plans side by side."""
+    if not 2 <= len(ids) <= 6:
+        raise EditError("Between two and six plans can be compared.", where="ids", remedy="Choose two or more.")
+    found = [known(head_of(get_plan(plan_id))) for plan_id in ids]
+    return as_json(compare([one.document for one in found], [one.analysis for one in found]))
 
 
 class SpreadBody(Body):

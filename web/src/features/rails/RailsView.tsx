@@ -10,9 +10,11 @@ import { Legend } from "./Legend";
 import { Patterns } from "./Patterns";
 import { SupplyBlock } from "./SupplyBlock";
 import { TrackPicture } from "./TrackPicture";
+import { DragGhost, DropZone } from "./DragPicture";
+import { useWagonDrag } from "./useWagonDrag";
 import "./rails.css";
 
-interface Row {
+export interface Row {
   id: string;
   depth: number;
   parent: string | null;
@@ -33,6 +35,7 @@ function wagonWords(wagon: Wagon): string {
 export function RailsView() {
   const { view, condition, select } = usePlan();
   const frame = useRef<HTMLDivElement>(null);
+  const svg = useRef<SVGSVGElement>(null);
   const [width, setWidth] = useState(840);
   useLayoutEffect(() => {
     const box = frame.current;
@@ -62,15 +65,18 @@ export function RailsView() {
   const byId = useMemo(() => new Map(rows.map((row) => [row.id, row])), [rows]);
   const height = rows.reduce((sum, row) => sum + row.height, TOP) + 10;
 
+  const drag = useWagonDrag(svg, rows);
+
   return (
     <div ref={frame} className="yard" onClick={(event) => event.target === event.currentTarget && select(null)}>
       {(view.plan.devices ?? []).length === 0 && <p className="yard-empty">No devices yet. Every track below shows what its rail can give.</p>}
-      <svg width={width} height={height} viewBox={`0 0 ${width} ${height}`} role="group" aria-label="Rails, tracks to scale in amps">
+      <svg ref={svg} className={drag.now ? "is-dragging" : ""} width={width} height={height} viewBox={`0 0 ${width} ${height}`} role="group" aria-label="Rails, tracks to scale in amps">
         <Patterns />
         {rows.map((row) => {
           const parent = row.parent ? byId.get(row.parent) : undefined;
           return parent ? <Branch key={row.id} from={parent} to={row} /> : null;
         })}
+        {drag.now && <DropZone drag={drag.now} rows={rows} width={width} />}
         {rows.map((row) => {
           const rail = view.analysis.budget.rails.find((r) => r.id === row.id);
           const state = rail?.states[row.condition];
@@ -78,10 +84,11 @@ export function RailsView() {
           return (
             <g key={row.id}>
               <SupplyBlock x={blockX(row.depth)} y={row.y - 8} text={row.block} rail={rail} condition={row.condition} marks={marks} />
-              <TrackPicture track={row.track} y={row.y} rail={rail} state={state} condition={row.condition} marks={marks} />
+              <TrackPicture track={row.track} y={row.y} rail={rail} state={state} condition={row.condition} marks={marks} grab={drag.grab} />
             </g>
           );
         })}
+        {drag.now && <DragGhost drag={drag.now} />}
       </svg>
       <Legend />
     </div>

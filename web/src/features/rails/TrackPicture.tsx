@@ -14,11 +14,12 @@ interface Props {
   state: RailState;
   condition: string;
   marks: Map<string, MarkKind>;
+  grab: (device: string, event: PointerEvent) => void;
 }
 
 const RAIL_DY = 4;
 
-export function TrackPicture({ track, y, rail, state, condition, marks }: Props) {
+export function TrackPicture({ track, y, rail, state, condition, marks, grab }: Props) {
   const base = y + WAGON_H + RAIL_DY;
   const end = Math.max(track.endX, track.x + 60);
   const over = state.spare_a < 0 && track.endX > track.stopX + 1;
@@ -46,7 +47,7 @@ export function TrackPicture({ track, y, rail, state, condition, marks }: Props)
         </g>
       )}
       {track.wagons.map((placed) => (
-        <WagonPicture key={placed.wagon.id} placed={placed} y={y} mark={marks.get(placed.wagon.id)} condition={condition} />
+        <WagonPicture key={placed.wagon.id} placed={placed} y={y} mark={marks.get(placed.wagon.id)} condition={condition} grab={grab} />
       ))}
       <Tally track={track} y={base + 23} rail={rail} state={state} condition={condition} />
     </g>
@@ -60,7 +61,15 @@ function Sleepers({ track, base, end }: { track: Track; base: number; end: numbe
   return <path className="sleepers" d={path} />;
 }
 
-function WagonPicture({ placed, y, mark, condition }: { placed: PlacedWagon; y: number; mark: MarkKind | undefined; condition: string }) {
+interface WagonProps {
+  placed: PlacedWagon;
+  y: number;
+  mark: MarkKind | undefined;
+  condition: string;
+  grab: Props["grab"];
+}
+
+function WagonPicture({ placed, y, mark, condition, grab }: WagonProps) {
   const { select, selected, view } = usePlan();
   const { wagon, x, width, label } = placed;
   const kind = wagon.kind === "supply" ? "computed" : (wagon.provenance ?? "guess");
@@ -78,6 +87,7 @@ function WagonPicture({ placed, y, mark, condition }: { placed: PlacedWagon; y: 
       tabIndex={0}
       aria-label={`${wagon.name}, ${amps(wagon.asked_a)}, ${wagon.provenance ?? "computed"}${state ? `, ${state.verdict}` : ""}`}
       onClick={open}
+      onPointerDown={(event) => wagon.kind === "device" && event.button === 0 && grab(wagon.id, event.nativeEvent)}
       onKeyDown={onEnter(open)}
     >
       <title>{`${wagon.name}: ${amps(wagon.asked_a)} asked, ${amps(wagon.given_a)} given`}</title>

@@ -1,5 +1,5 @@
 /** Ticket of a device. */
-import { Select } from "antd";
+import { Button, Select } from "antd";
 import type { Device, DeviceState, DrawState, Provenance } from "@/shared/api/types";
 import { elementName } from "@/shared/plan/look";
 import { usePlan } from "@/shared/plan/usePlan";
@@ -7,6 +7,8 @@ import { amps, drawText, railTitle, volts } from "@/shared/ui/format";
 import { Mark, type MarkKind } from "@/shared/ui/marks";
 import { ConditionTable } from "./ConditionTable";
 import { QuantityField } from "./QuantityField";
+import { Upkeep } from "./Upkeep";
+import { Wiring } from "./Wiring";
 
 const STATES: DrawState[] = ["idle", "typical", "peak"];
 const TRUST: { value: Provenance; label: string }[] = [
@@ -25,7 +27,7 @@ const VERDICT: Record<DeviceState["verdict"], { mark: MarkKind; text: string }> 
 };
 
 export function DeviceTicket({ device }: { device: Device }) {
-  const { view, showWorking, edit } = usePlan();
+  const { view, showWorking, edit, move, findPlace } = usePlan();
   const answer = view.analysis.budget.devices.find((d) => d.id === device.id);
   if (!answer) return null;
   const wire = device.feed?.wire;
@@ -36,6 +38,14 @@ export function DeviceTicket({ device }: { device: Device }) {
         {device.feed ? `on ${railTitle(elementName(view, device.feed.rail))}${device.feed.pad ? `, ${elementName(view, device.feed.pad).replace(/^Pad/, "pad")}` : ""}` : "not fed"}
         {wire ? `, ${wire.gauge_awg} AWG ${Math.round(wire.length_m * 1000)} mm` : ""} · allowed {device.min_v}–{device.max_v} V, resets below {answer.reset_v} V
       </p>
+      <div className="ticket-tools">
+        <Button size="small" onClick={() => move(device.id)} title="m">
+          Move…
+        </Button>
+        <Button size="small" onClick={() => findPlace(device.id)} title="w">
+          Where could this live?
+        </Button>
+      </div>
       <ConditionTable
         heads={["draw", "at pin", ""]}
         rows={(condition) => {
@@ -87,6 +97,8 @@ export function DeviceTicket({ device }: { device: Device }) {
           })}
         </div>
       )}
+      <Wiring device={device} />
+      <Upkeep element={device.id} />
     </>
   );
 }

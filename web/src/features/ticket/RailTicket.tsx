@@ -2,6 +2,7 @@
 import { usePlan } from "@/shared/plan/usePlan";
 import { amps, percent, railTitle, volts } from "@/shared/ui/format";
 import { ConditionTable } from "./ConditionTable";
+import { Upkeep } from "./Upkeep";
 
 export function RailTicket({ railId }: { railId: string }) {
   const { view, showWorking, condition } = usePlan();
@@ -38,6 +39,7 @@ export function RailTicket({ railId }: { railId: string }) {
           };
         }}
       />
+      <Upkeep element={railId} />
     </>
   );
 }

@@ -7,6 +7,7 @@ import type { MarkKind } from "@/shared/ui/marks";
 import { Choice } from "./Choice";
 import { ConditionTable } from "./ConditionTable";
 import { QuantityField } from "./QuantityField";
+import { Upkeep } from "./Upkeep";
 
 const BAD: Partial<Record<SupplyState["mode"], MarkKind>> = { dropout: "fault", limiting: "danger", hiccup: "danger", backwards: "fault" };
 
@@ -46,6 +47,7 @@ export function SupplyTicket({ supply }: { supply: Supply }) {
           return { mark: BAD[state.mode] ?? "ok", cells };
         }}
       />
+      <Upkeep element={supply.id} />
       {strap && (
         <div className="fields">
           <Choice

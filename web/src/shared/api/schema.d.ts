@@ -104,6 +104,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Plans
+         * @description Two to six plans side by side.
+         */
+        get: operations["yardmeter_server_api_plans_compare_plans"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}": {
         parameters: {
             query?: never;
@@ -133,6 +153,26 @@ export interface paths {
         put?: never;
         /** Copy Plan */
         post: operations["yardmeter_server_api_plans_copy_plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/dependants": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Dependants
+         * @description What goes when this element is removed.
+         */
+        get: operations["yardmeter_server_api_plans_show_dependants"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -230,6 +270,26 @@ export interface paths {
         get: operations["yardmeter_server_api_plans_netlist"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Show Places
+         * @description Every place a device could be fed from, tried and ranked.
+         */
+        post: operations["yardmeter_server_api_plans_show_places"];
         delete?: never;
         options?: never;
         head?: never;
@@ -492,6 +552,26 @@ export interface components {
             period_s: number;
         };
         /**
+         * Cell
+         * @description One number of one plan, with what is best among the plans marked.
+         */
+        Cell: {
+            /**
+             * Bad
+             * @default false
+             */
+            bad: boolean;
+            /**
+             * Best
+             * @default false
+             */
+            best: boolean;
+            /** Text */
+            text: string;
+            /** Value */
+            value: number | null;
+        };
+        /**
          * Change
          * @description One line of what got better, worse or merely moved.
          */
@@ -507,6 +587,17 @@ export interface components {
             element: string | null;
             /** Text */
             text: string;
+        };
+        /** Comparison */
+        Comparison: {
+            /** Differences */
+            differences: string[][];
+            /** Findings */
+            findings: components["schemas"]["FindingRow"][];
+            /** Names */
+            names: string[];
+            /** Rows */
+            rows: components["schemas"]["Row"][];
         };
         /**
          * Condition
@@ -973,6 +1064,18 @@ export interface components {
             worst: string | null;
         };
         /**
+         * FindingRow
+         * @description A finding and which plans have it.
+         */
+        FindingRow: {
+            /** Present */
+            present: boolean[];
+            /** Severity */
+            severity: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * Fix
          * @description A remedy as edit operations that can be previewed and applied.
          */
@@ -1347,6 +1450,84 @@ export interface components {
             /** Limit A */
             limit_a?: number | null;
             trace?: components["schemas"]["Trace"] | null;
+        };
+        /**
+         * Place
+         * @description One place with its numbers, all of the worst pack condition; `refused` says why it cannot be.
+         */
+        Place: {
+            /**
+             * Added G
+             * @default 0
+             */
+            added_g: number;
+            /**
+             * Added Wires
+             * @default 0
+             */
+            added_wires: number;
+            /** Current */
+            current: boolean;
+            /** Drop V */
+            drop_v?: number | null;
+            /** Edits */
+            edits: (components["schemas"]["SetDraw"] | components["schemas"]["SetValue"] | components["schemas"]["SetQuantity"] | components["schemas"]["Add"] | components["schemas"]["Remove"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["SetState"])[];
+            /** Headroom V */
+            headroom_v?: number | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "rail" | "pack" | "bec";
+            /**
+             * Noise
+             * @default 3
+             */
+            noise: number;
+            /**
+             * Noise Words
+             * @default
+             */
+            noise_words: string;
+            /** On Short V */
+            on_short_v?: number | null;
+            /** Rail */
+            rail: string | null;
+            /** Refused */
+            refused: string | null;
+            /** Score */
+            score: number;
+            /**
+             * Short Words
+             * @default
+             */
+            short_words: string;
+            /** Spare A */
+            spare_a?: number | null;
+            /** Spare Frac */
+            spare_frac?: number | null;
+            /** Still Temp C */
+            still_temp_c?: number | null;
+            /** Title */
+            title: string;
+        };
+        /** PlacesBody */
+        PlacesBody: {
+            /** Device */
+            device: string;
+            /**
+             * @default {
+             *       "drop": 0.3,
+             *       "failure": 0.5,
+             *       "headroom": 0.6,
+             *       "heat": 0.7,
+             *       "margin": 1,
+             *       "noise": 0.5,
+             *       "weight": 0.3,
+             *       "wires": 0.2
+             *     }
+             */
+            weights: components["schemas"]["Weights"];
         };
         /**
          * Plan
@@ -1971,6 +2152,15 @@ export interface components {
             /** To */
             to: number;
         };
+        /** Row */
+        Row: {
+            /** Cells */
+            cells: components["schemas"]["Cell"][];
+            /** Group */
+            group: string;
+            /** Label */
+            label: string;
+        };
         /**
          * SetDraw
          * @description A device's draw in one state, as typed (`850mA`, `9W@12V`).
@@ -2295,6 +2485,52 @@ export interface components {
             provenance: ("measured" | "sheet" | "reported" | "guess") | null;
             /** Tol Frac */
             tol_frac: number;
+        };
+        /**
+         * Weights
+         * @description How much each number counts in the ranking; our defaults, adjustable.
+         */
+        Weights: {
+            /**
+             * Drop
+             * @default 0.3
+             */
+            drop: number;
+            /**
+             * Failure
+             * @default 0.5
+             */
+            failure: number;
+            /**
+             * Headroom
+             * @default 0.6
+             */
+            headroom: number;
+            /**
+             * Heat
+             * @default 0.7
+             */
+            heat: number;
+            /**
+             * Margin
+             * @default 1
+             */
+            margin: number;
+            /**
+             * Noise
+             * @default 0.5
+             */
+            noise: number;
+            /**
+             * Weight
+             * @default 0.3
+             */
+            weight: number;
+            /**
+             * Wires
+             * @default 0.2
+             */
+            wires: number;
         };
         /**
          * Windows
@@ -2685,6 +2921,55 @@ export interface operations {
             };
         };
     };
+    yardmeter_server_api_plans_compare_plans: {
+        parameters: {
+            query: {
+                ids: number[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     yardmeter_server_api_plans_show_plan: {
         parameters: {
             query?: never;
@@ -2805,6 +3090,57 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanSummary"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    yardmeter_server_api_plans_show_dependants: {
+        parameters: {
+            query: {
+                element: string;
+            };
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
                 };
             };
             /** @description Not Found */
@@ -3056,6 +3392,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    yardmeter_server_api_plans_show_places: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlacesBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Place"][];
                 };
             };
             /** @description Not Found */

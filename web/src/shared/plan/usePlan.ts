@@ -28,6 +28,9 @@ export interface PlanContextValue {
   clearError: () => void;
   reload: () => void;
   showWorking: (ask: WorkingAsk) => void;
+  /** Open the move box, or the ranked places, for a device. */
+  move: (device: string) => void;
+  findPlace: (device: string) => void;
 }
 
 export const PlanContext = createContext<PlanContextValue | null>(null);

@@ -1,0 +1,1 @@
+export { CompareView } from "./CompareView";

@@ -1,0 +1,1 @@
+export { MoveBox } from "./MoveBox";

@@ -1,0 +1,1 @@
+export { PlacesBox } from "./PlacesBox";
