@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import json
 from dataclasses import dataclass
 from importlib.resources import files
 
 from yardmeter.core.errors import UnknownElementError
 from yardmeter.core.formats.plan_json import read_plan
+from yardmeter.core.parts import Part, load_part
 from yardmeter.core.plan import Plan
 
 
@@ -55,6 +57,12 @@ def find(key: str) -> Demo:
 def plans(demo: Demo) -> list[Plan]:
     """The demo's plans, read and validated."""
     return [read_plan((files(__name__) / name).read_text(encoding="utf-8")) for name in demo.files]
+
+
+def starter_parts() -> list[Part]:
+    """The parts every shelf starts with."""
+    rows = json.loads((files(__name__) / "shelf.json").read_text(encoding="utf-8"))
+    return [load_part(row) for row in rows]
 
 
 def plan(name: str) -> Plan:

@@ -50,6 +50,9 @@ def _prepare(options: argparse.Namespace, data: Path) -> None:
         for leftover in (data, data.with_name(data.name + "-wal"), data.with_name(data.name + "-shm")):
             leftover.unlink(missing_ok=True)
     call_command("migrate", verbosity=0, interactive=False)
+    from yardmeter.server.shelf.services import stock_shelf
+
+    stock_shelf()
     if options.demo:
         from yardmeter.server.builds.services.demos import load_all_demos
 

@@ -23,6 +23,7 @@ INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",
     "yardmeter.server.builds",
+    "yardmeter.server.shelf",
 ]
 MIDDLEWARE = [
     "yardmeter.server.access.AccessMiddleware",

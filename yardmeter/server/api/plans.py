@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field
 from yardmeter.core.answers.spread import Spread, spread
 from yardmeter.core.edits import dependants
 from yardmeter.core.errors import EditError
+from yardmeter.core.formats.csv_files import write_budget
 from yardmeter.core.formats.netlist import write_netlist
 from yardmeter.core.formats.plan_json import write_plan
 from yardmeter.core.review import Quantity, Working, working
@@ -160,6 +161,13 @@ def export(request: HttpRequest, plan_id: int) -> HttpResponse:
     """The plan in its open JSON format."""
     plan = editing.document_at(plan_id)
     return _download(write_plan(plan), f"{plan.name}.json", "application/json")
+
+
+@router.get("/{int:plan_id}/budget.csv", response={200: str, **ERROR_RESPONSES})
+def budget_csv(request: HttpRequest, plan_id: int) -> HttpResponse:
+    """Every rail and device in every condition as CSV."""
+    found = known(head_of(get_plan(plan_id)))
+    return _download(write_budget(found.document, found.case.budget), f"{found.document.name}-budget.csv", "text/csv")
 
 
 def _download(text: str, name: str, kind: str) -> HttpResponse:

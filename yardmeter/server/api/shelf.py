@@ -1,0 +1,102 @@
+"""The shelf: search, own parts, where used, CSV in and out, placing."""
+
+from __future__ import annotations
+
+from django.http import HttpRequest, HttpResponse
+from ninja import Router, Status
+from pydantic import BaseModel, Field
+
+from yardmeter.core.edits.placing import place_part
+from yardmeter.core.formats.csv_files import read_parts, write_parts
+from yardmeter.core.parts import Part
+from yardmeter.server.api.errors import ERROR_RESPONSES
+from yardmeter.server.api.schemas import Body, PlanView, RowId, as_json, plan_view
+from yardmeter.server.builds.services import editing
+from yardmeter.server.shelf import services
+
+router = Router(tags=["shelf"])
+
+
+class PartView(BaseModel):
+    own: bool
+    part: Part
+
+
+class UseView(BaseModel):
+    plan: int
+    name: str
+    build: str
+
+
+class CsvBody(Body):
+    text: str = Field(max_length=2_100_000)
+
+
+class CountView(BaseModel):
+    count: int
+
+
+class PlaceBody(Body):
+    """Put a part into a plan, fed from a rail of it."""
+
+    revision: RowId
+    part: str = Field(max_length=64)
+    rail: str | None = Field(default=None, max_length=64)
+
+
+@router.get("", response=list[PartView])
+def search_parts(request: HttpRequest, q: str = "", kind: str | None = None) -> list[dict[str, object]]:
+    """Parts holding every word of `q`. Rows hold validated documents, so they go out as they are."""
+    return [{"own": row.own, "part": row.document} for row in services.search(q[:200], kind)]
+
+
+@router.post("", response={201: PartView, **ERROR_RESPONSES})
+def create_part(request: HttpRequest, body: Part) -> Status[PartView]:
+    services.save_part(body, create=True)
+    return Status(201, PartView(own=True, part=body))
+
+
+@router.get("/csv", response={200: str, **ERROR_RESPONSES})
+def export_csv(request: HttpRequest) -> HttpResponse:
+    text = write_parts(services.all_parts())
+    return HttpResponse(
+        text,
+        content_type="text/csv; charset=utf-8",
+        headers={"Content-Disposition": 'attachment; filename="parts.csv"'},
+    )
+
+
+@router.post("/csv", response={200: CountView, **ERROR_RESPONSES})
+def import_csv(request: HttpRequest, body: CsvBody) -> CountView:
+    """All parts of the file or none; errors name line, field and remedy."""
+    return CountView(count=services.import_parts(read_parts(body.text)))
+
+
+@router.put("/{key}", response={200: PartView, **ERROR_RESPONSES})
+def change_part(request: HttpRequest, key: str, body: Part) -> PartView:
+    services.get_row(key)
+    services.save_part(body.model_copy(update={"key": key}))
+    return PartView(own=True, part=body.model_copy(update={"key": key}))
+
+
+@router.delete("/{key}", response={200: CountView, **ERROR_RESPONSES})
+def delete_part(request: HttpRequest, key: str) -> CountView:
+    services.delete_part(key)
+    return CountView(count=1)
+
+
+@router.get("/{key}/used", response={200: list[UseView], **ERROR_RESPONSES})
+def used_in(request: HttpRequest, key: str) -> list[UseView]:
+    return [UseView(plan=p.pk, name=p.name, build=p.build.name) for p in services.used_in(key)]
+
+
+@router.post("/{key}/update/{int:plan_id}", response={200: PlanView, **ERROR_RESPONSES})
+def update_plan(request: HttpRequest, key: str, plan_id: int) -> HttpResponse:
+    """Bring a plan up to date with a changed part; only when asked."""
+    return as_json(plan_view(services.update_plan(plan_id, key)))
+
+
+@router.post("/place/{int:plan_id}", response={200: PlanView, **ERROR_RESPONSES})
+def place(request: HttpRequest, plan_id: int, body: PlaceBody) -> HttpResponse:
+    edits = place_part(editing.document_at(plan_id), services.get_part(body.part), body.rail)
+    return as_json(plan_view(editing.edit(plan_id, body.revision, edits)))

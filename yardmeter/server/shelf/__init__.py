@@ -1,0 +1,1 @@
+"""The shelf: parts that plans are made of."""

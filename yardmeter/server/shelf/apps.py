@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class ShelfConfig(AppConfig):
+    name = "yardmeter.server.shelf"
+    label = "shelf"

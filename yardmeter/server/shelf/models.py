@@ -1,0 +1,23 @@
+"""Parts as rows, so that thousands can be searched."""
+
+from __future__ import annotations
+
+from django.db import models
+
+
+class PartRow(models.Model):
+    """One part: the core's Part as JSON, with what is searched beside it. `own` ones were made here and can be changed."""
+
+    key = models.CharField(max_length=64, unique=True)
+    name = models.CharField(max_length=80)
+    kind = models.CharField(max_length=20, db_index=True)
+    words = models.TextField()
+    document = models.JSONField()
+    own = models.BooleanField(default=False)
+    updated_at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ["kind", "name", "key"]
+
+    def __str__(self) -> str:
+        return self.name

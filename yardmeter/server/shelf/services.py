@@ -1,0 +1,122 @@
+"""What can be done with the shelf."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from django.db import transaction
+from django.db.models import QuerySet
+
+from yardmeter import demo
+from yardmeter.core.edits.placing import update_from_part
+from yardmeter.core.errors import EditError
+from yardmeter.core.parts import Part, load_part
+from yardmeter.server.builds.errors import NotFoundError
+from yardmeter.server.builds.models import Plan, Revision
+from yardmeter.server.builds.services import editing
+from yardmeter.server.builds.services.lookup import get_plan, head_of
+from yardmeter.server.shelf.models import PartRow
+
+FOUND_AT_MOST = 300
+
+
+def _words(part: Part) -> str:
+    kind = part.device.kind if part.device else ""
+    volts = f"{part.bec.set_v:g}v {part.bec.rating_a:g}a" if part.bec else ""
+    return " ".join((part.name, part.kind, kind, volts, part.note, part.key)).lower()
+
+
+def _fields(part: Part, *, own: bool) -> dict[str, object]:
+    return {
+        "name": part.name,
+        "kind": part.kind,
+        "words": _words(part),
+        "document": part.model_dump(mode="json"),
+        "own": own,
+    }
+
+
+@transaction.atomic
+def stock_shelf() -> int:
+    """Put the starter parts on the shelf where they are missing; parts of the builder's own are never touched."""
+    known = set(PartRow.objects.values_list("key", flat=True))
+    fresh = [
+        PartRow(key=part.key, **_fields(part, own=False)) for part in demo.starter_parts() if part.key not in known
+    ]
+    PartRow.objects.bulk_create(fresh)
+    return len(fresh)
+
+
+def search(text: str, kind: str | None) -> QuerySet[PartRow]:
+    """Parts that hold every word typed, at most 300."""
+    found = PartRow.objects.all()
+    if kind:
+        found = found.filter(kind=kind)
+    for word in text.lower().split():
+        found = found.filter(words__contains=word)
+    return found[:FOUND_AT_MOST]
+
+
+def get_row(key: str) -> PartRow:
+    row = PartRow.objects.filter(key=key).first()
+    if row is None:
+        raise NotFoundError("This part is not on the shelf.", where=key, remedy="Search for another one.")
+    return row
+
+
+def get_part(key: str) -> Part:
+    return load_part(get_row(key).document)
+
+
+def all_parts() -> list[Part]:
+    return [load_part(row.document) for row in PartRow.objects.all()]
+
+
+@transaction.atomic
+def save_part(part: Part, *, create: bool = False) -> PartRow:
+    """Store a part as the builder's own. A starter part that is changed becomes one's own under the same key."""
+    exists = PartRow.objects.filter(key=part.key).exists()
+    if create and exists:
+        raise EditError(f"The key {part.key} is taken.", where="key", remedy="Choose another key.")
+    row, _ = PartRow.objects.update_or_create(key=part.key, defaults=_fields(part, own=True))
+    return row
+
+
+@transaction.atomic
+def import_parts(parts: Iterable[Part]) -> int:
+    """Store all of them, or none."""
+    count = 0
+    for part in parts:
+        save_part(part)
+        count += 1
+    return count
+
+
+@transaction.atomic
+def delete_part(key: str) -> None:
+    row = get_row(key)
+    if not row.own:
+        raise EditError(
+            "A starter part stays on the shelf.", where=row.name, remedy="Only parts of your own can be removed."
+        )
+    row.delete()
+
+
+def used_in(key: str) -> list[Plan]:
+    """Plans whose shown revision holds a device of this part."""
+    heads = Plan.objects.filter(deleted_at=None, build__deleted_at=None).select_related("build", "head")
+    return [plan for plan in heads if plan.head and _uses(plan.head, key)]
+
+
+def _uses(revision: Revision, key: str) -> bool:
+    return any(device.get("part") == key for device in revision.document.get("devices", ()))
+
+
+def update_plan(plan_id: int, key: str) -> editing.Step:
+    """Bring a plan's devices of this part up to date: one edit, to be undone like any other."""
+    plan = get_plan(plan_id)
+    head = head_of(plan)
+    edits = update_from_part(editing.document_at(plan_id), get_part(key))
+    if not edits:
+        raise EditError("This plan is up to date with the part.", where=plan.name, remedy="There is nothing to change.")
+    return editing.edit(plan_id, head.pk, edits)
