@@ -9,6 +9,7 @@ import os
 import sys
 from pathlib import Path
 
+from yardmeter.server.backup import back_up
 from yardmeter.server.paths import data_file
 
 LOOPBACK = ("127.0.0.1", "localhost", "::1")
@@ -49,6 +50,10 @@ def _prepare(options: argparse.Namespace, data: Path) -> None:
     if options.demo:
         for leftover in (data, data.with_name(data.name + "-wal"), data.with_name(data.name + "-shm")):
             leftover.unlink(missing_ok=True)
+    if not options.demo and migrations_are_due():
+        copied = back_up(data, "before-migration")
+        if copied:
+            print(f"The data file was copied to {copied} before its format is brought up to date.", flush=True)
     call_command("migrate", verbosity=0, interactive=False)
     from yardmeter.server.shelf.services import stock_shelf
 
@@ -57,6 +62,17 @@ def _prepare(options: argparse.Namespace, data: Path) -> None:
         from yardmeter.server.builds.services.demos import load_all_demos
 
         load_all_demos()
+
+
+def migrations_are_due() -> bool:
+    """Whether the data file has tables, but not yet all that this program needs."""
+    from django.db import connection
+    from django.db.migrations.executor import MigrationExecutor
+
+    executor = MigrationExecutor(connection)
+    return bool(executor.loader.applied_migrations) and bool(
+        executor.migration_plan(executor.loader.graph.leaf_nodes())
+    )
 
 
 def _login_exists() -> bool:

@@ -4,8 +4,11 @@ import { App as AntApp, ConfigProvider } from "antd";
 import { useCallback, useEffect, useMemo, useState } from "react";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router";
 import { BuildsView } from "@/features/builds";
+import { CardView } from "@/features/card";
 import { CompareView } from "@/features/compare";
+import { NewBuildView } from "@/features/newbuild";
 import { RailsView } from "@/features/rails";
+import { ShelfView } from "@/features/shelf";
 import { WindowsView } from "@/features/windows";
 import { ModeContext } from "./mode";
 import { PlanShell } from "./PlanShell";
@@ -35,10 +38,13 @@ export function App() {
             <BrowserRouter>
               <Routes>
                 <Route path="/" element={<BuildsView />} />
+                <Route path="/new" element={<NewBuildView />} />
                 <Route path="/plans/:planId" element={<PlanShell />}>
                   <Route index element={<Navigate to="rails" replace />} />
                   <Route path="rails" element={<RailsView />} />
                   <Route path="compare" element={<CompareView />} />
+                  <Route path="shelf" element={<ShelfView />} />
+                  <Route path="card" element={<CardView />} />
                   <Route path="windows" element={<WindowsView />} />
                 </Route>
                 <Route path="*" element={<Navigate to="/" replace />} />

@@ -4,16 +4,17 @@ import { App as AntApp, Button, Dropdown, Input, Modal } from "antd";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { call, client } from "@/shared/api/client";
-import { usePlan } from "@/shared/plan/usePlan";
+import { usePlan, WORST } from "@/shared/plan/usePlan";
 import { useMode } from "./mode";
 
 interface Props {
   returnTo: (revision: number) => Promise<void>;
   openHelp: () => void;
+  openSeek: () => void;
 }
 
-export function Header({ returnTo, openHelp }: Props) {
-  const { view, undo, redo, busy, edit } = usePlan();
+export function Header({ returnTo, openHelp, openSeek }: Props) {
+  const { view, condition, undo, redo, busy, edit } = usePlan();
   const { mode, toggle } = useMode();
   const navigate = useNavigate();
   const builds = useQuery({ queryKey: ["builds"], queryFn: () => call(client.GET("/api/builds")) });
@@ -111,9 +112,18 @@ export function Header({ returnTo, openHelp }: Props) {
         {busy ? "Working it out…" : ""}
       </span>
       <span className="head-space" />
+      <Button onClick={openSeek} className="head-seek">
+        Search or do… <kbd>/</kbd>
+      </Button>
       <Dropdown
         trigger={["click"]}
-        menu={{ items: [{ key: "json", label: <a href={`/api/plans/${view.id}/export`}>Plan as JSON</a> }, ...netlists(view)] }}
+        menu={{ items: [
+            { key: "json", label: <a href={`/api/plans/${view.id}/export`}>Plan as JSON</a> },
+            { key: "csv", label: <a href={`/api/plans/${view.id}/budget.csv`}>Budget as CSV</a> },
+            { key: "svg", label: <a href={`/api/plans/${view.id}/rails.svg?condition=${condition === WORST ? (view.analysis.budget.conditions[0]?.id ?? "") : condition}`}>Rails as SVG</a> },
+            { key: "card", label: <Link to={`/plans/${view.id}/card`}>Build card to print</Link> },
+            ...netlists(view),
+          ] }}
       >
         <Button>Take away</Button>
       </Dropdown>

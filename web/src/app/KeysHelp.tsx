@@ -14,6 +14,8 @@ export function KeysHelp({ open, close, conditions }: Props) {
     ...conditions.slice(0, 9).map((c, index): [string, string] => [String(index + 1), c.name]),
     ["0", "The worst over all conditions"],
     ...VIEWS.map((v): [string, string] => [`g ${v.key}`, v.name]),
+    ["/", "Search or do: every element, view and command"],
+    ["a", "Add a part from the shelf"],
     ["m", "Move the selected device: then a rail's number, Enter"],
     ["w", "Where could the selected device live?"],
     ["Delete", "Remove the selected device or supply"],

@@ -6,6 +6,8 @@ export const VIEWS = [
   { path: "rails", name: "Rails", key: "r" },
   { path: "windows", name: "Windows", key: "w" },
   { path: "compare", name: "Compare", key: "c" },
+  { path: "shelf", name: "Shelf", key: "s" },
+  { path: "card", name: "Build card", key: "b" },
 ] as const;
 
 export function Nav({ planId }: { planId: number }) {

@@ -6,6 +6,7 @@ import { ConditionLine } from "@/features/conditions";
 import { ChangesStrip, FindingsList } from "@/features/findings";
 import { MoveBox } from "@/features/move";
 import { PlacesBox } from "@/features/places";
+import { SeekBox, type Doing } from "@/features/seek";
 import { Ticket } from "@/features/ticket";
 import { WorkingPanel } from "@/features/working";
 import { PlanContext, WORST, type PlanContextValue, type WorkingAsk } from "@/shared/plan/usePlan";
@@ -23,6 +24,7 @@ export function PlanShell() {
   const [search, setSearch] = useSearchParams();
   const [asked, setAsked] = useState<WorkingAsk | null>(null);
   const [help, setHelp] = useState(false);
+  const [seeking, setSeeking] = useState(false);
   const [moving, setMoving] = useState<string | null>(null);
   const [placing, setPlacing] = useState<string | null>(null);
   const { view } = store;
@@ -55,6 +57,8 @@ export function PlanShell() {
       "ctrl+shift+z": () => void step("redo"),
       "ctrl+y": () => void step("redo"),
       "?": () => setHelp(true),
+      "/": () => setSeeking(true),
+      a: () => void navigate({ pathname: `/plans/${planId}/shelf`, search: window.location.search }),
       m: () => device && setMoving(device),
       w: () => device && setPlacing(device),
       Delete: () => selected && removable && void edit([{ op: "remove", element: selected }]).then(() => select(null), () => undefined),
@@ -89,6 +93,25 @@ export function PlanShell() {
     );
   }
 
+  const go = (path: string) => void navigate({ pathname: `/plans/${planId}/${path}`, search: window.location.search });
+  const doings: Doing[] = [
+    ...VIEWS.map((one) => ({ name: one.name, group: "view", run: () => go(one.path) })),
+    { name: "Undo", group: "command", run: () => void step("undo") },
+    { name: "Redo", group: "command", run: () => void step("redo") },
+    { name: "Add a part from the shelf", group: "command", run: () => go("shelf") },
+    { name: "Policy of this plan", group: "command", run: () => select("policy") },
+    { name: "Worst over all conditions", group: "command", run: () => choose(WORST) },
+    { name: "Print the build card", group: "command", run: () => go("card") },
+    { name: "All builds", group: "command", run: () => void navigate("/") },
+    { name: "New build", group: "command", run: () => void navigate("/new") },
+    { name: "Keys", group: "command", run: () => setHelp(true) },
+    ...(device
+      ? [
+          { name: "Move the selected device", group: "command", run: () => setMoving(device) },
+          { name: "Where could the selected device live?", group: "command", run: () => setPlacing(device) },
+        ]
+      : []),
+  ];
   const value: PlanContextValue = {
     view,
     condition,
@@ -110,7 +133,7 @@ export function PlanShell() {
   return (
     <PlanContext value={value}>
       <div className="shell">
-        <Header returnTo={store.returnTo} openHelp={() => setHelp(true)} />
+        <Header returnTo={store.returnTo} openHelp={() => setHelp(true)} openSeek={() => setSeeking(true)} />
         <ConditionLine />
         <div className="shell-body">
           <Nav planId={planId} />
@@ -149,6 +172,7 @@ export function PlanShell() {
             <FindingsList />
           </aside>
         </div>
+        <SeekBox open={seeking} close={() => setSeeking(false)} doings={doings} />
         <MoveBox device={moving} close={() => setMoving(null)} />
         <PlacesBox device={placing} close={() => setPlacing(null)} />
         <WorkingPanel asked={asked} ask={setAsked} />

@@ -185,7 +185,7 @@ def _read_part(row: dict[str, str]) -> Part:
             if name.removeprefix("throttle_").replace(".", "", 1).isdigit()
         ]
         led = {name: value for name, value in values.items() if not name.startswith("throttle_")}
-        device = {"id": row["key"], "name": row["name"], "kind": row.get("device_kind") or "other"}
+        device: dict[str, object] = {"id": row["key"], "name": row["name"], "kind": row.get("device_kind") or "other"}
         device |= {"law": row.get("law") or "current", "draws": draws, "throttle": throttle, "led": led or None}
         data["device"] = {**device, **volts}
     elif kind == "bec":

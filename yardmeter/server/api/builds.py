@@ -5,11 +5,22 @@ from __future__ import annotations
 from django.http import HttpRequest
 from ninja import Router, Status
 
+from yardmeter.core.edits.starting import start_plan
 from yardmeter.core.errors import EditError
+from yardmeter.core.formats.plan_json import read_plan
 from yardmeter.server.api.errors import ERROR_RESPONSES
-from yardmeter.server.api.schemas import BuildSummary, DemoView, NameBody, NewBuildBody, build_summary
+from yardmeter.server.api.schemas import (
+    BuildSummary,
+    DemoView,
+    NameBody,
+    NewBuildBody,
+    StartBody,
+    TextBody,
+    build_summary,
+)
 from yardmeter.server.builds.services import demos, keeping
 from yardmeter.server.builds.services.lookup import get_build
+from yardmeter.server.shelf import services as shelf
 
 router = Router(tags=["builds"])
 
@@ -33,6 +44,24 @@ def create_build(request: HttpRequest, body: NewBuildBody) -> Status[BuildSummar
     if body.plan is None:
         raise EditError("A new build needs a plan or a demo to start from.", where="plan", remedy="Send one of them.")
     return Status(201, build_summary(keeping.create_build(body.name or body.plan.name, [body.plan])))
+
+
+@router.post("/start", response={201: BuildSummary, **ERROR_RESPONSES})
+def start_build(request: HttpRequest, body: StartBody) -> Status[BuildSummary]:
+    """A build from pack, boards and devices of the shelf."""
+    boards = [shelf.get_part(key) for key in body.boards]
+    devices = [shelf.get_part(key) for key in body.devices]
+    plan = start_plan("first wiring", shelf.get_part(body.pack), boards, devices)
+    return Status(201, build_summary(keeping.create_build(body.name, [plan], summary="Started from the shelf")))
+
+
+@router.post("/read", response={201: BuildSummary, **ERROR_RESPONSES})
+def read_build(request: HttpRequest, body: TextBody) -> Status[BuildSummary]:
+    """A build from the text of a plan file; validated whole before anything is stored."""
+    plan = read_plan(body.text)
+    return Status(
+        201, build_summary(keeping.create_build(plan.name, [plan], note=plan.note, summary="Read from a file"))
+    )
 
 
 @router.get("/{int:build_id}", response={200: BuildSummary, **ERROR_RESPONSES})

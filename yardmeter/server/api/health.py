@@ -9,6 +9,9 @@ from ninja import Router
 from pydantic import BaseModel
 
 from yardmeter import __version__
+from yardmeter.core.errors import EditError
+from yardmeter.server.api.errors import ERROR_RESPONSES
+from yardmeter.server.backup import back_up
 
 router = Router(tags=["health"])
 
@@ -18,6 +21,21 @@ class Health(BaseModel):
     version: str
     journal: str
     data_file: str
+
+
+class BackupView(BaseModel):
+    file: str
+
+
+@router.post("/backup", response={200: BackupView, **ERROR_RESPONSES})
+def make_backup(request: HttpRequest) -> BackupView:
+    """Copy the data file into the folder `backups` beside it."""
+    made = back_up(settings.DATA_FILE, "on-demand")
+    if made is None:
+        raise EditError(
+            "There is no data file to copy yet.", where=settings.DATA_FILE.name, remedy="Make a build first."
+        )
+    return BackupView(file=str(made))
 
 
 @router.get("/health", response=Health)

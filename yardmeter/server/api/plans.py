@@ -12,6 +12,7 @@ from yardmeter.core.errors import EditError
 from yardmeter.core.formats.csv_files import write_budget
 from yardmeter.core.formats.netlist import write_netlist
 from yardmeter.core.formats.plan_json import write_plan
+from yardmeter.core.formats.rails_svg import write_rails_svg
 from yardmeter.core.review import Quantity, Working, working
 from yardmeter.core.review.compare import Comparison, compare
 from yardmeter.core.review.placement import Place, Weights, places
@@ -161,6 +162,15 @@ def export(request: HttpRequest, plan_id: int) -> HttpResponse:
     """The plan in its open JSON format."""
     plan = editing.document_at(plan_id)
     return _download(write_plan(plan), f"{plan.name}.json", "application/json")
+
+
+@router.get("/{int:plan_id}/rails.svg", response={200: str, **ERROR_RESPONSES})
+def rails_svg(request: HttpRequest, plan_id: int, condition: str) -> HttpResponse:
+    """The rails in one condition as a picture."""
+    found = known(head_of(get_plan(plan_id)))
+    chosen = found.document.condition(condition)
+    text = write_rails_svg(found.document, found.case.budget, chosen.id)
+    return _download(text, f"{found.document.name}-{chosen.id}.svg", "image/svg+xml")
 
 
 @router.get("/{int:plan_id}/budget.csv", response={200: str, **ERROR_RESPONSES})

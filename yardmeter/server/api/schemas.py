@@ -88,6 +88,19 @@ class NewBuildBody(Body):
     plan: Plan | None = None
 
 
+class StartBody(Body):
+    """A build from nothing: keys of parts on the shelf; devices go where their volts fit."""
+
+    name: Name
+    pack: str = Field(max_length=64)
+    boards: list[str] = Field(default=[], max_length=20)
+    devices: list[str] = Field(default=[], max_length=100)
+
+
+class TextBody(Body):
+    text: str = Field(max_length=4_200_000)
+
+
 class HistoryEntry(BaseModel):
     revision: int
     number: int

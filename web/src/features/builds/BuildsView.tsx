@@ -1,8 +1,9 @@
 /** All builds of this data file; an empty file starts from a demo build. */
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Alert, Button, Spin } from "antd";
+import { useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { call, client } from "@/shared/api/client";
+import { ApiError, call, client } from "@/shared/api/client";
 import "./builds.css";
 
 export function BuildsView() {
@@ -18,14 +19,47 @@ export function BuildsView() {
       if (first) void navigate(`/plans/${first.id}/rails`);
     },
   });
-  const failed = builds.error ?? add.error;
+  const backup = useMutation({ mutationFn: () => call(client.POST("/api/backup")) });
+  const file = useRef<HTMLInputElement>(null);
+  const [problems, setProblems] = useState<string[]>([]);
+  const [refused, setRefused] = useState("");
+  const read = async (picked: File | undefined) => {
+    if (!picked) return;
+    try {
+      const build = await call(client.POST("/api/builds/read", { body: { text: await picked.text() } }));
+      void queries.invalidateQueries({ queryKey: ["builds"] });
+      const first = build.plans[0];
+      if (first) void navigate(`/plans/${first.id}/rails`);
+    } catch (caught) {
+      const body = caught instanceof ApiError ? caught.body : null;
+      setRefused(`${picked.name} cannot be read.`);
+      const lines = (body?.problems ?? []).map((p) => `${p.where}: ${p.what} ${p.remedy}`);
+      setProblems(lines.length > 0 ? lines : [body ? [body.where, body.what, body.remedy].filter(Boolean).join(" · ") : String(caught)]);
+    }
+    if (file.current) file.current.value = "";
+  };
+  const failed = backup.error ?? builds.error ?? add.error;
   return (
     <main className="builds">
       <h1>Yard Meter</h1>
       <p>Every rail summed, every pin in every condition, every number with its working.</p>
       {failed && <Alert type="error" title={failed.message} />}
       {builds.isPending && <Spin />}
-      {builds.data?.length === 0 && <p>This data file is empty. Start from a demo build and change it into yours.</p>}
+      {builds.data?.length === 0 && <p>This data file is empty. Start with a pack, from a demo build, or from a plan file.</p>}
+      <div className="builds-tools">
+        <Button type="primary" onClick={() => void navigate("/new")}>
+          New build
+        </Button>
+        <Button onClick={() => file.current?.click()}>Read a plan file…</Button>
+        <input ref={file} type="file" accept=".json,application/json" hidden aria-label="Plan file" onChange={(event) => void read(event.target.files?.[0])} />
+        <Button loading={backup.isPending} onClick={() => backup.mutate()}>
+          Back up the data file
+        </Button>
+      </div>
+      {backup.data && <Alert type="success" title={`Copied to ${backup.data.file}`} />}
+      {problems.length > 0 && (
+        <Alert type="error" title={`${refused} Nothing was stored.`} description={<ul>{problems.slice(0, 10).map((line) => <li key={line}>{line}</li>)}</ul>} closable={{ onClose: () => setProblems([]) }} />
+      )}
       <ul>
         {(builds.data ?? []).map((build) => (
           <li key={build.id}>

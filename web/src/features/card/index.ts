@@ -1,0 +1,1 @@
+export { CardView } from "./CardView";

@@ -1,0 +1,132 @@
+/** A new build in three short steps: pack, boards, devices, each from the shelf. */
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Alert, Button, Input, Steps } from "antd";
+import { useState } from "react";
+import { Link, useNavigate } from "react-router";
+import { call, client } from "@/shared/api/client";
+import type { components } from "@/shared/api/schema";
+import "./newbuild.css";
+
+type Part = components["schemas"]["PartView"]["part"];
+const STEPS = ["Pack", "Boards", "Devices"] as const;
+
+export function NewBuildView() {
+  const [step, setStep] = useState(0);
+  const [name, setName] = useState("");
+  const [pack, setPack] = useState<string | null>(null);
+  const [boards, setBoards] = useState<string[]>([]);
+  const [devices, setDevices] = useState<string[]>([]);
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const make = useMutation({
+    mutationFn: () => call(client.POST("/api/builds/start", { body: { name: name.trim() || "My build", pack: pack ?? "", boards, devices } })),
+    onSuccess: (build) => {
+      void queries.invalidateQueries({ queryKey: ["builds"] });
+      const first = build.plans[0];
+      if (first) void navigate(`/plans/${first.id}/rails`);
+    },
+  });
+  const count = (list: string[], key: string) => list.filter((one) => one === key).length;
+  const add = (list: string[], set: (next: string[]) => void) => (key: string) => set([...list, key]);
+  const drop = (list: string[], set: (next: string[]) => void) => (key: string) => {
+    const at = list.lastIndexOf(key);
+    set(list.filter((_, index) => index !== at));
+  };
+  return (
+    <main className="newbuild">
+      <p>
+        <Link to="/">All builds</Link>
+      </p>
+      <h1>New build</h1>
+      <label>
+        Name <Input value={name} maxLength={80} placeholder="My build" onChange={(event) => setName(event.target.value)} style={{ maxWidth: 320 }} />
+      </label>
+      <Steps current={step} onChange={(next) => (pack || next === 0) && setStep(next)} items={STEPS.map((title) => ({ title }))} />
+      {step === 0 && <Picker kinds={["pack"]} hint="The flight battery. Its own numbers can be changed later." count={(key) => (pack === key ? 1 : 0)} add={setPack} drop={() => setPack(null)} />}
+      {step === 1 && (
+        <Picker
+          kinds={["board", "bec"]}
+          hint="A power board is there already. Add the controller, ESCs and stand-alone regulators; each gets its pack wire and ground."
+          count={(key) => count(boards, key)}
+          add={add(boards, setBoards)}
+          drop={drop(boards, setBoards)}
+        />
+      )}
+      {step === 2 && (
+        <Picker
+          kinds={["device"]}
+          hint="Each device goes on the rail whose volts fit it best. What fits nowhere goes on the pack, and you are told."
+          count={(key) => count(devices, key)}
+          add={add(devices, setDevices)}
+          drop={drop(devices, setDevices)}
+        />
+      )}
+      {make.error && <Alert type="error" title={make.error.message} />}
+      <div className="newbuild-steps">
+        {step > 0 && <Button onClick={() => setStep(step - 1)}>Back</Button>}
+        {step < 2 ? (
+          <Button type="primary" disabled={!pack} onClick={() => setStep(step + 1)}>
+            Next: {STEPS[step + 1]}
+          </Button>
+        ) : (
+          <Button type="primary" loading={make.isPending} onClick={() => make.mutate()}>
+            Work it out
+          </Button>
+        )}
+      </div>
+    </main>
+  );
+}
+
+interface PickerProps {
+  kinds: string[];
+  hint: string;
+  count: (key: string) => number;
+  add: (key: string) => void;
+  drop: (key: string) => void;
+}
+
+function words(part: Part): string {
+  if (part.device) return `${part.device.min_v}–${part.device.max_v} V`;
+  if (part.bec) return `${part.bec.set_v} V ${part.bec.rating_a} A`;
+  if (part.board) return (part.board.supplies ?? []).flatMap((s) => ("set_v" in s ? [`${s.set_v} V ${s.rating_a} A`] : [])).join(", ");
+  return part.pack ? `${part.pack.chemistry}, ${part.pack.capacity_ah} Ah` : "";
+}
+
+function Picker({ kinds, hint, count, add, drop }: PickerProps) {
+  const [text, setText] = useState("");
+  const found = useQuery({
+    queryKey: ["shelf-pick", kinds, text],
+    placeholderData: (before) => before,
+    queryFn: async () => (await Promise.all(kinds.map((kind) => call(client.GET("/api/shelf", { params: { query: { q: text, kind } } }))))).flat(),
+  });
+  return (
+    <section>
+      <p className="muted">{hint}</p>
+      <Input.Search allowClear aria-label="Search the shelf" placeholder="Search the shelf" value={text} onChange={(event) => setText(event.target.value)} style={{ maxWidth: 320 }} />
+      <ul>
+        {(found.data ?? []).map(({ part }) => {
+          const chosen = count(part.key);
+          return (
+            <li key={part.key} className={chosen > 0 ? "is-chosen" : ""}>
+              <span>
+                <strong>{part.name}</strong> <span className="muted">{words(part)}</span>
+              </span>
+              <span>
+                {chosen > 0 && (
+                  <Button size="small" onClick={() => drop(part.key)} aria-label={`Take ${part.name} off`}>
+                    −
+                  </Button>
+                )}{" "}
+                {chosen > 0 ? chosen : ""}{" "}
+                <Button size="small" onClick={() => add(part.key)} aria-label={`Choose ${part.name}`}>
+                  +
+                </Button>
+              </span>
+            </li>
+          );
+        })}
+      </ul>
+    </section>
+  );
+}

@@ -1,0 +1,1 @@
+export { NewBuildView } from "./NewBuildView";

@@ -1,0 +1,1 @@
+export { SeekBox, type Doing } from "./SeekBox";

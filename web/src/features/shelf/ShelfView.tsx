@@ -1,0 +1,136 @@
+/** The shelf: search, filter, put into the plan, parts of one's own, CSV in and out. */
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Alert, Button, Input, Segmented, Select, Spin } from "antd";
+import { useDeferredValue, useRef, useState } from "react";
+import { ApiError, call, client } from "@/shared/api/client";
+import type { components } from "@/shared/api/schema";
+import { usePlan } from "@/shared/plan/usePlan";
+import { drawText, railTitle } from "@/shared/ui/format";
+import { PartEditor } from "./PartEditor";
+import "./shelf.css";
+
+export type PartView = components["schemas"]["PartView"];
+export type Part = PartView["part"];
+
+const KINDS = ["all", "device", "bec", "board", "pack", "capacitor", "filter", "wire", "connector"] as const;
+type Kind = (typeof KINDS)[number];
+const PLACED = ["device", "bec", "board", "pack"];
+
+export function facts(part: Part): string {
+  if (part.device) {
+    const d = part.device;
+    const motor = (d.throttle ?? []).at(-1);
+    const draw = motor ? `${motor.amps} A at full throttle` : `${drawText(d.draws.typical)} typical, ${drawText(d.draws.peak)} peak`;
+    return `${d.min_v}–${d.max_v} V, ${draw}`;
+  }
+  if (part.bec) return `${part.bec.kind} to ${part.bec.set_v} V, ${part.bec.rating_a} A, up to ${part.bec.input_max_v} V in`;
+  if (part.board) {
+    const regulators = (part.board.supplies ?? []).flatMap((s) => ("set_v" in s ? [`${s.set_v} V ${s.rating_a} A`] : []));
+    return regulators.length > 0 ? regulators.join(", ") : "no regulator";
+  }
+  if (part.pack) return `${part.pack.series}S${part.pack.parallel}P ${part.pack.chemistry}, ${part.pack.capacity_ah} Ah`;
+  return Object.entries(part.values ?? {})
+    .map(([name, value]) => `${name.replaceAll("_", " ")} ${value}`)
+    .join(", ");
+}
+
+export function ShelfView() {
+  const { view, reload, selected } = usePlan();
+  const queries = useQueryClient();
+  const [text, setText] = useState("");
+  const [kind, setKind] = useState<Kind>("all");
+  const [rail, setRail] = useState<string>(view.plan.rails.some((r) => r.id === selected) ? (selected ?? "") : (view.plan.rails.find((r) => r.nominal_v)?.id ?? view.plan.pack.rail));
+  const [editing, setEditing] = useState<Part | "new" | null>(null);
+  const [said, setSaid] = useState<{ kind: "success" | "error"; title: string; lines: string[] } | null>(null);
+  const file = useRef<HTMLInputElement>(null);
+  const q = useDeferredValue(text);
+  const found = useQuery({
+    queryKey: ["shelf", q, kind],
+    placeholderData: (before) => before,
+    queryFn: () => call(client.GET("/api/shelf", { params: { query: { q, kind: kind === "all" ? undefined : kind } } })),
+  });
+  const problem = (caught: unknown) => {
+    const body = caught instanceof ApiError ? caught.body : null;
+    const lines = (body?.problems ?? []).slice(0, 8).map((p) => `${p.where}: ${p.what} ${p.remedy}`);
+    setSaid({ kind: "error", title: body ? `${body.what} ${lines.length > 0 ? "" : body.remedy}` : String(caught), lines });
+  };
+  const place = async (part: Part) => {
+    try {
+      await call(
+        client.POST("/api/shelf/place/{plan_id}", { params: { path: { plan_id: view.id } }, body: { revision: view.revision, part: part.key, rail: part.kind === "device" ? rail : null } }),
+      );
+      setSaid({ kind: "success", title: `${part.name} is in the plan.`, lines: [] });
+      reload();
+    } catch (caught) {
+      problem(caught);
+    }
+  };
+  const read = async (picked: File | undefined) => {
+    if (!picked) return;
+    try {
+      const { count } = await call(client.POST("/api/shelf/csv", { body: { text: await picked.text() } }));
+      setSaid({ kind: "success", title: `${count} parts read from ${picked.name}.`, lines: [] });
+      void queries.invalidateQueries({ queryKey: ["shelf"] });
+    } catch (caught) {
+      problem(caught);
+    }
+    if (file.current) file.current.value = "";
+  };
+  return (
+    <div className="shelf">
+      <div className="shelf-tools">
+        <Input.Search allowClear placeholder="Search parts: words, volts, amps" aria-label="Search parts" value={text} onChange={(event) => setText(event.target.value)} />
+        <Button onClick={() => setEditing("new")}>New part</Button>
+        <Button href="/api/shelf/csv">Parts as CSV</Button>
+        <Button onClick={() => file.current?.click()}>Read CSV…</Button>
+        <input ref={file} type="file" accept=".csv,text/csv" hidden aria-label="Parts file" onChange={(event) => void read(event.target.files?.[0])} />
+      </div>
+      <div className="shelf-tools">
+        <Segmented<Kind> options={[...KINDS]} value={kind} onChange={setKind} aria-label="Kind" />
+        <label>
+          put devices on{" "}
+          <Select
+            size="small"
+            aria-label="Rail for new devices"
+            value={rail}
+            onChange={setRail}
+            options={view.plan.rails.map((r) => ({ value: r.id, label: railTitle(r.name) }))}
+            popupMatchSelectWidth={false}
+          />
+        </label>
+      </div>
+      {said && <Alert type={said.kind} title={said.title} description={said.lines.length > 0 ? <ul>{said.lines.map((line) => <li key={line}>{line}</li>)}</ul> : undefined} closable={{ onClose: () => setSaid(null) }} />}
+      {found.isPending && <Spin />}
+      {found.error && <Alert type="error" title={found.error.message} />}
+      <p className="muted" role="status">
+        {found.data ? `${found.data.length} parts` : ""}
+      </p>
+      <table>
+        <tbody>
+          {(found.data ?? []).map(({ part, own }) => (
+            <tr key={part.key}>
+              <th scope="row">
+                {part.name} {own && <span className="own">own</span>}
+              </th>
+              <td>{facts(part)}</td>
+              <td>{part.weight_g ? `${part.weight_g} g` : ""}</td>
+              <td>{part.provenance}</td>
+              <td className="shelf-actions">
+                {PLACED.includes(part.kind) && (
+                  <Button size="small" onClick={() => void place(part)} aria-label={`Put ${part.name} into the plan`}>
+                    {part.kind === "pack" ? "Use" : "Add"}
+                  </Button>
+                )}
+                <Button size="small" onClick={() => setEditing(part)} aria-label={`Open ${part.name}`}>
+                  Open
+                </Button>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {found.data?.length === 0 && <p>Nothing on the shelf has all these words. Use fewer, or make a part of your own.</p>}
+      {editing && <PartEditor part={editing === "new" ? null : editing} own={found.data?.find((p) => editing !== "new" && p.part.key === editing.key)?.own ?? true} close={() => setEditing(null)} />}
+    </div>
+  );
+}

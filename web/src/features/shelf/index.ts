@@ -1,0 +1,1 @@
+export { ShelfView } from "./ShelfView";
