@@ -23,7 +23,10 @@ from yardmeter.core.answers.supplies import supply_answers
 from yardmeter.core.network.build import Layout, rest_pack_v
 from yardmeter.core.network.loads import active_draw
 from yardmeter.core.physics.pack import charge_left_frac
-from yardmeter.core.plan import Condition, Device, Plan, Provenance, Rail
+from yardmeter.core.plan import Condition, Device, Link, Plan, Provenance, Rail, Strap
+
+CARRYING_A = 1e-4
+"""Current from which a supply counts among those that carry a rail [A]."""
 
 
 @dataclass(frozen=True)
@@ -133,19 +136,28 @@ def _rail_state(plan: Plan, rail: Rail, case: _Case) -> RailState:
     )
 
 
-def rail_limits(plan: Plan, rail: Rail, condition: Condition, view: View) -> tuple[Limit, ...]:
-    """Bounds on what may be taken from a rail in a condition. Supplies that carry it together add up."""
+def rail_limits(
+    plan: Plan, rail: Rail, condition: Condition, view: View, above: tuple[str, ...] = ()
+) -> tuple[Limit, ...]:
+    """Bounds on what may be taken from a rail in a condition. Supplies that carry it together add up.
+
+    A wire or strap gives no more than the rail it comes from; `above` are the rails already climbed through.
+    """
     if rail.id == plan.pack.rail and condition.on_pack:
         return pack_limits(plan, condition)
     ports = [inlet_limit(inlet) for inlet in plan.inlets if inlet.rail == rail.id and inlet.id in condition.energy]
-    carrying = [
-        supply
-        for supply in plan.supplies_into(rail.id)
-        if view.op.supply_in_v(view.row, supply) > LIVE_V and view.op.supply_a(view.row, supply) > 1e-4
-    ]
+    feeding = [s for s in plan.supplies_into(rail.id) if view.op.supply_in_v(view.row, s) > LIVE_V]
+    carrying = [s for s in feeding if view.op.supply_a(view.row, s) > CARRYING_A]
     if not carrying and not ports:
-        carrying = [s for s in plan.supplies_into(rail.id) if view.op.supply_in_v(view.row, s) > LIVE_V][:1]
-    groups = [supply_limits(plan, s, condition, view.op.supply_in_v(view.row, s)) for s in carrying]
+        carrying = feeding[:1]
+    groups = []
+    for supply in carrying:
+        group = supply_limits(plan, supply, condition, view.op.supply_in_v(view.row, supply))
+        if isinstance(supply, Link | Strap):
+            for name in plan.inputs_of(supply):
+                if name in plan.rail_of and name not in above:
+                    group += rail_limits(plan, plan.rail_of[name], condition, view, (*above, rail.id))
+        groups.append(group)
     if len(groups) == 1 and not ports:
         return groups[0]
     least = [min(group, key=lambda limit: limit.amps_a) for group in groups if group]

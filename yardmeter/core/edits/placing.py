@@ -11,6 +11,9 @@ from yardmeter.core.parts.part import PACK_IN, BoardPart
 from yardmeter.core.plan import Device, Link, Plan, Regulator, Wire
 from yardmeter.core.plan.operations import Add, Edit, SetValue
 
+BOARD_WIRE = Wire(gauge_awg=22, length_m=0.06)
+MOTOR_WIRE = Wire(gauge_awg=12, length_m=0.05)
+"""Wires a part comes with until the builder says otherwise; common practice, no source."""
 KEPT_IN_PLAN = ("id", "name", "feed", "returns", "keeps_control", "part", "note")
 """What a device keeps of its own when its part has changed."""
 
@@ -40,15 +43,21 @@ def _device(plan: Plan, device: Device, part: Part, rail: str) -> Add:
     value = device.model_dump(mode="json")
     name = fresh_id(plan, device.name)
     ground = plan.rail_of[rail].board
-    value |= {"id": name, "part": part.key, "weight_g": part.weight_g, "feed": {"rail": rail, "pad": None}}
-    value["returns"] = [{"id": fresh_id(plan, f"{name}-gnd", {name}), "to": ground}]
+    wire = (MOTOR_WIRE if device.kind == "motor" else Wire()).model_dump(mode="json")
+    value |= {
+        "id": name,
+        "part": part.key,
+        "weight_g": part.weight_g,
+        "feed": {"rail": rail, "pad": None, "wire": wire},
+    }
+    value["returns"] = [{"id": fresh_id(plan, f"{name}-gnd", {name}), "to": ground, "wire": wire}]
     return Add(kind="device", value=value)
 
 
-def _ground(plan: Plan, name: str, to: str, taken: set[str]) -> list[dict[str, Any]]:
+def _ground(plan: Plan, name: str, to: str, taken: set[str], wire: Wire) -> list[dict[str, Any]]:
     identity = fresh_id(plan, f"{name}-gnd", taken)
     taken.add(identity)
-    return [{"id": identity, "to": to, "wire": Wire(gauge_awg=22, length_m=0.06).model_dump(mode="json")}]
+    return [{"id": identity, "to": to, "wire": wire.model_dump(mode="json")}]
 
 
 def _bec(plan: Plan, regulator: Regulator, part: Part, source: str) -> tuple[Edit, ...]:
@@ -57,10 +66,9 @@ def _bec(plan: Plan, regulator: Regulator, part: Part, source: str) -> tuple[Edi
     for role in ("board", "rail", "reg"):
         ids[role] = fresh_id(plan, f"{part.key}-{role}", taken)
         taken.add(ids[role])
-    ground = _ground(plan, ids["board"], plan.rail_of[source].board, taken)
+    ground = _ground(plan, ids["board"], plan.rail_of[source].board, taken, BOARD_WIRE)
     board = {"id": ids["board"], "name": part.name, "kind": "regulator", "returns": ground, "weight_g": part.weight_g}
     rail = {"id": ids["rail"], "name": part.name, "board": ids["board"], "nominal_v": regulator.set_v}
-    wire = Wire(gauge_awg=22, length_m=0.06)
     made = regulator.model_copy(
         update={
             "id": ids["reg"],
@@ -68,7 +76,7 @@ def _bec(plan: Plan, regulator: Regulator, part: Part, source: str) -> tuple[Edi
             "input": source,
             "output": ids["rail"],
             "board": ids["board"],
-            "feed": wire,
+            "feed": BOARD_WIRE,
             "weight_g": 0.0,
         }
     )
@@ -87,7 +95,8 @@ def _board(plan: Plan, template: BoardPart, part: Part, source: str) -> tuple[Ed
         fresh[one.id] = fresh_id(plan, one.id if one.id != PACK_IN else f"{template.board.id}-pack", taken)
         taken.add(fresh[one.id])
     board = template.board.model_dump(mode="json")
-    ground = _ground(plan, fresh[template.board.id], plan.rail_of[source].board, taken)
+    wire = MOTOR_WIRE if template.board.kind == "esc" else BOARD_WIRE
+    ground = _ground(plan, fresh[template.board.id], plan.rail_of[source].board, taken, wire)
     board |= {"id": fresh[template.board.id], "returns": ground, "weight_g": part.weight_g}
     edits: list[Edit] = [Add(kind="board", value=board)]
     for rail in template.rails:
@@ -103,7 +112,7 @@ def _board(plan: Plan, template: BoardPart, part: Part, source: str) -> tuple[Ed
             input=source,
             output=fresh[PACK_IN],
             board=plan.rail_of[source].board,
-            feed=Wire(gauge_awg=22, length_m=0.06),
+            feed=wire,
         )
         edits.append(Add(kind="supply", value=cable.model_dump(mode="json")))
     for supply in template.supplies:
@@ -124,7 +133,7 @@ def update_from_part(plan: Plan, part: Part) -> tuple[Edit, ...]:
     """Edits that bring the plan's devices of this part up to date; wiring, names and notes stay the plan's own."""
     if part.device is None:
         return ()
-    wanted = part.device.model_dump(mode="json")
+    wanted = part.device.model_dump(mode="json") | {"weight_g": part.weight_g}
     edits: list[Edit] = []
     for device in plan.devices:
         if device.part != part.key:

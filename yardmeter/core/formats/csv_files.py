@@ -97,25 +97,31 @@ def read_parts(text: str) -> tuple[Part, ...]:
     """Parts from CSV, all or none. Raises FormatError whose problems name line, field and remedy."""
     if len(text.encode()) > MAX_BYTES:
         raise FormatError(f"The file is larger than {MAX_BYTES // 1_000_000} MB.", remedy="Split it.")
-    reader = csv.DictReader(io.StringIO(text.removeprefix("\ufeff")))
-    missing = [column for column in ("key", "name", "kind") if column not in (reader.fieldnames or ())]
+    try:
+        lines = list(csv.reader(io.StringIO(text.removeprefix("\ufeff"), newline=""), strict=True))
+    except csv.Error as error:
+        raise FormatError(
+            f"Not a CSV file: {error}.", remedy="Save it as CSV with commas, quotes doubled inside quotes."
+        ) from None
+    names = [cell.strip() for cell in lines[0]] if lines else []
+    missing = [column for column in ("key", "name", "kind") if column not in names]
     if missing:
         raise FormatError(
             f"The first line does not name {', '.join(missing)}.",
             where="line 1",
             remedy=f"The columns are {', '.join(COLUMNS)}.",
         )
+    if len(lines) > MAX_ROWS:
+        raise FormatError(f"More than {MAX_ROWS} parts.", where=f"line {MAX_ROWS}", remedy="Split the file.")
     parts: list[Part] = []
     problems: list[PlanError] = []
     seen: dict[str, int] = {}
-    for row in reader:
-        line = reader.line_num
-        if len(parts) + len(problems) >= MAX_ROWS:
-            raise FormatError(f"More than {MAX_ROWS} parts.", where=f"line {line}", remedy="Split the file.")
+    for line, cells in enumerate(lines[1:], start=2):
+        if not any(cell.strip() for cell in cells):
+            continue
+        row = dict.fromkeys(names, "") | dict(zip(names, (plain(cell.strip()) for cell in cells), strict=False))
         try:
-            part = _read_part(
-                {k: plain((v or "").strip()) for k, v in row.items() if k is not None and isinstance(v, str | None)}
-            )
+            part = _read_part(row)
         except (PlanError, QuantityError, FormatError) as error:
             for one in getattr(error, "problems", (error,)):
                 problems.append(

@@ -62,7 +62,7 @@ def _row(
 ) -> Row:
     known = [v for v in values if v is not None]
     best = (max(known) if higher else min(known)) if known else None
-    spread = len({round(v, 6) for v in known}) > 1
+    spread = len({format_si(v, unit) for v in known}) > 1
     cells = [
         Cell(
             text=format_si(v, unit) if v is not None else "–",

@@ -32,6 +32,20 @@ export function MoveBox({ device, close }: Props) {
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [device, at, home, condition, view]);
 
+  useEffect(() => {
+    if (!device) return;
+    // Before the frame's own keys, which would switch conditions.
+    const onKey = (event: KeyboardEvent) => {
+      const rail = rails[Number(event.key) - 1];
+      if (!rail || !/^[1-9]$/.test(event.key)) return;
+      event.preventDefault();
+      event.stopPropagation();
+      document.getElementById(`move-${rail.id}`)?.focus();
+    };
+    window.addEventListener("keydown", onKey, { capture: true });
+    return () => window.removeEventListener("keydown", onKey, { capture: true });
+  }, [device, rails]);
+
   const apply = async (rail: string) => {
     if (!device || rail === home) return;
     if (tried?.rail === rail && tried.refused) return;
@@ -41,16 +55,7 @@ export function MoveBox({ device, close }: Props) {
   const shown = tried && tried.rail === at ? tried : null;
   return (
     <Modal open={device !== null} onCancel={close} footer={null} destroyOnHidden title={device ? `Move ${elementName(view, device)} to…` : ""}>
-      <div
-        className="move"
-        onKeyDown={(event) => {
-          const rail = rails[Number(event.key) - 1];
-          if (rail && /^[1-9]$/.test(event.key)) {
-            event.preventDefault();
-            document.getElementById(`move-${rail.id}`)?.focus();
-          }
-        }}
-      >
+      <div className="move">
         {rails.map((rail, index) => (
           <button
             key={rail.id}

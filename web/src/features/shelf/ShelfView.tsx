@@ -117,7 +117,7 @@ export function ShelfView() {
               <td>{part.provenance}</td>
               <td className="shelf-actions">
                 {PLACED.includes(part.kind) && (
-                  <Button size="small" onClick={() => void place(part)} aria-label={`Put ${part.name} into the plan`}>
+                  <Button size="small" onClick={() => void place(part)} aria-label={part.kind === "pack" ? `Use ${part.name} in the plan` : `Add ${part.name} to the plan`}>
                     {part.kind === "pack" ? "Use" : "Add"}
                   </Button>
                 )}

@@ -1,0 +1,182 @@
+"""Planning by hand in the browser: from nothing to a clean budget, moving, placing, comparing, files, keys."""
+
+import json
+import re
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.server.running import Running
+from yardmeter import demo
+from yardmeter.core.formats.plan_json import write_plan
+
+pytestmark = pytest.mark.browser
+YARD = "Rails, tracks to scale in amps"
+
+
+def open_rails(page: Page, plan_id: int, query: str = "?c=hover") -> None:
+    page.goto(f"/plans/{plan_id}/rails{query}")
+    expect(page.get_by_role("group", name=YARD)).to_be_visible()
+
+
+def test_from_nothing_to_a_clean_budget(page: Page) -> None:
+    page.goto("/new")
+    page.get_by_label("Name", exact=True).fill("Reed warbler")
+    page.get_by_role("button", name="Choose 4S 1.5 Ah").click()
+    page.get_by_role("button", name="Next: Boards").click()
+    page.get_by_role("button", name="Choose Controller, 5 V 2.5 A and 9 V 2 A").click()
+    page.get_by_role("button", name="Choose Four-way ESC, no BEC").click()
+    page.get_by_role("button", name="Next: Devices").click()
+    for part in ("Four motors, small", "Micro camera, 5 V", "Analogue sender, 400 mW", "Mini receiver"):
+        page.get_by_label("Search the shelf").fill(part)
+        page.get_by_role("button", name=f"Choose {part}").click()
+    page.get_by_role("button", name="Work it out").click()
+    expect(page.get_by_role("group", name=YARD)).to_be_visible()
+    expect(page.get_by_role("button", name="Build Reed warbler, choose another")).to_be_visible()
+    page.keyboard.press("0")
+    marks = page.get_by_role("group", name="Conditions")
+    expect(marks.get_by_label("danger")).to_have_count(0)
+    expect(marks.get_by_label("fault")).to_have_count(0)
+    expect(page.get_by_role("button", name=re.compile("^9 V rail, spare"))).to_be_visible()
+
+
+def test_a_wagon_is_dragged_and_both_margins_show(page: Page, server: Running) -> None:
+    plan_id = server.post("/api/builds", {"demo": "marshlight"})["plans"][1]["id"]
+    open_rails(page, plan_id)
+    wagon = page.get_by_role("button", name=re.compile("^Low-light camera,")).locator(".wagon-body")
+    box = wagon.bounding_box()
+    target = page.get_by_role("button", name=re.compile("^5 V BEC, ticket|^5 V BEC · ")).first.bounding_box()
+    assert box
+    assert target
+    page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    page.mouse.down()
+    page.mouse.move(700, target["y"] + 20, steps=6)
+    yard = page.get_by_role("group", name=YARD)
+    expect(yard.locator(".zone text")).to_have_count(2)
+    expect(yard.get_by_role("status")).to_contain_text("Let go to move it here")
+    page.mouse.up()
+    expect(page.get_by_role("region", name="What changed")).to_contain_text("Low-light camera → 5 V BEC")
+    page.keyboard.press("Control+z")
+    expect(page.get_by_role("region", name="What changed")).to_contain_text("Demo build")
+
+
+def test_a_wrong_track_refuses_and_says_why(page: Page, plan_id: int, server: Running) -> None:
+    open_rails(page, plan_id, "?c=hover&s=recorder")
+    page.keyboard.press("m")
+    box = page.get_by_role("dialog")
+    expect(box).to_be_visible()
+    page.keyboard.press("4")
+    expect(box.get_by_role("status")).to_have_text(
+        re.compile(r"Refused: Sound recorder would get 12\.0 V, it takes 5\.5 V")
+    )
+    page.keyboard.press("Enter")
+    assert server.get(f"/api/plans/{plan_id}")["number"] == 1
+
+
+def test_places_apply_in_one_click(page: Page, plan_id: int) -> None:
+    open_rails(page, plan_id, "?c=hover&s=recorder")
+    page.get_by_role("button", name="Where could this live?").click()
+    box = page.get_by_role("dialog")
+    expect(box).to_contain_text("1. 1 A BEC on Pack rail")
+    expect(box).to_contain_text("Pack rail: 25.1 V in Pack bench, it takes 5.5 V")
+    box.get_by_role("button", name="Apply").first.click()
+    expect(page.get_by_role("button", name=re.compile(r"^5 V rail, spare 19\d mA"))).to_be_visible()
+
+
+def test_plans_are_copied_compared_deleted_and_brought_back(page: Page, plan_id: int) -> None:
+    open_rails(page, plan_id)
+    page.get_by_role("button", name="Plan as soldered, choose another").click()
+    page.get_by_role("menuitem", name="Copy this plan").click()
+    expect(page.get_by_role("button", name="Plan as soldered copy, choose another")).to_be_visible()
+    page.get_by_role("link", name="Compare").click()
+    table = page.get_by_role("table")
+    expect(table.get_by_role("columnheader", name="second wiring")).to_be_visible()
+    expect(
+        table.get_by_role("row", name=re.compile("^dangers and faults 5 5 ✓ 0|^dangers and faults 5 ✓ 0 5"))
+    ).to_be_visible()
+    page.get_by_role("button", name="Plan as soldered copy, choose another").click()
+    page.get_by_role("menuitem", name="Delete this plan").click()
+    page.get_by_role("button", name="Bring it back").click()
+    expect(page.get_by_role("button", name="Plan as soldered copy, choose another")).to_be_visible()
+
+
+def test_plan_files_good_and_broken(page: Page, tmp_path: Path, server: Running) -> None:
+    made = write_plan(demo.plan("wren-boosted-logic"))
+    good, broken = tmp_path / "good.json", tmp_path / "broken.json"
+    good.write_text(made)
+    spoilt = json.loads(made)
+    spoilt["devices"][1]["max_v"] = 1
+    spoilt["pack"]["series"] = 99
+    broken.write_text(json.dumps(spoilt))
+    count = len(server.get("/api/builds"))
+    page.goto("/")
+    page.get_by_label("Plan file").set_input_files(broken)
+    expect(page.get_by_role("alert")).to_contain_text("pack.series")
+    expect(page.get_by_role("alert")).to_contain_text("Nothing was stored")
+    assert len(server.get("/api/builds")) == count
+    page.get_by_label("Plan file").set_input_files(good)
+    expect(page.get_by_role("group", name=YARD)).to_be_visible()
+    with page.expect_download() as download:
+        page.get_by_role("button", name="Take away").click()
+        page.get_by_role("link", name="Plan as JSON").click()
+    assert Path(download.value.path()).read_text() == made
+
+
+def test_the_shelf_is_searched_and_a_part_added(page: Page, plan_id: int) -> None:
+    page.goto(f"/plans/{plan_id}/shelf?c=hover&s=rail-12v")
+    page.get_by_label("Search parts").fill("thermal")
+    expect(page.get_by_role("status").filter(has_text="1 parts")).to_be_visible()
+    page.get_by_role("button", name="Add Thermal core, 5 V to the plan").click()
+    expect(page.get_by_role("alert").filter(has_text="Thermal core, 5 V is in the plan")).to_be_visible()
+    page.get_by_role("button", name="New part").click()
+    box = page.get_by_role("dialog")
+    box.get_by_label("name").fill("Bat detector")
+    box.get_by_label("typical draw").fill("lots")
+    box.get_by_role("button", name="Save").click()
+    expect(box.get_by_role("alert")).to_contain_text("“lots” is no draw")
+    box.get_by_label("typical draw").fill("180mA")
+    box.get_by_role("button", name="Save").click()
+    page.get_by_label("Search parts").fill("bat detector")
+    expect(page.get_by_role("row", name=re.compile("Bat detector own"))).to_contain_text("180mA typical")
+
+
+def test_search_or_do_reaches_elements_and_views(page: Page, plan_id: int) -> None:
+    open_rails(page, plan_id)
+    page.keyboard.press("/")
+    page.keyboard.type("strobe")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", name="Near-infrared strobe bar")).to_be_visible()
+    page.keyboard.press("/")
+    page.keyboard.type("build card view")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", name="Marshlight · as soldered")).to_be_visible()
+    expect(page.get_by_text("Props off for every powered bench step.")).to_be_visible()
+    page.emulate_media(media="print")
+    expect(page.get_by_role("navigation")).to_be_hidden()
+
+
+def test_removing_says_what_goes_and_comes_back(page: Page, plan_id: int) -> None:
+    open_rails(page, plan_id, "?c=hover&s=rail-5v")
+    page.get_by_role("button", name="Remove…").click()
+    expect(page.get_by_text("With it go: 5 V buck, 3.3 V linear, USB diode. It can be undone.")).to_be_visible()
+    page.get_by_role("button", name="Remove", exact=True).click()
+    expect(page.get_by_role("button", name=re.compile("^5 V, ticket"))).to_have_count(0)
+    page.keyboard.press("Control+z")
+    expect(page.get_by_role("button", name=re.compile("^5 V, ticket"))).to_be_visible()
+
+
+@pytest.mark.parametrize("mode", ["light", "dark"])
+@pytest.mark.parametrize("view", ["compare", "shelf", "card", "new", "builds"])
+def test_nothing_serious_stands_in_the_way_of_anyone(page: Page, plan_id: int, axe: str, view: str, mode: str) -> None:
+    page.emulate_media(color_scheme=mode)
+    page.goto({"new": "/new", "builds": "/"}.get(view, f"/plans/{plan_id}/{view}?c=hover"))
+    page.wait_for_load_state("networkidle")
+    page.evaluate(axe)
+    found = page.evaluate("axe.run(document, {resultTypes: ['violations']})")
+    serious = [
+        (v["id"], [n["target"] for n in v["nodes"]][:3])
+        for v in found["violations"]
+        if v["impact"] in ("serious", "critical")
+    ]
+    assert serious == []
