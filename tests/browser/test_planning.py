@@ -41,12 +41,11 @@ def test_from_nothing_to_a_clean_budget(page: Page) -> None:
     expect(page.get_by_role("button", name=re.compile("^9 V rail, spare"))).to_be_visible()
 
 
-def test_a_wagon_is_dragged_and_both_margins_show(page: Page, server: Running) -> None:
-    plan_id = server.post("/api/builds", {"demo": "marshlight"})["plans"][1]["id"]
+def test_a_wagon_is_dragged_and_both_margins_show(page: Page, plan_id: int) -> None:
     open_rails(page, plan_id)
     wagon = page.get_by_role("button", name=re.compile("^Low-light camera,")).locator(".wagon-body")
     box = wagon.bounding_box()
-    target = page.get_by_role("button", name=re.compile("^5 V BEC, ticket|^5 V BEC · ")).first.bounding_box()
+    target = page.get_by_role("button", name="12 V · buck, ticket").bounding_box()
     assert box
     assert target
     page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
@@ -56,7 +55,7 @@ def test_a_wagon_is_dragged_and_both_margins_show(page: Page, server: Running) -
     expect(yard.locator(".zone text")).to_have_count(2)
     expect(yard.get_by_role("status")).to_contain_text("Let go to move it here")
     page.mouse.up()
-    expect(page.get_by_role("region", name="What changed")).to_contain_text("Low-light camera → 5 V BEC")
+    expect(page.get_by_role("region", name="What changed")).to_contain_text("Low-light camera → 12 V")
     page.keyboard.press("Control+z")
     expect(page.get_by_role("region", name="What changed")).to_contain_text("Demo build")
 
