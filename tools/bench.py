@@ -97,6 +97,27 @@ def over_http(address: str) -> None:
         line(f"Preview over HTTP, {name}, p95", p95(previews), 0.1)
 
 
+def shelf_and_compare(address: str) -> None:
+    rows = "".join(f"own-{n},Own camera {n},device,5,4.5,5.5,10mA,{n % 300 + 1}mA,400mA\n" for n in range(2000))
+    head = "key,name,kind,nominal_v,min_v,max_v,idle,typical,peak\n"
+    request(address, "/api/shelf/csv", {"text": head + rows})
+    found = timed(lambda: request_text(address, "/api/shelf?q=camera%201999"), 20)
+    line("Shelf search over HTTP with 2,000 parts, p95", p95(found), 0.05)
+    copies = [request(address, "/api/plans/1/copy", {"name": f"copy {n}"})["id"] for n in range(2)]
+    ids = "&".join(f"ids={n}" for n in (1, 2, *copies))
+    line(
+        "Compare of four plans over HTTP, p95",
+        p95(timed(lambda: request_text(address, f"/api/plans/compare?{ids}"), 10)),
+        0.5,
+    )
+
+
+def request_text(address: str, path: str) -> bytes:
+    with urllib.request.urlopen(address + path, timeout=60) as answer:
+        found: bytes = answer.read()
+    return found
+
+
 def first_page(address: str) -> None:
     program = shutil.which("chromium")
     if program is None:
@@ -141,6 +162,7 @@ def main() -> int:
         line("2,000 tolerance samples × 6 conditions, as soldered", run, 5.0, ratio)
         with Serving(folder / "bench.sqlite3") as address:
             over_http(address)
+            shelf_and_compare(address)
             first_page(address)
     return 0
 

@@ -165,6 +165,31 @@ def test_removing_says_what_goes_and_comes_back(page: Page, plan_id: int) -> Non
     expect(page.get_by_role("button", name=re.compile("^5 V, ticket"))).to_be_visible()
 
 
+def test_boards_rails_pads_and_grounds_are_built_by_hand(page: Page, plan_id: int) -> None:
+    open_rails(page, plan_id, "?c=hover&s=controller")
+    page.get_by_role("button", name="Add a regulated rail").click()
+    page.get_by_role("button", name="5 V rail", exact=True).last.click()
+    name = page.get_by_label("name", exact=True)
+    name.fill("Quiet 5 V")
+    name.press("Enter")
+    expect(page.get_by_role("button", name=re.compile("^Quiet 5 V, ticket|^5 V buck, ticket"))).to_be_visible()
+    page.get_by_text("No pads named").click()
+    page.get_by_role("button", name="Add a pad").click()
+    expect(page.get_by_text("1 pads")).to_be_visible()
+    page.get_by_role("button", name=re.compile("^Release servo,")).press("Enter")
+    page.keyboard.press("m")
+    page.get_by_role("dialog").get_by_role("button", name=re.compile("Quiet 5 V rail")).click()
+    expect(page.get_by_role("region", name="What changed")).to_contain_text("Release servo → Quiet 5 V")
+    page.get_by_text("Ground wire", exact=True).click()
+    page.get_by_role("button", name="Add a ground wire").click()
+    expect(page.get_by_text("2 ground wires")).to_be_visible()
+    page.get_by_text("All fields", exact=True).first.click()
+    field = page.get_by_label("min", exact=True)
+    field.fill("5.5A")
+    field.press("Enter")
+    expect(page.get_by_role("alert").filter(has_text="is in A, V is needed here")).to_be_visible()
+
+
 @pytest.mark.parametrize("mode", ["light", "dark"])
 @pytest.mark.parametrize("view", ["compare", "shelf", "card", "new", "builds"])
 def test_nothing_serious_stands_in_the_way_of_anyone(page: Page, plan_id: int, axe: str, view: str, mode: str) -> None:

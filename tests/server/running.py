@@ -33,6 +33,8 @@ class Running:
     def __enter__(self) -> Running:
         assert self.process.stdout
         line = self.process.stdout.readline()
+        if line.startswith("The data file was copied"):
+            line = self.process.stdout.readline()
         assert "http://" in line, f"the server did not start: {line}"
         self.address = next(word for word in line.split() if word.startswith("http://")).rstrip("/")
         deadline = time.monotonic() + 20

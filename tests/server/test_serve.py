@@ -1,6 +1,7 @@
 """Starting the server from the command line."""
 
 import socket
+import sqlite3
 import subprocess
 import sys
 from pathlib import Path
@@ -41,6 +42,26 @@ def test_a_taken_port_is_said_plainly(tmp_path: Path) -> None:
         done = subprocess.run(command, capture_output=True, text=True, timeout=60, check=False)
     assert done.returncode == 1
     assert "--port" in done.stderr
+
+
+def test_the_data_file_is_copied_before_its_format_changes(tmp_path: Path) -> None:
+    """A file that lacks the newest migration is backed up first; one that is up to date is not."""
+    data = tmp_path / "own.sqlite3"
+    with Running(data) as server:
+        server.post("/api/builds", {"demo": "wren"})
+    with sqlite3.connect(data) as file:
+        file.execute("DELETE FROM django_migrations WHERE app = 'shelf'")
+        file.execute("DROP TABLE shelf_partrow")
+    file.close()
+    with Running(data) as server:
+        assert [b["name"] for b in server.get("/api/builds")] == ["Greenhouse Wren"]
+        made = server.post("/api/backup", {})
+    copies = sorted((tmp_path / "backups").glob("*.sqlite3"))
+    assert [c.stem.rsplit("-", 2)[-2:] for c in copies] == [["before", "migration"], ["on", "demand"]]
+    assert made["file"] == str(copies[1])
+    with Running(copies[1]) as server:
+        assert server.get("/api/plans/1")["build"]["name"] == "Greenhouse Wren"
+    assert len(list((tmp_path / "backups").glob("*.sqlite3"))) == 2
 
 
 def test_a_killed_server_keeps_every_confirmed_edit(tmp_path: Path) -> None:

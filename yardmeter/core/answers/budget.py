@@ -181,37 +181,34 @@ def _printed(plan: Plan, rail: Rail, case: _Case) -> float:
 def _wagons(plan: Plan, rail: Rail, case: _Case) -> tuple[Wagon, ...]:
     asked, given = case.asked, case.given
     wagons = []
-    for device in plan.devices:
-        if device.feed and device.feed.rail == rail.id:
-            provenance = _provenance(device, case.condition)
-            passed = [s for s in plan.supplies if device.id in plan.inputs_of(s)]
-            extra = [sum(v.op.supply_in_a(v.row, s) for s in passed) for v in (asked, given)]
+    for device in plan.devices_on(rail.id):
+        passed = plan.supplies_from(device.id)
+        extra = [sum(v.op.supply_in_a(v.row, s) for s in passed) for v in (asked, given)]
+        wagons.append(
+            Wagon(
+                id=device.id,
+                kind="device",
+                name=device.name,
+                asked_a=max(asked.op.device_a(asked.row, device.id) + extra[0], 0.0),
+                given_a=max(given.op.device_a(given.row, device.id) + extra[1], 0.0),
+                provenance=_provenance(device, case.condition),
+                tol_frac=draw_band_frac(plan, device, case.condition),
+            )
+        )
+    for supply in plan.supplies_from(rail.id):
+        amps = [v.op.supply_in_a(v.row, supply) for v in (asked, given)]
+        if max(amps) > 1e-6 or view_live(given, rail.id):
             wagons.append(
                 Wagon(
-                    id=device.id,
-                    kind="device",
-                    name=device.name,
-                    asked_a=max(asked.op.device_a(asked.row, device.id) + extra[0], 0.0),
-                    given_a=max(given.op.device_a(given.row, device.id) + extra[1], 0.0),
-                    provenance=provenance,
-                    tol_frac=draw_band_frac(plan, device, case.condition),
+                    id=supply.id,
+                    kind="supply",
+                    name=supply.name,
+                    asked_a=max(amps[0], 0.0),
+                    given_a=max(amps[1], 0.0),
+                    provenance=None,
+                    tol_frac=0.0,
                 )
             )
-    for supply in plan.supplies:
-        if rail.id in plan.inputs_of(supply):
-            amps = [v.op.supply_in_a(v.row, supply) for v in (asked, given)]
-            if max(amps) > 1e-6 or view_live(given, rail.id):
-                wagons.append(
-                    Wagon(
-                        id=supply.id,
-                        kind="supply",
-                        name=supply.name,
-                        asked_a=max(amps[0], 0.0),
-                        given_a=max(amps[1], 0.0),
-                        provenance=None,
-                        tol_frac=0.0,
-                    )
-                )
     return tuple(sorted(wagons, key=lambda w: -w.asked_a))
 
 

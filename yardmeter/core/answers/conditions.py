@@ -90,6 +90,9 @@ def find_collapse(layout: Layout, condition: Condition, asked: View) -> Collapse
     ]
     reach = reachable_rails(layout.plan, condition)
     low = [d for d in low if d.feed and d.feed.rail in reach and asked.op.device_a(asked.row, d.id) > 0]
+    # Before anything is solved: what stands at half the volts its source could give at most has not collapsed.
+    start, node = asked.op.network.circuit.start_v[asked.row], asked.op.network.node
+    low = [d for d in low if asked.op.pin_v(asked.row, d.id) < FOLD_FRAC * start[node[f"pin:{d.id}"]]]
     if not low and asked.converged:
         return None
     free = operate(layout, [Situation(condition, limited=False, load_factor=UNLOADED)])

@@ -79,6 +79,8 @@ def _add(plan: Plan, document: Document, edit: Add) -> None:
     if edit.owner is None:
         raise EditError(f"A new {edit.kind} needs the element it belongs to.", remedy="Name its owner.")
     plan.element(edit.owner)
+    if edit.kind == "return":  # a wire has no name of its own; what came with it only made its id
+        value.pop("label", None)
     collection, field = (("boards", "devices"), "returns") if edit.kind == "return" else (("rails",), "pads")
     for name in collection:
         for item in document[name]:

@@ -106,7 +106,38 @@ class Plan(Model):
 
     def supplies_into(self, rail_id: str) -> tuple[Supply, ...]:
         """Supplies whose output is that rail."""
-        return tuple(supply for supply in self.supplies if supply.output == rail_id)
+        return self._into.get(rail_id, ())
+
+    @cached_property
+    def _into(self) -> dict[str, tuple[Supply, ...]]:
+        found: dict[str, tuple[Supply, ...]] = {}
+        for supply in self.supplies:
+            found[supply.output] = (*found.get(supply.output, ()), supply)
+        return found
+
+    def devices_on(self, rail_id: str) -> tuple[Device, ...]:
+        """Devices fed from that rail."""
+        return self._on.get(rail_id, ())
+
+    @cached_property
+    def _on(self) -> dict[str, tuple[Device, ...]]:
+        found: dict[str, tuple[Device, ...]] = {}
+        for device in self.devices:
+            if device.feed:
+                found[device.feed.rail] = (*found.get(device.feed.rail, ()), device)
+        return found
+
+    def supplies_from(self, name: str) -> tuple[Supply, ...]:
+        """Supplies that take from that rail or device."""
+        return self._from.get(name, ())
+
+    @cached_property
+    def _from(self) -> dict[str, tuple[Supply, ...]]:
+        found: dict[str, tuple[Supply, ...]] = {}
+        for supply in self.supplies:
+            for name in self.inputs_of(supply):
+                found[name] = (*found.get(name, ()), supply)
+        return found
 
     def inputs_of(self, supply: Supply) -> tuple[str, ...]:
         """Rails or the device a supply really takes from; a strap may take from several or none."""

@@ -1,6 +1,6 @@
 /** All builds of this data file; an empty file starts from a demo build. */
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Alert, Button, Spin } from "antd";
+import { Alert, Button, Input, Modal, Spin } from "antd";
 import { useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { ApiError, call, client } from "@/shared/api/client";
@@ -38,6 +38,26 @@ export function BuildsView() {
     }
     if (file.current) file.current.value = "";
   };
+  const [naming, setNaming] = useState<{ id: number; name: string } | null>(null);
+  const [gone, setGone] = useState<number | null>(null);
+  const again = () => void queries.invalidateQueries({ queryKey: ["builds"] });
+  const say = (caught: unknown) => {
+    setRefused("That did not work.");
+    setProblems([caught instanceof Error ? caught.message : String(caught)]);
+  };
+  const rename = async () => {
+    if (!naming?.name.trim()) return;
+    await call(client.PATCH("/api/builds/{build_id}", { params: { path: { build_id: naming.id } }, body: { name: naming.name.trim() } })).then(() => setNaming(null), say);
+    again();
+  };
+  const remove = async (id: number) => {
+    await call(client.DELETE("/api/builds/{build_id}", { params: { path: { build_id: id } } })).then(() => setGone(id), say);
+    again();
+  };
+  const restore = async () => {
+    if (gone !== null) await call(client.POST("/api/builds/{build_id}/restore", { params: { path: { build_id: gone } } })).then(() => setGone(null), say);
+    again();
+  };
   const failed = backup.error ?? builds.error ?? add.error;
   return (
     <main className="builds">
@@ -63,7 +83,15 @@ export function BuildsView() {
       <ul>
         {(builds.data ?? []).map((build) => (
           <li key={build.id}>
-            <h2>{build.name}</h2>
+            <h2>
+              {build.name}{" "}
+              <Button size="small" onClick={() => setNaming({ id: build.id, name: build.name })}>
+                Rename
+              </Button>{" "}
+              <Button size="small" onClick={() => void remove(build.id)}>
+                Delete
+              </Button>
+            </h2>
             <p>{build.note}</p>
             <p>
               {build.plans.map((plan) => (
@@ -75,6 +103,17 @@ export function BuildsView() {
           </li>
         ))}
       </ul>
+      {gone !== null && (
+        <p role="status">
+          The build is deleted.{" "}
+          <Button size="small" onClick={() => void restore()}>
+            Bring it back
+          </Button>
+        </p>
+      )}
+      <Modal title="Name of the build" open={naming !== null} onCancel={() => setNaming(null)} onOk={() => void rename()} okText="Rename">
+        <Input aria-label="Name of the build" value={naming?.name ?? ""} maxLength={80} onChange={(event) => naming && setNaming({ ...naming, name: event.target.value })} onPressEnter={() => void rename()} />
+      </Modal>
       <h2>Demo builds</h2>
       <ul>
         {(demos.data ?? []).map((demo) => (

@@ -5,7 +5,9 @@ import { elementName } from "@/shared/plan/look";
 import { usePlan } from "@/shared/plan/usePlan";
 import { amps, drawText, railTitle, volts } from "@/shared/ui/format";
 import { Mark, type MarkKind } from "@/shared/ui/marks";
+import { AllFields } from "./AllFields";
 import { ConditionTable } from "./ConditionTable";
+import { Grounds } from "./Grounds";
 import { QuantityField } from "./QuantityField";
 import { Upkeep } from "./Upkeep";
 import { Wiring } from "./Wiring";
@@ -98,6 +100,8 @@ export function DeviceTicket({ device }: { device: Device }) {
         </div>
       )}
       <Wiring device={device} />
+      <Grounds owner={device} />
+      <AllFields element={device.id} what="device" value={device} without={["name"]} />
       <Upkeep element={device.id} />
     </>
   );

@@ -1,6 +1,7 @@
 /** Ticket of the pack. */
 import { usePlan } from "@/shared/plan/usePlan";
 import { amps, volts } from "@/shared/ui/format";
+import { AllFields } from "./AllFields";
 import { ConditionTable } from "./ConditionTable";
 
 export function PackTicket() {
@@ -30,6 +31,8 @@ export function PackTicket() {
           };
         }}
       />
+      <AllFields element="pack" what="pack" value={pack} />
+      <AllFields element="pack" what="pack" value={pack.lead ?? {}} at="lead" />
     </>
   );
 }

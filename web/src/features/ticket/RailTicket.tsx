@@ -1,11 +1,15 @@
 /** Ticket of a rail. */
+import { Button } from "antd";
+import { elementName } from "@/shared/plan/look";
 import { usePlan } from "@/shared/plan/usePlan";
 import { amps, percent, railTitle, volts } from "@/shared/ui/format";
+import { AllFields } from "./AllFields";
 import { ConditionTable } from "./ConditionTable";
+import { Pads } from "./Pads";
 import { Upkeep } from "./Upkeep";
 
 export function RailTicket({ railId }: { railId: string }) {
-  const { view, showWorking, condition } = usePlan();
+  const { view, showWorking, condition, select, edit } = usePlan();
   const answer = view.analysis.budget.rails.find((r) => r.id === railId);
   const rail = view.plan.rails.find((r) => r.id === railId);
   if (!answer || !rail) return null;
@@ -39,6 +43,23 @@ export function RailTicket({ railId }: { railId: string }) {
           };
         }}
       />
+      <div className="ticket-tools">
+        <Button size="small" onClick={() => select(rail.board)}>
+          Board: {elementName(view, rail.board)}
+        </Button>
+      </div>
+      <Pads rail={rail} />
+      {(view.plan.inlets ?? [])
+        .filter((inlet) => inlet.rail === railId)
+        .map((inlet) => (
+          <div key={inlet.id}>
+            <AllFields element={inlet.id} what="inlet" value={inlet} />
+            <Button size="small" onClick={() => void edit([{ op: "remove", element: inlet.id }]).catch(() => undefined)}>
+              Remove {inlet.name}
+            </Button>
+          </div>
+        ))}
+      <AllFields element={railId} what="rail" value={rail} without={["name", "board"]} />
       <Upkeep element={railId} />
     </>
   );

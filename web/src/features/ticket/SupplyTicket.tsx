@@ -4,6 +4,7 @@ import { elementName } from "@/shared/plan/look";
 import { usePlan } from "@/shared/plan/usePlan";
 import { amps, celsius, seconds, volts } from "@/shared/ui/format";
 import type { MarkKind } from "@/shared/ui/marks";
+import { AllFields } from "./AllFields";
 import { Choice } from "./Choice";
 import { ConditionTable } from "./ConditionTable";
 import { QuantityField } from "./QuantityField";
@@ -47,6 +48,7 @@ export function SupplyTicket({ supply }: { supply: Supply }) {
           return { mark: BAD[state.mode] ?? "ok", cells };
         }}
       />
+      <AllFields element={supply.id} what="supply" value={supply} without={["name"]} />
       <Upkeep element={supply.id} />
       {strap && (
         <div className="fields">

@@ -1,6 +1,7 @@
 /** The ticket of the selected element: its numbers over all conditions, and the fields that change it. */
 import { Button } from "antd";
 import { usePlan } from "@/shared/plan/usePlan";
+import { BoardTicket } from "./BoardTicket";
 import { ConditionTicket } from "./ConditionTicket";
 import { DeviceTicket } from "./DeviceTicket";
 import { PackTicket } from "./PackTicket";
@@ -16,11 +17,14 @@ export function Ticket() {
   const device = (plan.devices ?? []).find((d) => d.id === selected);
   const supply = (plan.supplies ?? []).find((s) => s.id === selected);
   const rail = plan.rails.find((r) => r.id === selected || (r.pads ?? []).some((p) => p.id === selected));
+  const board = plan.boards.find((b) => b.id === selected);
   const condition = (plan.conditions ?? []).find((c) => c.id === selected);
   const body = device ? (
     <DeviceTicket key={device.id} device={device} />
   ) : supply ? (
     <SupplyTicket key={supply.id} supply={supply} />
+  ) : board ? (
+    <BoardTicket key={board.id} board={board} />
   ) : rail ? (
     <RailTicket key={rail.id} railId={rail.id} />
   ) : selected === "pack" ? (

@@ -1,29 +1,20 @@
-/** A device's feed and returns: pad, gauge, length, and where its ground goes. */
+/** A device's feed: pad, gauge, length. */
 import { Select } from "antd";
 import type { Device } from "@/shared/api/types";
-import { elementName } from "@/shared/plan/look";
 import { usePlan } from "@/shared/plan/usePlan";
 import { Choice } from "./Choice";
+import { GAUGES } from "./Grounds";
 import { QuantityField } from "./QuantityField";
 
-const GAUGES = [8, 10, 12, 14, 16, 18, 20, 22, 24, 26, 28, 30, 32].map((value) => ({ value, label: `${value} AWG` }));
 const NO_PAD = "";
 
 export function Wiring({ device }: { device: Device }) {
   const { view, edit } = usePlan();
   const rail = view.plan.rails.find((r) => r.id === device.feed?.rail);
-  const grounds = [
-    { value: "pack", label: "pack negative" },
-    ...view.plan.boards.map((b) => ({ value: b.id, label: b.name })),
-    ...(view.plan.devices ?? []).filter((d) => d.id !== device.id).map((d) => ({ value: d.id, label: d.name })),
-  ];
-  const wires = [
-    ...(device.feed ? [{ label: "feed", field: "feed.wire", wire: device.feed.wire }] : []),
-    ...(device.returns ?? []).map((r, k) => ({ label: "return", field: `returns.${k}.wire`, wire: r.wire })),
-  ];
+  const wires = device.feed ? [{ label: "feed", field: "feed.wire", wire: device.feed.wire }] : [];
   return (
     <details className="wiring">
-      <summary>Wiring</summary>
+      <summary>{device.feed ? "Feed wire" : "Not fed: move it to a rail"}</summary>
       <div className="fields">
         {rail && (rail.pads ?? []).length > 0 && (
           <Choice
@@ -33,16 +24,6 @@ export function Wiring({ device }: { device: Device }) {
             edits={(pad) => [{ op: "move", device: device.id, rail: rail.id, pad: pad === NO_PAD ? null : pad, with_return: false }]}
           />
         )}
-        {(device.returns ?? []).map((one, k) => (
-          <Choice
-            key={one.id}
-            label={(device.returns ?? []).length > 1 ? `ground ${k + 1}` : "ground"}
-            value={one.to}
-            options={grounds}
-            edits={(to) => [{ op: "set", element: device.id, field: `returns.${k}.to`, value: to }]}
-          />
-        ))}
-        {(device.returns ?? []).length === 0 && <p>No ground wire. {rail ? `Its rail stands on ${elementName(view, rail.board)}.` : ""}</p>}
         {wires.map(({ label, field, wire }) => (
           <div key={field} className="draw">
             <QuantityField
