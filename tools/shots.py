@@ -25,6 +25,7 @@ class Shot:
     path: str
     dark: bool = False
     keys: tuple[str, ...] = ()
+    press: str = ""
 
 
 SHOTS = (
@@ -32,6 +33,16 @@ SHOTS = (
     Shot("rails", "/plans/1/rails?c=punch-low"),
     Shot("rails-dark", "/plans/1/rails?c=hover&s=computer", dark=True),
     Shot("rails-cured", "/plans/2/rails?c=worst&s=bec-5v-reg"),
+    Shot("rails-several", "/plans/3/rails?c=landing&s=rail-5v"),
+    Shot("windows", "/plans/1/windows?c=hover"),
+    Shot("chances-dark", "/plans/1/windows?c=hover&s=policy", dark=True, press="Chances"),
+    Shot("places", "/plans/1/rails?c=hover&s=recorder", keys=("w",)),
+    Shot("move", "/plans/1/rails?c=hover&s=recorder", keys=("m", "4")),
+    Shot("compare", "/plans/1/compare"),
+    Shot("shelf", "/plans/1/shelf?c=hover"),
+    Shot("card", "/plans/1/card"),
+    Shot("new-build", "/new"),
+    Shot("seek", "/plans/5/rails?c=punch-low", keys=("/",)),
 )
 
 
@@ -39,9 +50,13 @@ def take(browser: Browser, address: str, shot: Shot) -> None:
     page = browser.new_page(viewport=SIZE, color_scheme="dark" if shot.dark else "light", reduced_motion="reduce")
     page.goto(address + shot.path)
     page.wait_for_load_state("networkidle")
+    if shot.press:
+        page.get_by_text(shot.press, exact=True).click()
     for key in shot.keys:
         page.keyboard.press(key)
-    page.wait_for_timeout(400)
+        page.wait_for_timeout(300)
+    page.wait_for_load_state("networkidle")
+    page.wait_for_timeout(1500 if shot.press or shot.keys else 400)
     page.screenshot(path=FOLDER / f"{shot.name}.png")
     page.close()
     print(f"docs/screenshots/{shot.name}.png")

@@ -16,9 +16,12 @@ export function BoardTicket({ board }: { board: Board }) {
   const [problem, setProblem] = useState<string | null>(null);
   const { plan } = view;
   const rails = plan.rails.filter((r) => r.board === board.id);
-  const run = (edits: Edit[]) =>
+  const run = (edits: Edit[], show?: string) =>
     void edit(edits).then(
-      () => setProblem(null),
+      () => {
+        setProblem(null);
+        if (show) select(show);
+      },
       (caught: unknown) => setProblem(caught instanceof ApiError ? caught.message : String(caught)),
     );
   const number = plan.rails.length + 1;
@@ -51,10 +54,10 @@ export function BoardTicket({ board }: { board: Board }) {
             ))}
       </p>
       <div className="ticket-tools ticket-wrap">
-        <Button size="small" onClick={() => run(regulated)}>
+        <Button size="small" onClick={() => run(regulated, fresh)}>
           Add a regulated rail
         </Button>
-        <Button size="small" onClick={() => run(wired)}>
+        <Button size="small" onClick={() => run(wired, fresh)}>
           Add a pack wire
         </Button>
         <Button size="small" disabled={rails.length === 0} onClick={() => run(port)}>
