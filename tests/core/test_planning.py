@@ -50,13 +50,14 @@ def test_from_nothing_to_a_clean_budget() -> None:
 
 def test_places_are_ranked_and_refusals_carry_numbers() -> None:
     made = demo.plan("marshlight-as-soldered")
-    found = places(made, "recorder")
+    found = places(made, "recorder", becs=list(SHELF.values()))
     assert [p.refused is None for p in found] == sorted((p.refused is None for p in found), reverse=True)
     feasible = [p for p in found if p.refused is None]
     assert [p.score for p in feasible] == sorted((p.score for p in feasible), reverse=True)
     pack = next(p for p in found if p.title == "Pack rail")
     assert pack.refused == "25.1 V in Pack bench, it takes 5.5 V"
     best = feasible[0]
+    assert best.title == "BEC 5 V 3 A on Pack rail"
     after = analyse(apply_edits(made, best.edits))
     states = next(d for d in after.budget.devices if d.id == "recorder").states
     assert all(states[c.id].verdict == "ok" for c in made.conditions if c.on_pack)
@@ -68,8 +69,12 @@ def test_weights_turn_the_ranking() -> None:
     # A wide-window camera has several homes: the quiet one wins when noise is all that counts, the roomy one by margin.
     made = demo.plan("marshlight-second-wiring")
     zero = dict.fromkeys(Weights.model_fields, 0.0)
-    feasible = [p for p in places(made, "camera", Weights(**{**zero, "noise": 1.0})) if p.refused is None]
-    roomy = [p for p in places(made, "camera", Weights(**{**zero, "margin": 1.0})) if p.refused is None]
+    feasible = [
+        p for p in places(made, "camera", Weights(**{**zero, "noise": 1.0}), list(SHELF.values())) if p.refused is None
+    ]
+    roomy = [
+        p for p in places(made, "camera", Weights(**{**zero, "margin": 1.0}), list(SHELF.values())) if p.refused is None
+    ]
     assert feasible[0].noise == min(p.noise for p in feasible) < max(p.noise for p in feasible)
     assert roomy[0].spare_frac == max(p.spare_frac or 0 for p in roomy)
     assert [p.title for p in feasible] != [p.title for p in roomy]

@@ -32,7 +32,7 @@ def fails_short(case: Case) -> Iterator[Finding]:
             conditions=(worst,),
             worst=worst,
             elements=(supply.id,),
-            title=f"If {supply.name} fails short, {len(killed)} device{'s' if len(killed) > 1 else ''} get {volts:.1f} V",
+            title=f"If {supply.name} fails short, {len(killed)} {'devices get' if len(killed) > 1 else 'device gets'} {volts:.1f} V",
             cause=f"Lost: {', '.join(d.name for d in killed)}."
             + (" The craft falls with it." if vital else "")
             + (" It is over-taxed in this plan." if stressed else ""),
@@ -57,7 +57,7 @@ def single_point(case: Case) -> Iterator[Finding]:
                 conditions=(),
                 worst=None,
                 elements=(supply.id,),
-                title=f"{', '.join(d.name for d in vital)} share {supply.name} with {len(others)} other devices",
+                title=f"{', '.join(d.name for d in vital)} {'share' if len(vital) > 1 else 'shares'} {supply.name} with {len(others)} other devices",
                 cause="A short in any of them, or one overload, takes control down.",
                 remedy="Give accessories a regulator of their own.",
                 numbers=(number("other devices", len(others), ""), number("devices that keep control", len(vital), "")),

@@ -10,11 +10,12 @@ from pydantic import Field
 from yardmeter.core.answers.budget import budget
 from yardmeter.core.answers.conditions import solve_conditions
 from yardmeter.core.answers.model import Answer, DeviceState, RailAnswer
-from yardmeter.core.checks.relief import RATINGS_A, fit_regulator
 from yardmeter.core.edits import apply_edits
+from yardmeter.core.edits.placing import place_part
 from yardmeter.core.errors import YardError
+from yardmeter.core.parts import Part
 from yardmeter.core.plan import Device, Plan, Regulator
-from yardmeter.core.plan.operations import Edit, Move
+from yardmeter.core.plan.operations import Add, Edit, Move
 
 NOISE_WORDS = (
     "quiet: behind a linear regulator",
@@ -27,6 +28,9 @@ HEADROOM_ENOUGH_V = 3.0
 DROP_MUCH_V = 0.15
 WEIGHT_MUCH_G = 20.0
 WIRES_MANY = 4
+INSIDE_FRAC = 0.02
+TRIED = 4
+"""How many of the lightest regulators that suffice are tried."""
 
 
 class Weights(Answer):
@@ -65,34 +69,57 @@ class Place(Answer):
     short_words: str = ""
 
 
-def places(plan: Plan, device_id: str, weights: Weights | None = None) -> tuple[Place, ...]:
-    """All places, feasible ones first, best first. Raises UnknownElementError for a device that is not there."""
+Candidate = tuple[str, Literal["rail", "pack", "bec"], tuple[Edit, ...]]
+
+
+def places(plan: Plan, device_id: str, weights: Weights | None = None, becs: Sequence[Part] = ()) -> tuple[Place, ...]:
+    """All places, feasible ones first, best first; `becs` are the shelf's stand-alone regulators.
+
+    Raises UnknownElementError for a device that is not there.
+    """
     plan.element(device_id)
     device = plan.device_of[device_id]
     wanted = weights or Weights()
-    found = [_try(plan, device, title, kind, edits, wanted) for title, kind, edits in _candidates(plan, device)]
+    candidates = [*_rails(plan, device), *_regulators(plan, device, becs)]
+    found = [_try(plan, device, title, kind, edits, wanted) for title, kind, edits in candidates]
     return tuple(sorted(found, key=lambda place: (place.refused is not None, -place.score)))
 
 
-def _candidates(plan: Plan, device: Device) -> Iterator[tuple[str, Literal["rail", "pack", "bec"], tuple[Edit, ...]]]:
+def _rails(plan: Plan, device: Device) -> Iterator[Candidate]:
     for rail in plan.rails:
         kind: Literal["rail", "pack"] = "pack" if not _regulators_above(plan, rail.id) else "rail"
         stays = device.feed is not None and device.feed.rail == rail.id
         yield rail.name, kind, () if stays else (Move(device=device.id, rail=rail.id),)
-    volts = min(max(device.nominal_v * 1.01, device.min_v * 1.03), device.max_v * 0.97)
-    amps = max(
-        device.draws.peak.watts_at(device.nominal_v) / volts,
-        device.draws.peak.amps_at(device.nominal_v) if device.law != "power" else 0,
-    )
-    rating = next((r for r in RATINGS_A if r * plan.policy.alone_derate_frac >= amps * (1 + RESERVE_FRAC)), None)
-    if rating is None or device.kind == "motor":
+
+
+def _regulators(plan: Plan, device: Device, becs: Sequence[Part]) -> Iterator[Candidate]:
+    """A regulator of its own, on the pack and on every rail that stands well above it."""
+    if device.kind == "motor":
         return
-    sources = [plan.pack.rail, *(r.id for r in plan.rails if (r.nominal_v or 0) > volts + 2)]
-    for source in sources:
-        low = plan.pack.rest_v("floor") if source == plan.pack.rail else plan.rail_of[source].nominal_v or 0.0
-        adds = fit_regulator(plan, round(volts, 2), rating, lowest_v=low, feed_rail=source)
-        move = Move(device=device.id, rail=str(adds[1].value["id"]))
-        yield f"{rating:g} A BEC on {plan.rail_of[source].name}", "bec", (*adds, move)
+    peak = device.draws.peak
+
+    def enough(part: Part) -> bool:
+        if part.bec is None or not device.min_v * (1 + INSIDE_FRAC) <= part.bec.set_v <= device.max_v * (
+            1 - INSIDE_FRAC
+        ):
+            return False
+        amps = (
+            peak.watts_at(device.nominal_v) / part.bec.set_v
+            if device.law == "power"
+            else peak.amps_at(device.nominal_v)
+        )
+        return part.bec.rating_a * plan.policy.alone_derate_frac >= amps * (1 + RESERVE_FRAC)
+
+    for part in sorted(filter(enough, becs), key=lambda one: one.weight_g)[:TRIED]:
+        if part.bec is None:
+            continue
+        for source in (plan.pack.rail, *(r.id for r in plan.rails if (r.nominal_v or 0) > part.bec.set_v + 2)):
+            most_v = plan.rail_of[source].nominal_v or plan.pack.rest_v("full")
+            if most_v > part.bec.input_max_v:
+                continue
+            adds = place_part(plan, part, source)
+            rail = next(str(e.value["id"]) for e in adds if isinstance(e, Add) and e.kind == "rail")
+            yield f"{part.name} on {plan.rail_of[source].name}", "bec", (*adds, Move(device=device.id, rail=rail))
 
 
 def _regulators_above(plan: Plan, rail_id: str) -> list[Regulator]:

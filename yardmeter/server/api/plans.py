@@ -35,6 +35,7 @@ from yardmeter.server.api.schemas import (
 from yardmeter.server.builds.services import editing, keeping
 from yardmeter.server.builds.services.analysis import known
 from yardmeter.server.builds.services.lookup import get_plan, get_revision, head_of
+from yardmeter.server.shelf import services as shelf
 
 router = Router(tags=["plans"])
 
@@ -127,7 +128,7 @@ class PlacesBody(Body):
 @router.post("/{int:plan_id}/places", response={200: list[Place], **ERROR_RESPONSES})
 def show_places(request: HttpRequest, plan_id: int, body: PlacesBody) -> list[Place]:
     """Every place a device could be fed from, tried and ranked."""
-    return list(places(editing.document_at(plan_id), body.device, body.weights))
+    return list(places(editing.document_at(plan_id), body.device, body.weights, shelf.parts_of_kind("bec")))
 
 
 @router.get("/compare", response={200: Comparison, **ERROR_RESPONSES})

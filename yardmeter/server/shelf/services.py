@@ -68,6 +68,10 @@ def get_part(key: str) -> Part:
     return load_part(get_row(key).document)
 
 
+def parts_of_kind(kind: str) -> list[Part]:
+    return [load_part(row.document) for row in PartRow.objects.filter(kind=kind)]
+
+
 def all_parts() -> list[Part]:
     return [load_part(row.document) for row in PartRow.objects.all()]
 

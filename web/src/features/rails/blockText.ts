@@ -49,7 +49,7 @@ export function blockText(view: PlanView, rail: RailAnswer, condition: string): 
       }
       lines.push(modeLine(main, at));
     }
-    if (feeding.length > 1) lines.push({ text: shares(feeding, condition), ask: { element: main.id, quantity: "share" } });
+    if (feeding.length > 1) lines.push(...shares(feeding, condition));
   } else {
     const inlet = (view.plan.inlets ?? []).find((one) => one.rail === rail.id);
     lines.push({ text: volts(state?.volts_v), ask: { element: rail.id, quantity: "volts" } });
@@ -77,9 +77,9 @@ function modeLine(supply: SupplyAnswer, at: SupplyState): BlockLine {
   return { text: `${words}${celsius(at.temp_c)}${trips}`, mark: mode.mark === "ok" && trips ? "caution" : mode.mark, ask: { element: supply.id, quantity: "temperature" } };
 }
 
-function shares(feeding: SupplyAnswer[], condition: string): string {
+/** One line per supply that carries the rail; each leads to the working of its share. */
+function shares(feeding: SupplyAnswer[], condition: string): BlockLine[] {
   return feeding
-    .filter((s) => s.states[condition]?.mode !== "off")
-    .map((s) => `${s.name} ${percent(s.states[condition]?.share_frac ?? 0)}`)
-    .join(", ") || "nothing feeds it";
+    .filter((s) => (s.states[condition]?.share_frac ?? 0) > 0.005)
+    .map((s) => ({ text: `${percent(s.states[condition]?.share_frac ?? 0)} ${s.name}`, ask: { element: s.id, quantity: "share" as const } }));
 }

@@ -103,7 +103,7 @@ export function ShelfView() {
       {found.isPending && <Spin />}
       {found.error && <Alert type="error" title={found.error.message} />}
       <p className="muted" role="status">
-        {found.data ? `${found.data.length} parts` : ""}
+        {found.data ? `${found.data.length} ${found.data.length === 1 ? "part" : "parts"}` : ""}
       </p>
       <table>
         <tbody>

@@ -10,7 +10,7 @@ export function Pads({ rail }: { rail: PlanDocument["rails"][number] }) {
   const quietly = (work: Promise<unknown>) => void work.catch(() => undefined);
   return (
     <details className="wiring">
-      <summary>{pads.length === 0 ? "No pads named" : `${pads.length} pads`}</summary>
+      <summary>{pads.length === 0 ? "No pads named" : `${pads.length} ${pads.length === 1 ? "pad" : "pads"}`}</summary>
       <div className="fields">
         {pads.map((pad, k) => (
           <div key={pad.id}>

@@ -1,6 +1,7 @@
 /** One bar per device: allowed window, span seen over all conditions, and the volts at the slider's cell voltage. */
 import { useMemo } from "react";
-import type { Windows } from "@/shared/api/types";
+import type { DeviceAnswer, Windows } from "@/shared/api/types";
+import { elementName } from "@/shared/plan/look";
 import { usePlan } from "@/shared/plan/usePlan";
 import { railTitle, volts } from "@/shared/ui/format";
 import { glyph, worst, type MarkKind } from "@/shared/ui/marks";
@@ -83,8 +84,13 @@ export function DeviceBars({ width, pattern, cell }: { width: number; pattern: P
             )}
             {now > 0.5 && <path className={nowBad ? "now now-bad" : "now"} d={`M ${axis.x(now)} ${y + 1} l -5 -5 h 10 Z M ${axis.x(now)} ${y + 1} v 24`} />}
             {words && (
-              <text className="bar-words" x={width - WORDS_W} y={y + 17}>
+              <text className="bar-words" x={width - WORDS_W} y={y + 14}>
                 {words}
+              </text>
+            )}
+            {words && !dead && (
+              <text className="bar-note" x={width - WORDS_W} y={y + 27}>
+                in {conditionOf(view, device)}
               </text>
             )}
           </g>
@@ -92,6 +98,14 @@ export function DeviceBars({ width, pattern, cell }: { width: number; pattern: P
       })}
     </svg>
   );
+}
+
+/** The condition in which the device sees the volts that trouble it. */
+function conditionOf(view: ReturnType<typeof usePlan>["view"], device: DeviceAnswer): string {
+  const high = (device.seen_max_v ?? 0) > device.max_v;
+  const live = Object.entries(device.states).filter(([, s]) => s.verdict !== "off" && s.verdict !== "dead");
+  const worst_ = live.sort(([, a], [, b]) => (high ? b.pin_v - a.pin_v : a.pin_v - b.pin_v))[0];
+  return worst_ ? elementName(view, worst_[0]) : "";
 }
 
 function trouble(device: { seen_min_v?: number | null; seen_max_v?: number | null; min_v: number; max_v: number; reset_v: number }): string {
