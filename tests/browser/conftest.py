@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
@@ -68,6 +68,20 @@ def page(chromium: Browser, server: Running) -> Iterator[Page]:
 
 
 @pytest.fixture
-def axe() -> str:
-    """The accessibility checker's source, from the front end's packages."""
-    return (Path(__file__).resolve().parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text()
+def assert_accessible() -> Callable[[Page], None]:
+    """A check that axe, from the front end's packages, finds no serious violation on a page."""
+    modules = Path(__file__).resolve().parents[2] / "web" / "node_modules"
+    source = (modules / "axe-core" / "axe.min.js").read_text()
+
+    def check(page: Page) -> None:
+        page.wait_for_load_state("networkidle")
+        page.evaluate(source)
+        found = page.evaluate("axe.run(document, {resultTypes: ['violations']})")
+        serious = [
+            (one["id"], [node["target"] for node in one["nodes"]][:3])
+            for one in found["violations"]
+            if one["impact"] in ("serious", "critical")
+        ]
+        assert serious == []
+
+    return check

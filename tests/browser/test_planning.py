@@ -2,6 +2,7 @@
 
 import json
 import re
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
@@ -12,6 +13,7 @@ from yardmeter import demo
 from yardmeter.core.formats.plan_json import write_plan
 
 pytestmark = pytest.mark.browser
+Check = Callable[[Page], None]
 YARD = "Rails, tracks to scale in amps"
 
 
@@ -193,15 +195,18 @@ def test_boards_rails_pads_and_grounds_are_built_by_hand(page: Page, plan_id: in
 
 @pytest.mark.parametrize("mode", ["light", "dark"])
 @pytest.mark.parametrize("view", ["compare", "shelf", "card", "new", "builds"])
-def test_nothing_serious_stands_in_the_way_of_anyone(page: Page, plan_id: int, axe: str, view: str, mode: str) -> None:
+def test_nothing_serious_stands_in_the_way_of_anyone(
+    page: Page, plan_id: int, assert_accessible: Check, view: str, mode: str
+) -> None:
     page.emulate_media(color_scheme=mode)
     page.goto({"new": "/new", "builds": "/"}.get(view, f"/plans/{plan_id}/{view}?c=hover"))
-    page.wait_for_load_state("networkidle")
-    page.evaluate(axe)
-    found = page.evaluate("axe.run(document, {resultTypes: ['violations']})")
-    serious = [
-        (v["id"], [n["target"] for n in v["nodes"]][:3])
-        for v in found["violations"]
-        if v["impact"] in ("serious", "critical")
-    ]
-    assert serious == []
+    assert_accessible(page)
+
+
+@pytest.mark.parametrize("key", ["m", "w", "/", "?"])
+def test_dialogs_stand_in_nobodys_way(page: Page, plan_id: int, assert_accessible: Check, key: str) -> None:
+    open_rails(page, plan_id, "?c=hover&s=recorder")
+    expect(page.get_by_role("heading", name="Sound recorder")).to_be_visible()
+    page.keyboard.press(key)
+    expect(page.get_by_role("dialog")).to_be_visible()
+    assert_accessible(page)

@@ -8,14 +8,8 @@ from django.test import Client
 
 from yardmeter.server.builds.models import Revision
 from yardmeter.server.builds.services import demos
-from yardmeter.server.builds.services.analysis import forget_all
 
 pytestmark = pytest.mark.django_db
-
-
-@pytest.fixture(autouse=True)
-def _fresh() -> None:
-    forget_all()
 
 
 @pytest.fixture

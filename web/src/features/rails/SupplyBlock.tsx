@@ -53,16 +53,18 @@ export function SupplyBlock({ x, y, text, rail, condition, marks }: Props) {
       {text.lines.map((line, index) => {
         const { ask } = line;
         const show = ask ? () => showWorking({ ...ask, condition }) : undefined;
+        const seen = `${line.mark && line.mark !== "ok" ? `${glyph(line.mark)} ` : ""}${clip(line.text, BLOCK_W - 16)}`;
+        // The name begins with what is seen, and goes on with what did not fit.
+        const name = seen.endsWith("…") ? `${seen}, ${line.text}, working` : `${seen}, working`;
         return (
           <text
             key={index}
             x={9}
             y={35 + index * 16}
             className={`block-line ${line.mark && line.mark !== "ok" ? `mark-${line.mark}` : ""} ${show ? "has-working" : ""}`}
-            {...(show ? { role: "button", tabIndex: 0, "aria-label": `${line.text}, working`, onClick: show, onKeyDown: onEnter(show) } : {})}
+            {...(show ? { role: "button", tabIndex: 0, "aria-label": name, onClick: show, onKeyDown: onEnter(show) } : {})}
           >
-            {line.mark && line.mark !== "ok" ? `${glyph(line.mark)} ` : ""}
-            {clip(line.text, BLOCK_W - 16)}
+            {seen}
           </text>
         );
       })}

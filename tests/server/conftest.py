@@ -1,0 +1,10 @@
+"""Every test of the server starts without remembered analyses: their rows are rolled back and numbered anew."""
+
+import pytest
+
+from yardmeter.server.builds.services.analysis import forget_all
+
+
+@pytest.fixture(autouse=True)
+def _nothing_remembered() -> None:
+    forget_all()
