@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from tests.balance import check_balance
 from tests.plans import device, plan, rail, regulator
 from yardmeter import demo
+from yardmeter.core.answers.conditions import solve_conditions
 from yardmeter.core.answers.operating import Operating, operate
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.network import Situation, lay_out
@@ -141,3 +142,13 @@ def test_rows_do_not_disturb_one_another() -> None:
     for row, condition in enumerate(made.conditions):
         alone = operate(lay_out(made), [replace(Situation(condition))])
         assert alone.solution.volts[0] == pytest.approx(together.solution.volts[row], abs=1e-6)
+
+
+@pytest.mark.parametrize("name", [file.removesuffix(".json") for one in demo.DEMOS for file in one.files])
+def test_where_the_search_starts_does_not_matter(name: str) -> None:
+    """What conditions are given, found from the unlimited solution, is what the nominal start finds."""
+    made = demo.plan(name)
+    alone, together = solve(made), solve_conditions(made)
+    for row, condition in enumerate(made.conditions):
+        view = together.given[condition.id]
+        assert view.op.volts[view.row] == pytest.approx(alone.volts[row], abs=1e-5)

@@ -10,6 +10,7 @@ from yardmeter.core.answers.operating import Operating, exceeds_limits, operate
 from yardmeter.core.network import Layout, Situation, lay_out
 from yardmeter.core.network.loads import load_knee_v
 from yardmeter.core.plan import Condition, Plan
+from yardmeter.core.solver.rows import take_solution
 
 
 @dataclass(frozen=True)
@@ -53,7 +54,9 @@ def solve_conditions(plan: Plan) -> Solved:
         if bursting and any(d.burst and s.condition.state_of(d.id) == "peak" for d in plan.devices)
     ]
     if again:
-        limited = operate(layout, [replace(s, limited=True, averaged=averaged) for s, averaged in again])
+        rows = np.array([situations.index(s) for s, _ in again])
+        near = take_solution(free.solution, rows)
+        limited = operate(layout, [replace(s, limited=True, averaged=averaged) for s, averaged in again], near)
         for row, (situation, averaged) in enumerate(again):
             (mean if averaged else given)[situation.condition.id] = View(limited, row)
     for condition_id, view in given.items():

@@ -186,10 +186,10 @@ class Operating:
         return float(self.solution.converter_a[row, index]) if index is not None else 0.0
 
 
-def operate(layout: Layout, situations: Sequence[Situation]) -> Operating:
-    """Build and solve the laid-out plan for these situations."""
+def operate(layout: Layout, situations: Sequence[Situation], free: Solution | None = None) -> Operating:
+    """Build and solve the laid-out plan for these situations; `free` is the same rows' solution without limits."""
     network = build_network(layout, situations)
-    return Operating(network, solve_dc(network.circuit, network.assembly))
+    return Operating(network, solve_dc(network.circuit, network.assembly, free))
 
 
 def exceeds_limits(free: Operating) -> Bools:

@@ -15,7 +15,7 @@ import numpy as np
 from yardmeter.core.solver.assembly import Assembly, Evaluation
 from yardmeter.core.solver.circuit import CONDUCTING, LIMITING, OFF, Bools, Circuit, Floats, Ints, Solution
 from yardmeter.core.solver.elements import InputCurrent, Target, target_volts
-from yardmeter.core.solver.rows import take_rows
+from yardmeter.core.solver.rows import take_rows, take_solution
 
 RESIDUAL_A = 1e-7
 """Largest current a node may be short of at the solution [A]."""
@@ -50,15 +50,27 @@ class _State:
     steps: int = 0
 
 
-def solve_dc(circuit: Circuit, assembly: Assembly | None = None) -> Solution:
+def solve_dc(circuit: Circuit, assembly: Assembly | None = None, free: Solution | None = None) -> Solution:
     """Operating points of all rows. Never raises for an overload: look at `converged`, `modes` and `hiccup`.
 
-    An `assembly` of the same topology may be handed in to save making it again.
+    An `assembly` of the same topology may be handed in to save making it again, and the solution of the same rows
+    without current limits (`free`) as a nearer start: what was over its limit there starts at it.
     """
     assembly = assembly or Assembly(circuit)
-    state = _start(circuit)
+    state = _start(circuit) if free is None else _start_from(circuit, free)
     _newton(assembly, circuit, state)
-    return _finish(assembly, circuit, state)
+    return _finish(assembly, circuit, state, free)
+
+
+def _start_from(circuit: Circuit, free: Solution) -> _State:
+    """The free solution where there is one, with what is over its limit limiting; the nominal start elsewhere."""
+    state = _start(circuit)
+    known = free.converged
+    over = known[:, None] & (free.converter_a > circuit.converters.limit_a)
+    state.x[known] = np.concatenate([free.volts, free.converter_a], axis=1)[known]
+    state.modes[known] = np.where(over, LIMITING, free.modes)[known]
+    state.flips[over] = 1
+    return state
 
 
 def solve_dc_near(circuit: Circuit, base: Solution, group: Ints, assembly: Assembly | None = None) -> Solution:
@@ -99,12 +111,12 @@ def _start(circuit: Circuit) -> _State:
     )
 
 
-def _finish(assembly: Assembly, circuit: Circuit, state: _State) -> Solution:
+def _finish(assembly: Assembly, circuit: Circuit, state: _State, free: Solution | None = None) -> Solution:
     """Creep along the rows Newton left over, then hand everything out."""
     bad = np.flatnonzero(~state.converged)
     if bad.size:
         part = take_rows(circuit, bad)
-        again = _start(part)
+        again = _start(part) if free is None else _start_from(part, take_solution(free, bad))
         _creep(assembly, part, again)
         for name in ("x", "modes", "flips", "converged", "residual"):
             getattr(state, name)[bad] = getattr(again, name)
@@ -122,7 +134,9 @@ def _newton(assembly: Assembly, circuit: Circuit, state: _State) -> None:
     for step in range(NEWTON_STEPS):
         at = assembly.evaluate(part, state.x[active], state.modes[active])
         active, at = _settle(state, active, at)
-        if step >= PATIENCE:  # what limits by now needs creeping: flat loads on a flat source give Newton no slope
+        if (
+            step >= PATIENCE or step == 0
+        ):  # what limits by now needs creeping: flat loads on a flat source give Newton no slope
             limits = (state.modes[active] == LIMITING) & (state.flips[active] > 0)
             active, at = _keep(active, at, ~(limits | (state.flips[active] > RESTLESS_FLIPS)).any(axis=1))
         if not active.size:

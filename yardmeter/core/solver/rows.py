@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
-from yardmeter.core.solver.circuit import Circuit, Conductors, Converters, Emfs, Floats, Ints, Loads
+from yardmeter.core.solver.circuit import Circuit, Conductors, Converters, Emfs, Floats, Ints, Loads, Solution
 
 CONVERTER_VALUES = (
     "enabled", "set_v", "out_ohm", "ceil_gain", "drop_v", "drop_ohm", "limit_a", "stop_v", "quiescent_a", "k1_v", "k2_ohm",
@@ -30,3 +30,9 @@ def take_rows(circuit: Circuit, rows: Ints) -> Circuit:
         converters=picked,
         start_v=circuit.start_v[rows],
     )
+
+
+def take_solution(solution: Solution, rows: Ints) -> Solution:
+    """The solution with only these rows."""
+    names = ("volts", "converter_a", "modes", "converged", "residual_a", "hiccup")
+    return replace(solution, **{name: getattr(solution, name)[rows] for name in names})

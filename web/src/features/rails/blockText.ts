@@ -48,6 +48,7 @@ export function blockText(view: PlanView, rail: RailAnswer, condition: string): 
         lines.push({ text: `headroom ${volts(at.headroom_v)}`, ask: { element: main.id, quantity: "headroom" }, mark: at.headroom_v < 0 ? "fault" : undefined });
       }
       lines.push(modeLine(main, at));
+      if (typeof at.still_trip_s === "number") lines.push({ text: `in still air trips in ${seconds(at.still_trip_s)}`, mark: "caution" });
     }
     if (feeding.length > 1) lines.push(...shares(feeding, condition));
   } else {
@@ -72,9 +73,7 @@ function title_(rail: string, supply: string | undefined, count: number): string
 function modeLine(supply: SupplyAnswer, at: SupplyState): BlockLine {
   const mode = MODE_WORDS[at.mode];
   if (at.temp_c === null || at.temp_c === undefined || at.mode === "off") return { text: mode.text, mark: mode.mark };
-  const trips = typeof at.still_trip_s === "number" ? `, trips in ${seconds(at.still_trip_s)} still` : "";
-  const words = at.mode === "regulating" && trips ? "" : `${mode.text} · `;
-  return { text: `${words}${celsius(at.temp_c)}${trips}`, mark: mode.mark === "ok" && trips ? "caution" : mode.mark, ask: { element: supply.id, quantity: "temperature" } };
+  return { text: `${mode.text} · ${celsius(at.temp_c)}`, mark: mode.mark, ask: { element: supply.id, quantity: "temperature" } };
 }
 
 /** One line per supply that carries the rail; each leads to the working of its share. */
