@@ -12,6 +12,7 @@ import tempfile
 import time
 import urllib.request
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 from tools.server import Serving
@@ -145,7 +146,7 @@ def main() -> int:
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
         for plan in (faulty, cured):
-            solved = statistics.median(timed(lambda plan=plan: solve_conditions(plan)))  # type: ignore[misc]
+            solved = statistics.median(timed(partial(solve_conditions, plan)))
             spice = in_ngspice(plan, folder)
             ratio = f"   ngspice {spice * 1e3:.0f} ms, ratio {spice / solved:.0f}" if spice else ""
             line(f"All conditions of Marshlight, {plan.name}", solved, 0.03, ratio)
