@@ -6,11 +6,10 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from yardmeter.core.answers.operating import Operating, exceeds_limits, operate
+from yardmeter.core.answers.operating import Operating, exceeds_limits, operate, operate_limited
 from yardmeter.core.network import Layout, Situation, lay_out
 from yardmeter.core.network.loads import load_knee_v
 from yardmeter.core.plan import Condition, Plan
-from yardmeter.core.solver.rows import take_solution
 
 
 @dataclass(frozen=True)
@@ -27,10 +26,14 @@ class View:
 
 @dataclass(frozen=True)
 class Solved:
-    """Views per condition id. `asked`: supplies never cut off; `given`: they do; `mean`: bursts averaged, for heat."""
+    """Views per condition id. `asked`: supplies never cut off; `given`: they do; `mean`: bursts averaged, for heat.
+
+    `free` holds the rows without limits, the plan's conditions first and in order.
+    """
 
     plan: Plan
     layout: Layout
+    free: Operating
     asked: dict[str, View]
     given: dict[str, View]
     mean: dict[str, View]
@@ -40,31 +43,25 @@ class Solved:
 
 
 def solve_conditions(plan: Plan) -> Solved:
-    """Solve all conditions of a plan; the rows with limits or averages are solved only where they differ."""
+    """Solve all conditions of a plan at once; the rows in which a supply would cut off are solved again with limits."""
     situations = [Situation(condition, limited=False) for condition in plan.conditions]
+    bursting = [d.id for d in plan.devices if d.burst]
+    situations += [
+        replace(s, averaged=True) for s in situations if any(s.condition.state_of(name) == "peak" for name in bursting)
+    ]
     layout = lay_out(plan)
     free = operate(layout, situations)
-    asked = {s.condition.id: View(free, row) for row, s in enumerate(situations)}
-    given, mean = dict(asked), dict(asked)
-    again = [(s, False) for s, over in zip(situations, exceeds_limits(free), strict=True) if over]
-    bursting = any(device.burst for device in plan.devices)
-    again += [
-        (s, True)
-        for s in situations
-        if bursting and any(d.burst and s.condition.state_of(d.id) == "peak" for d in plan.devices)
-    ]
-    if again:
-        rows = np.array([situations.index(s) for s, _ in again])
-        near = take_solution(free.solution, rows)
-        limited = operate(layout, [replace(s, limited=True, averaged=averaged) for s, averaged in again], near)
-        for row, (situation, averaged) in enumerate(again):
-            (mean if averaged else given)[situation.condition.id] = View(limited, row)
-    for condition_id, view in given.items():
-        if view.op is not free and mean[condition_id].op is free:
-            mean[condition_id] = view
-        if not asked[condition_id].converged:
-            asked[condition_id] = view
-    return Solved(plan, layout, asked, given, mean)
+    views = [View(free, row) for row in range(len(situations))]
+    over = np.flatnonzero(exceeds_limits(free))
+    if over.size:
+        limited = operate_limited(free, over)
+        for row, index in enumerate(over.tolist()):
+            views[index] = View(limited, row)
+    count = len(plan.conditions)
+    given = {c.id: views[row] for row, c in enumerate(plan.conditions)}
+    asked = {c.id: View(free, row) if free.converged(row) else given[c.id] for row, c in enumerate(plan.conditions)}
+    mean = {**given, **{s.condition.id: views[count + k] for k, s in enumerate(situations[count:])}}
+    return Solved(plan, layout, free, asked, given, mean)
 
 
 @dataclass(frozen=True)

@@ -77,6 +77,19 @@ def supply_limits(plan: Plan, supply: Supply, condition: Condition, input_v: flo
     return tuple(limits)
 
 
+def wire_bound_a(plan: Plan, wire: Wire, condition: Condition) -> float:
+    """The least of `wire_limits` [A], without the words."""
+    policy = plan.policy
+    amps = (
+        wire_burst_limit_a(wire.gauge_awg, policy.punch_s, policy.wire_rise_k)
+        if condition.is_punch
+        else wire_limit_a(wire.gauge_awg, policy.wire_rise_k)
+    )
+    if wire.connector_limit_a:
+        amps = min(amps, wire.connector_limit_a * (policy.connector_burst_frac if condition.is_punch else 1.0))
+    return amps
+
+
 def wire_limits(plan: Plan, wire: Wire, name: str, condition: Condition) -> list[Limit]:
     """Bounds by a wire's heating and its connector; a punch counts for as long as the policy says it is held."""
     policy = plan.policy

@@ -1,7 +1,11 @@
-"""The shapes of the answers; the API hands them out as they are. Field names carry the unit."""
+"""The shapes of the answers; the API hands them out as they are. Field names carry the unit.
+
+What there are hundreds of in one analysis is a plain dataclass: the core made it, nothing needs to validate it.
+"""
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Literal
 
 from pydantic import BaseModel, ConfigDict
@@ -15,7 +19,8 @@ class Answer(BaseModel):
     model_config = ConfigDict(frozen=True)
 
 
-class Limit(Answer):
+@dataclass(frozen=True, slots=True)
+class Limit:
     """One bound on a rail's current, with the reason in words."""
 
     kind: Literal["print", "heat", "connector", "wire", "pack", "port"]
@@ -23,7 +28,8 @@ class Limit(Answer):
     reason: str
 
 
-class Wagon(Answer):
+@dataclass(frozen=True, slots=True)
+class Wagon:
     """One consumer on a rail. Asked: what it wants; given: what it gets when supplies cut off."""
 
     id: str
@@ -35,7 +41,8 @@ class Wagon(Answer):
     tol_frac: float
 
 
-class RailState(Answer):
+@dataclass(frozen=True, slots=True)
+class RailState:
     """A rail in one condition."""
 
     volts_v: float
@@ -65,7 +72,8 @@ class RailAnswer(Answer):
 SupplyMode = Literal["off", "regulating", "dropout", "limiting", "passing", "hiccup", "backwards"]
 
 
-class SupplyState(Answer):
+@dataclass(frozen=True, slots=True)
+class SupplyState:
     """A supply in one condition; temperature and trip time are for the condition's air and, as `still_*`, without air."""
 
     mode: SupplyMode
@@ -94,7 +102,8 @@ class SupplyAnswer(Answer):
 DeviceVerdict = Literal["ok", "off", "dead", "low", "reset", "high"]
 
 
-class DeviceState(Answer):
+@dataclass(frozen=True, slots=True)
+class DeviceState:
     """A device in one condition: what it asks, gets, sees at its pins, and whether that is allowed."""
 
     state: str

@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from functools import cached_property
 
 import numpy as np
 
-from yardmeter.core.network import Layout, Network, Situation, build_network
+from yardmeter.core.network import Layout, Network, Situation, build_network, derive
 from yardmeter.core.plan import Diode, Link, Plan, Regulator, Strap, Supply
 from yardmeter.core.solver.assembly import Assembly, branch_currents, with_reference
-from yardmeter.core.solver.circuit import CONDUCTING, LIMITING, Bools, Floats, Solution
+from yardmeter.core.solver.circuit import CONDUCTING, LIMITING, Bools, Floats, Ints, Solution
 from yardmeter.core.solver.dc import solve_dc
 from yardmeter.core.solver.elements import InputCurrent, converter_input, converter_target, load_current
+from yardmeter.core.solver.rows import take_solution
 
 
 class Operating:
@@ -110,6 +112,14 @@ class Operating:
 
     def supply_a(self, row: int, supply: Supply) -> float:
         """Current a supply delivers into its rail; negative where a link carries it backwards."""
+        return self._supply_a[supply.id][row]
+
+    @cached_property
+    def _supply_a(self) -> dict[str, list[float]]:
+        rows = range(self.volts.shape[0])
+        return {one.id: [self._delivers_a(row, one) for row in rows] for one in self.plan.supplies}
+
+    def _delivers_a(self, row: int, supply: Supply) -> float:
         if isinstance(supply, Link):
             return self.conductor_a(row, f"link:{supply.id}")
         if isinstance(supply, Strap):
@@ -120,6 +130,14 @@ class Operating:
 
     def supply_in_a(self, row: int, supply: Supply) -> float:
         """Current a supply takes from its input rail or device."""
+        return self._supply_in_a[supply.id][row]
+
+    @cached_property
+    def _supply_in_a(self) -> dict[str, list[float]]:
+        rows = range(self.volts.shape[0])
+        return {one.id: [self._takes_a(row, one) for row in rows] for one in self.plan.supplies}
+
+    def _takes_a(self, row: int, supply: Supply) -> float:
         if isinstance(supply, Link | Strap):
             return self.supply_a(row, supply)
         back = self.network.converter.get(f"back:{supply.id}")
@@ -128,6 +146,14 @@ class Operating:
 
     def supply_in_v(self, row: int, supply: Supply) -> float:
         """Volts at a supply's input terminal above its ground."""
+        return self._supply_in_v[supply.id][row]
+
+    @cached_property
+    def _supply_in_v(self) -> dict[str, list[float]]:
+        rows = range(self.volts.shape[0])
+        return {one.id: [self._meets_v(row, one) for row in rows] for one in self.plan.supplies}
+
+    def _meets_v(self, row: int, supply: Supply) -> float:
         if isinstance(supply, Regulator | Diode):
             return self._input_v[row][self.network.converter[supply.id]]
         inputs = self.plan.inputs_of(supply)
@@ -186,10 +212,17 @@ class Operating:
         return float(self.solution.converter_a[row, index]) if index is not None else 0.0
 
 
-def operate(layout: Layout, situations: Sequence[Situation], free: Solution | None = None) -> Operating:
-    """Build and solve the laid-out plan for these situations; `free` is the same rows' solution without limits."""
+def operate(layout: Layout, situations: Sequence[Situation]) -> Operating:
+    """Build and solve the laid-out plan for these situations."""
     network = build_network(layout, situations)
-    return Operating(network, solve_dc(network.circuit, network.assembly, free))
+    return Operating(network, solve_dc(network.circuit, network.assembly))
+
+
+def operate_limited(free: Operating, rows: Ints) -> Operating:
+    """Rows of an operating point without limits, solved again with supplies that cut off."""
+    situations = [replace(free.network.situations[row], limited=True) for row in rows.tolist()]
+    network = derive(free.network, rows, situations)
+    return Operating(network, solve_dc(network.circuit, network.assembly, take_solution(free.solution, rows)))
 
 
 def exceeds_limits(free: Operating) -> Bools:

@@ -11,7 +11,7 @@ from yardmeter.core.answers.conditions import Solved, View
 from yardmeter.core.answers.model import Answer
 from yardmeter.core.answers.operating import Operating
 from yardmeter.core.answers.supplies import duty_limit, needed_input_v, wanted_headroom_v
-from yardmeter.core.network import Layout, Situation, build_network
+from yardmeter.core.network import Situation, derive
 from yardmeter.core.physics.pack import CELL_STATE_V
 from yardmeter.core.plan import Condition, Device, Plan, Regulator
 from yardmeter.core.solver.circuit import Solution
@@ -84,7 +84,7 @@ def windows(solved: Solved) -> Windows:
     patterns = _patterns(solved)
     if not patterns:
         return Windows(cell_v=tuple(cells.tolist()), patterns=(), events=(), advice=())
-    op = _sweep(solved.layout, patterns, cells)
+    op = _sweep(solved, patterns, cells)
     grid = tuple(float(v) for v in cells)
     answers, events = [], []
     for index, pattern in enumerate(patterns):
@@ -111,9 +111,10 @@ def _patterns(solved: Solved) -> list[_Pattern]:
     return [_Pattern(tuple(group), solved.given[group[0].id]) for group in groups.values()]
 
 
-def _sweep(layout: Layout, patterns: list[_Pattern], cells: np.ndarray) -> Operating:
+def _sweep(solved: Solved, patterns: list[_Pattern], cells: np.ndarray) -> Operating:
     situations = [Situation(pattern.conditions[0], cell_v=float(cell)) for pattern in patterns for cell in cells]
-    network = build_network(layout, situations)
+    rows = np.array([solved.plan.conditions.index(s.condition) for s in situations])
+    network = derive(solved.free.network, rows, situations)
     known = [(p.view.op.solution, p.view.row) for p in patterns]
     base = Solution(
         volts=np.stack([s.volts[row] for s, row in known]),
@@ -162,7 +163,8 @@ def _grid(plan: Plan, op: Operating, rows: slice) -> _Grid:
 
 def _pattern_answer(pattern: _Pattern, grid: _Grid) -> SweepPattern:
     def rounded(values: dict[str, list[float]]) -> dict[str, tuple[float, ...]]:
-        return {name: tuple(round(v, 4) for v in volts) for name, volts in values.items()}
+        table = np.round(np.array(list(values.values())), 4).tolist()
+        return {name: tuple(volts) for name, volts in zip(values, table, strict=True)}
 
     holds = {name: tuple(held) for name, held in grid.holds.items()}
     return SweepPattern(

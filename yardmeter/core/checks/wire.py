@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from yardmeter.core.answers.limits import wire_limits
+from yardmeter.core.answers.limits import wire_bound_a, wire_limits
 from yardmeter.core.checks.finding import Finding, Fix, number
 from yardmeter.core.checks.registry import Case, rule
 from yardmeter.core.physics.conductors import wire_ohm
@@ -70,18 +70,15 @@ def overheated(case: Case) -> Iterator[Finding]:
     """Current that heats a feed or return, or its connector, beyond the policy."""
     for device in case.plan.devices:
         for name, field, wire in _own_wires(device):
-            worst_ratio, worst, amps, limit = 0.0, None, 0.0, None
-            for condition in case.plan.conditions:
-                view = case.solved.mean[condition.id]
-                through = abs(view.op.conductor_a(view.row, name))
-                bound = min(
-                    wire_limits(case.plan, wire, "feed" if name.startswith("feed") else "return", condition),
-                    key=lambda one: one.amps_a,
-                )
-                if through / bound.amps_a > worst_ratio:
-                    worst_ratio, worst, amps, limit = through / bound.amps_a, condition, through, bound
-            if worst is None or limit is None or worst_ratio <= 1:
+            flows = [
+                (abs(v.op.conductor_a(v.row, name)), c) for c in case.plan.conditions for v in (case.solved.mean[c.id],)
+            ]
+            over = [(amps / bound, c, amps) for amps, c in flows if amps > (bound := wire_bound_a(case.plan, wire, c))]
+            if not over:
                 continue
+            _, worst, amps = max(over, key=lambda item: item[0])
+            kind = "feed" if name.startswith("feed") else "return"
+            limit = min(wire_limits(case.plan, wire, kind, worst), key=lambda one: one.amps_a)
             better = next(
                 (g for g in reversed(range(wire.gauge_awg)) if g in GAUGES and _holds(case, wire, g, worst.id, amps)),
                 None,
@@ -109,5 +106,4 @@ def overheated(case: Case) -> Iterator[Finding]:
 
 def _holds(case: Case, wire: Wire, gauge: int, condition_id: str, amps: float) -> bool:
     thicker = wire.model_copy(update={"gauge_awg": gauge})
-    limits = wire_limits(case.plan, thicker, "", case.plan.condition(condition_id))
-    return all(one.amps_a >= amps for one in limits)
+    return wire_bound_a(case.plan, thicker, case.plan.condition(condition_id)) >= amps

@@ -14,6 +14,7 @@ from scipy.sparse.linalg import splu
 from yardmeter.core.solver.circuit import CONDUCTING, LIMITING, SOURCE, Bools, Circuit, Floats, Ints
 from yardmeter.core.solver.elements import InputCurrent, Target, converter_input, converter_target, load_current
 
+CHORD_FROM_V = 0.01
 SPARSE_FROM = 120
 """Unknowns from which a sparse factorisation per row beats the dense batch."""
 
@@ -35,6 +36,8 @@ class Evaluation:
     circuit: Circuit
     conducting: Bools
     load_slope: Floats
+    load_chord: Floats
+    """Current over voltage of every load: the resistance it is at this moment [S]."""
     taken: InputCurrent
     target: Target
 
@@ -99,7 +102,8 @@ class Assembly:
         n, c = self.nodes, circuit.converters
         volts, amps = with_reference(x[:, :n]), x[:, n:]
         at = self.terminals(circuit, x)
-        drawn, load_slope = load_current(circuit.loads, volts[:, circuit.loads.p] - volts[:, circuit.loads.n])
+        load_v = volts[:, circuit.loads.p] - volts[:, circuit.loads.n]
+        drawn, load_slope = load_current(circuit.loads, load_v)
         taken = converter_input(c, modes, at.powered, at.input_v, at.output_v, amps)
         flows = np.concatenate([*branch_currents(circuit, volts), drawn, taken.amps, amps], axis=1)
         f = np.empty((x.shape[0], self.size))
@@ -108,7 +112,8 @@ class Assembly:
         limited = np.where(modes == LIMITING, amps - c.limit_a, amps)
         conducting = modes == CONDUCTING
         f[:, n:] = np.where(conducting, at.output_v - target.volts, limited)
-        return Evaluation(f, circuit, conducting, load_slope, taken, target)
+        load_chord = drawn / np.where(np.abs(load_v) < CHORD_FROM_V, CHORD_FROM_V, load_v)
+        return Evaluation(f, circuit, conducting, load_slope, load_chord, taken, target)
 
     def jacobian(self, at: Evaluation) -> Floats:
         """Derivative of the residual by x: the entries at (`row`, `column`), (rows, filled)."""

@@ -134,15 +134,14 @@ def _newton(assembly: Assembly, circuit: Circuit, state: _State) -> None:
     for step in range(NEWTON_STEPS):
         at = assembly.evaluate(part, state.x[active], state.modes[active])
         active, at = _settle(state, active, at)
-        if (
-            step >= PATIENCE or step == 0
-        ):  # what limits by now needs creeping: flat loads on a flat source give Newton no slope
-            limits = (state.modes[active] == LIMITING) & (state.flips[active] > 0)
-            active, at = _keep(active, at, ~(limits | (state.flips[active] > RESTLESS_FLIPS)).any(axis=1))
+        if step >= PATIENCE:
+            settled: Bools = np.all(state.flips[active] <= RESTLESS_FLIPS, axis=1)
+            active, at = _keep(active, at, settled)
         if not active.size:
             return
         part = at.circuit
-        dx = -assembly.solve(assembly.jacobian(at), at.f)
+        limiting = (state.modes[active] == LIMITING).any(axis=1) & ~_is_near(state, active)
+        dx = -assembly.solve(assembly.jacobian(_as_resistances(at, limiting)), at.f)
         _advance(assembly, part, state, active, dx, 40.0 if step < 5 else 5.0)
 
 
@@ -161,7 +160,7 @@ def _creep(assembly: Assembly, circuit: Circuit, state: _State) -> None:
         if not active.size:
             return
         part = at.circuit
-        near = state.calm[active] & (state.residual[active] < NEAR_A)
+        near = _is_near(state, active)
         entries = assembly.jacobian(_without_falling(at, ~near))
         entries[:, assembly.diagonal] += np.where(near, 0.0, storage[active])[:, None]
         dx = -assembly.solve(entries, at.f)
@@ -170,6 +169,23 @@ def _creep(assembly: Assembly, circuit: Circuit, state: _State) -> None:
         # A changed mode is a new situation, to be approached with the brake on again.
         brake = storage[active] * np.where(moved < 0.1, 0.1, np.where(moved < 1.0, 0.3, 1.6))
         storage[active] = np.where(flipped, np.maximum(brake, CREEP_SIEMENS), brake)
+
+
+def _is_near(state: _State, active: Ints) -> Bools:
+    near: Bools = state.calm[active] & (state.residual[active] < NEAR_A)
+    return near
+
+
+def _as_resistances(at: Evaluation, rows: Bools) -> Evaluation:
+    """The evaluation with every flat or falling load taken as the resistance it is now, in these rows.
+
+    Flat loads on a source at its limit give Newton no slope to follow. As resistances they scale the volts by limit over
+    demand, which is where the loads' own resistive tails take over.
+    """
+    if not rows.any():
+        return at
+    steep = np.where(at.load_slope > 0, at.load_slope, at.load_chord)
+    return replace(at, load_slope=np.where(rows[:, None], steep, at.load_slope))
 
 
 def _without_falling(at: Evaluation, rows: Bools) -> Evaluation:
@@ -202,6 +218,7 @@ def _keep(active: Ints, at: Evaluation, wanted: Bools) -> tuple[Ints, Evaluation
         take_rows(at.circuit, keep),
         at.conducting[keep],
         at.load_slope[keep],
+        at.load_chord[keep],
         InputCurrent(taken.amps[keep], taken.by_input[keep], taken.by_output[keep], taken.by_amps[keep]),
         Target(target.volts[keep], target.by_input[keep], target.by_current[keep], target.regulating[keep]),
     )

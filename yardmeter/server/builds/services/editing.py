@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from django.db import transaction
+from django.db.models import Max
 
 from yardmeter.core.edits import apply_edits, describe_edit
 from yardmeter.core.plan import SCHEMA_VERSION, load_plan
@@ -62,8 +63,9 @@ def edit(plan_id: int, revision_id: int, edits: Sequence[Edit]) -> Step:
     after = study(apply_edits(before.document, edits))
     changes = changes_between(before.analysis, after.analysis)
     with transaction.atomic():
-        plan = get_plan(plan_id)
-        _require_head(plan, revision_id)
+        if not Plan.objects.filter(pk=plan_id, head=revision_id, deleted_at=None).exists():
+            plan = get_plan(plan_id)  # another tab was quicker
+            _require_head(plan, revision_id)
         revision = append_revision(plan, after.document, summary, [one.model_dump(mode="json") for one in edits])
     remember(revision, after)
     return Step(plan, revision, after, changes)
@@ -71,11 +73,11 @@ def edit(plan_id: int, revision_id: int, edits: Sequence[Edit]) -> Step:
 
 def append_revision(plan: Plan, document: PlanDocument, summary: str, edits: list[dict[str, object]]) -> Revision:
     """Write the next revision behind the head and move head and tip to it. Call inside a transaction."""
-    last = Revision.objects.filter(plan=plan).order_by("-number").first()
+    last = Revision.objects.filter(plan=plan).aggregate(number=Max("number"))["number"]
     revision = Revision.objects.create(
         plan=plan,
         parent=plan.head,
-        number=last.number + 1 if last else 1,
+        number=(last or 0) + 1,
         schema_version=SCHEMA_VERSION,
         document=document.model_dump(mode="json"),
         edits=edits,
@@ -149,9 +151,11 @@ def line_to_tip(plan: Plan) -> list[Revision]:
 
 
 def next_towards_tip(plan: Plan) -> Revision | None:
+    if plan.head_id == plan.tip_id:
+        return None
     line = line_to_tip(plan)
     ids = [one.pk for one in line]
-    if plan.head_id not in ids or plan.head_id == plan.tip_id:
+    if plan.head_id not in ids:
         return None
     return get_revision(plan, ids[ids.index(plan.head_id) + 1])
 

@@ -15,7 +15,8 @@ def get_build(build_id: int) -> Build:
 
 def get_plan(plan_id: int) -> Plan:
     found = (
-        Plan.objects.select_related("build", "head", "tip")
+        Plan.objects.select_related("build", "head")
+        .defer("head__document", "head__edits")  # read only when the analysis is not in memory
         .filter(pk=plan_id, deleted_at=None, build__deleted_at=None)
         .first()
     )
