@@ -193,6 +193,28 @@ def test_boards_rails_pads_and_grounds_are_built_by_hand(page: Page, plan_id: in
     expect(page.get_by_role("alert").filter(has_text="is in A, V is needed here")).to_be_visible()
 
 
+def test_other_feeds_and_first_power_are_added_on_screen(page: Page, plan_id: int) -> None:
+    open_rails(page, plan_id, "?c=hover&s=rail-5v")
+    ticket = page.get_by_role("region", name="Ticket")
+    ticket.get_by_text("Feed it another way").click()
+    ticket.get_by_label("kind of feed").click()
+    page.get_by_title("a bench supply").click()
+    ticket.get_by_role("button", name="Add a bench supply").click()
+    stations = page.get_by_role("group", name="Conditions")
+    stations.get_by_role("button", name=re.compile("Bench supply only")).click()
+    expect(ticket).to_contain_text("Bench supply gives 2 A")
+    ticket.get_by_label("kind of feed").click()
+    page.get_by_title("a diode", exact=True).click()
+    ticket.get_by_label("rails it comes from").click()
+    page.get_by_title("Pack rail", exact=True).click()
+    ticket.get_by_role("button", name="Add a diode").click()
+    expect(ticket.get_by_role("heading", name="5 V diode")).to_be_visible()
+    open_rails(page, plan_id, "?c=hover&s=pack")
+    ticket.get_by_text("First power: no limiter").click()
+    ticket.get_by_role("button", name="Add a test lamp").click()
+    expect(stations.get_by_role("button", name=re.compile("First power, test lamp"))).to_be_visible()
+
+
 @pytest.mark.parametrize("mode", ["light", "dark"])
 @pytest.mark.parametrize("view", ["compare", "shelf", "card", "new", "builds"])
 def test_nothing_serious_stands_in_the_way_of_anyone(

@@ -48,6 +48,22 @@ def test_chances_name_what_to_measure_next(page: Page, plan_id: int) -> None:
     expect(chances).to_be_visible(timeout=20_000)
     expect(chances.get_by_role("listitem").first).to_contain_text("Companion computer, peak draw (±50 %)")
     expect(chances.get_by_role("row", name=re.compile("^5 V Punch, low"))).to_contain_text("100 %")
+    expect(chances.get_by_role("status")).to_contain_text("2,000 of 2,000 samples", timeout=30_000)
+
+
+def test_chances_can_be_stopped_half_way(page: Page, plan_id: int) -> None:
+    open_windows(page, plan_id)
+    page.route(
+        "**/spread",
+        lambda route: route.abort() if '"samples":2000' in (route.request.post_data or "") else route.continue_(),
+    )
+    page.get_by_text("Chances", exact=True).click()
+    page.get_by_role("button", name="Stop").click()
+    status = page.get_by_role("status").filter(has_text="samples in every condition")
+    expect(status).to_contain_text("stopped")
+    reached = status.text_content()
+    page.wait_for_timeout(1500)
+    assert status.text_content() == reached
 
 
 def test_a_condition_of_ones_own(page: Page, plan_id: int) -> None:

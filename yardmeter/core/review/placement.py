@@ -12,7 +12,7 @@ from yardmeter.core.answers.conditions import solve_conditions
 from yardmeter.core.answers.model import Answer, DeviceState, RailAnswer
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.edits.placing import place_part
-from yardmeter.core.errors import YardError
+from yardmeter.core.errors import EditError, YardError
 from yardmeter.core.parts import Part
 from yardmeter.core.plan import Device, Plan, Regulator
 from yardmeter.core.plan.operations import Add, Edit, Move
@@ -75,10 +75,13 @@ Candidate = tuple[str, Literal["rail", "pack", "bec"], tuple[Edit, ...]]
 def places(plan: Plan, device_id: str, weights: Weights | None = None, becs: Sequence[Part] = ()) -> tuple[Place, ...]:
     """All places, feasible ones first, best first; `becs` are the shelf's stand-alone regulators.
 
-    Raises UnknownElementError for a device that is not there.
+    Raises UnknownElementError for a device that is not there, EditError for an element that is none.
     """
-    plan.element(device_id)
-    device = plan.device_of[device_id]
+    device = plan.element(device_id)
+    if not isinstance(device, Device):
+        raise EditError(
+            f"{device.name} is not a device.", where=device_id, remedy="Choose a device: only those move between rails."
+        )
     wanted = weights or Weights()
     candidates = [*_rails(plan, device), *_regulators(plan, device, becs)]
     found = [_try(plan, device, title, kind, edits, wanted) for title, kind, edits in candidates]

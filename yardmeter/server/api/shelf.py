@@ -9,6 +9,8 @@ from pydantic import BaseModel, Field
 from yardmeter.core.edits.placing import place_part
 from yardmeter.core.formats.csv_files import read_parts, write_parts
 from yardmeter.core.parts import Part
+from yardmeter.core.plan import Draw, Provenance
+from yardmeter.core.units import parse_draw
 from yardmeter.server.api.errors import ERROR_RESPONSES
 from yardmeter.server.api.schemas import Body, PlanView, RowId, as_json, plan_view
 from yardmeter.server.builds.services import editing
@@ -30,6 +32,11 @@ class UseView(BaseModel):
 
 class CsvBody(Body):
     text: str = Field(max_length=2_100_000)
+
+
+class DrawBody(Body):
+    text: str = Field(max_length=60)
+    provenance: Provenance = "sheet"
 
 
 class CountView(BaseModel):
@@ -70,6 +77,13 @@ def export_csv(request: HttpRequest) -> HttpResponse:
 def import_csv(request: HttpRequest, body: CsvBody) -> CountView:
     """All parts of the file or none; errors name line, field and remedy."""
     return CountView(count=services.import_parts(read_parts(body.text)))
+
+
+@router.post("/draw", response={200: Draw, **ERROR_RESPONSES})
+def read_draw(request: HttpRequest, body: DrawBody) -> Draw:
+    """A draw as typed on the bench (`850mA`, `9W@12V`), read by the one parser there is."""
+    typed = parse_draw(body.text)
+    return Draw(value=typed.value, unit=typed.unit, at_v=typed.at_v, provenance=body.provenance)
 
 
 @router.put("/{key}", response={200: PartView, **ERROR_RESPONSES})

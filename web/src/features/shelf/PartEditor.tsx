@@ -37,14 +37,9 @@ function start(part: Part | null): Form {
   };
 }
 
-const DRAW = /^\s*([\d.,]+)\s*(m?)([AaWw])\s*(?:@\s*([\d.,]+)\s*[Vv])?\s*$/;
-
+/** A draw as typed, read by the core's parser. */
 function readDraw(text: string, provenance: Part["provenance"]) {
-  const match = DRAW.exec(text);
-  if (!match) throw new Error(`“${text}” is no draw: write 850mA, 1.2A, 9W or 9W@12V.`);
-  const [, digits = "", milli, unit = "A", at] = match;
-  const value = Number(digits.replace(",", ".")) / (milli ? 1000 : 1);
-  return { value, unit: unit.toUpperCase() as "A" | "W", at_v: at ? Number(at.replace(",", ".")) : null, provenance: provenance ?? "sheet" };
+  return call(client.POST("/api/shelf/draw", { body: { text, provenance: provenance ?? "sheet" } }));
 }
 
 export function PartEditor({ part, own, close }: Props) {
@@ -75,7 +70,7 @@ export function PartEditor({ part, own, close }: Props) {
       return false;
     }
   };
-  const body = (): Part => {
+  const body = async (): Promise<Part> => {
     const number = (text: string, what: string) => {
       const value = Number(text.replace(",", "."));
       if (text.trim() === "" || Number.isNaN(value)) throw new Error(`${what}: “${text}” is not a number.`);
@@ -88,7 +83,9 @@ export function PartEditor({ part, own, close }: Props) {
       return { ...part, ...common, ...(bec ? { bec } : {}) };
     }
     const base = part?.device ?? { id: key, law: "current" as const };
-    const draws = { idle: readDraw(form.idle, common.provenance), typical: readDraw(form.typical, common.provenance), peak: readDraw(form.peak, common.provenance) };
+    const [idle, typical, peak] = await Promise.all([form.idle, form.typical, form.peak].map((text) => readDraw(text, common.provenance)));
+    if (!idle || !typical || !peak) throw new Error("A device needs its three draws.");
+    const draws = { idle, typical, peak };
     return {
       ...(part ?? { values: {} }),
       ...common,
@@ -108,7 +105,7 @@ export function PartEditor({ part, own, close }: Props) {
   };
   const save = async () => {
     const done = await attempt(async () => {
-      const wanted = body();
+      const wanted = await body();
       await (part
         ? call(client.PUT("/api/shelf/{key}", { params: { path: { key: part.key } }, body: wanted }))
         : call(client.POST("/api/shelf", { body: wanted })));

@@ -3,6 +3,7 @@ import { usePlan } from "@/shared/plan/usePlan";
 import { amps, volts } from "@/shared/ui/format";
 import { AllFields } from "./AllFields";
 import { ConditionTable } from "./ConditionTable";
+import { Limiters } from "./Limiters";
 
 export function PackTicket() {
   const { view, showWorking } = usePlan();
@@ -31,6 +32,7 @@ export function PackTicket() {
           };
         }}
       />
+      <Limiters />
       <AllFields element="pack" what="pack" value={pack} />
       <AllFields element="pack" what="pack" value={pack.lead ?? {}} at="lead" />
     </>

@@ -5,6 +5,7 @@ import { usePlan } from "@/shared/plan/usePlan";
 import { amps, percent, railTitle, volts } from "@/shared/ui/format";
 import { AllFields } from "./AllFields";
 import { ConditionTable } from "./ConditionTable";
+import { Feeds } from "./Feeds";
 import { Pads } from "./Pads";
 import { Upkeep } from "./Upkeep";
 
@@ -49,6 +50,7 @@ export function RailTicket({ railId }: { railId: string }) {
         </Button>
       </div>
       <Pads rail={rail} />
+      <Feeds rail={rail} />
       {(view.plan.inlets ?? [])
         .filter((inlet) => inlet.rail === railId)
         .map((inlet) => (

@@ -1,49 +1,73 @@
 /** The tolerance run: how likely each rail is overloaded and each device resets, and what to measure next. */
-import { useQuery } from "@tanstack/react-query";
-import { Alert, Button, Spin } from "antd";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Alert, Button, Progress } from "antd";
+import { useState } from "react";
 import { call, client } from "@/shared/api/client";
+import type { Spread } from "@/shared/api/types";
 import { elementName } from "@/shared/plan/look";
 import { usePlan } from "@/shared/plan/usePlan";
 import { amps, percent, volts } from "@/shared/ui/format";
 
-const SAMPLES = 2000;
+/** Runs of growing size: the first answers at once, each next one makes the numbers finer, and all can be stopped. */
+const STAGES = [250, 500, 1000, 2000] as const;
+const ALL = STAGES[STAGES.length - 1] ?? 2000;
 
 export function Chances() {
+  const { view } = usePlan();
+  return <Run key={view.revision} />;
+}
+
+function Run() {
   const { view, select } = usePlan();
+  const queries = useQueryClient();
+  const [stopped, setStopped] = useState(false);
+  const key = (samples: number) => ["spread", view.id, view.revision, samples];
+  const reached = STAGES.filter((samples) => queries.getQueryData(key(samples)) !== undefined);
+  const data = queries.getQueryData<Spread>(key(reached.at(-1) ?? 0));
+  const next = STAGES[reached.length];
+  const finished = next === undefined;
   const run = useQuery({
-    queryKey: ["spread", view.id, view.revision],
-    queryFn: ({ signal }) => call(client.POST("/api/plans/{plan_id}/spread", { params: { path: { plan_id: view.id } }, body: { samples: SAMPLES, seed: 1 }, signal })),
+    queryKey: key(next ?? ALL),
+    queryFn: ({ signal }) => call(client.POST("/api/plans/{plan_id}/spread", { params: { path: { plan_id: view.id } }, body: { samples: next ?? ALL, seed: 1 }, signal })),
+    enabled: !stopped && !finished,
     staleTime: Number.POSITIVE_INFINITY,
+    notifyOnChangeProps: "all", // what has arrived is read from the cache, of every stage
   });
-  if (run.isFetching)
-    return (
-      <p>
-        <Spin size="small" /> Solving {SAMPLES.toLocaleString("en")} samples in every condition…{" "}
-        <Button size="small" onClick={() => void run.refetch({ cancelRefetch: true })}>
-          Start again
+  const solved = data?.samples ?? 0;
+  const stop = () => {
+    setStopped(true);
+    void queries.cancelQueries({ queryKey: key(next ?? ALL) });
+  };
+  const progress = (
+    <p className="chances-progress" role="status">
+      <Progress percent={Math.round((solved / ALL) * 100)} size="small" showInfo={false} />
+      {solved.toLocaleString("en")} of {ALL.toLocaleString("en")} samples in every condition{stopped && !finished ? ", stopped" : ""}{" "}
+      {!finished && (
+        <Button size="small" onClick={stopped ? () => setStopped(false) : stop}>
+          {stopped ? "Go on" : "Stop"}
         </Button>
-      </p>
-    );
+      )}
+    </p>
+  );
   if (run.error) return <Alert type="error" title={run.error.message} action={<Button onClick={() => void run.refetch()}>Try again</Button>} />;
-  if (!run.data) return null;
-  const { rails, devices, measure_next: next } = run.data;
+  if (!data) return progress;
+  const { rails, devices, measure_next: ranked } = data;
   const bar = (share: number) => <span className="chance" style={{ inlineSize: `${Math.max(share * 100, 0.5)}px` }} aria-hidden />;
   return (
     <section aria-label="Chances">
-      <p className="windows-lead">
-        {SAMPLES.toLocaleString("en")} samples: every draw anywhere in its band, every set point in its tolerance, the pack's resistance in its own.
-      </p>
+      {progress}
+      <p className="windows-lead">Every draw anywhere in its band, every set point in its tolerance, the pack's resistance in its own.</p>
       <h2>Measure next</h2>
-      {next.length === 0 ? (
+      {ranked.length === 0 ? (
         <p>No single number stands out.</p>
       ) : (
         <ol>
-          {next.map((one) => (
+          {ranked.map((one) => (
             <li key={one.element + one.what}>
               <button type="button" className="number" onClick={() => select(one.element)}>
                 {one.name}
               </button>
-              , {one.what} (±{percent(one.band_frac)}): {percent(one.share_frac)} of what is unsure about {run.data.worst_rail ? elementName(view, run.data.worst_rail) : "the worst rail"}{" "}
+              , {one.what} (±{percent(one.band_frac)}): {percent(one.share_frac)} of what is unsure about {data.worst_rail ? elementName(view, data.worst_rail) : "the worst rail"}{" "}
               {bar(one.share_frac)}
             </li>
           ))}

@@ -569,6 +569,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shelf/draw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Draw
+         * @description A draw as typed on the bench (`850mA`, `9W@12V`), read by the one parser there is.
+         */
+        post: operations["yardmeter_server_api_shelf_read_draw"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shelf/place/{plan_id}": {
         parameters: {
             query?: never;
@@ -1174,6 +1194,17 @@ export interface components {
             unit: "A" | "W";
             /** Value */
             value: number;
+        };
+        /** DrawBody */
+        DrawBody: {
+            /**
+             * Provenance
+             * @default sheet
+             * @enum {string}
+             */
+            provenance: "measured" | "sheet" | "reported" | "guess";
+            /** Text */
+            text: string;
         };
         /**
          * Draws
@@ -4574,6 +4605,57 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CountView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    yardmeter_server_api_shelf_read_draw: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrawBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Draw"];
                 };
             };
             /** @description Not Found */

@@ -11,6 +11,7 @@ export type Finding = Schemas["Finding"];
 export type Fix = Schemas["Fix"];
 export type Working = Schemas["Working"];
 export type HistoryEntry = Schemas["HistoryEntry"];
+export type Spread = Schemas["Spread"];
 export type DemoView = Schemas["DemoView"];
 
 export type Analysis = PlanView["analysis"];
