@@ -21,7 +21,14 @@ COLLECTION = {
     "device": "devices",
     "inlet": "inlets",
     "condition": "conditions",
+    "signal": "signals",
 }
+INNER: dict[str, tuple[tuple[str, ...], str]] = {
+    "return": (("boards", "devices"), "returns"),
+    "pin": (("boards", "devices"), "pins"),
+    "pad": (("rails",), "pads"),
+}
+"""What lives inside another element: the collections of its owner, and the field it stands in."""
 
 
 def apply_edits(plan: Plan, edits: Sequence[Edit]) -> Plan:
@@ -81,8 +88,8 @@ def _add(plan: Plan, document: Document, edit: Add) -> None:
     plan.element(edit.owner)
     if edit.kind == "return":  # a wire has no name of its own; what came with it only made its id
         value.pop("label", None)
-    collection, field = (("boards", "devices"), "returns") if edit.kind == "return" else (("rails",), "pads")
-    for name in collection:
+    collections, field = INNER[edit.kind]
+    for name in collections:
         for item in document[name]:
             if item["id"] == edit.owner:
                 item[field].append(value)
@@ -102,9 +109,14 @@ def _duplicate(plan: Plan, document: Document, edit: Duplicate) -> None:
                 taken: set[str] = set()
                 copy["id"] = fresh_id(plan, copy["name"], taken)
                 taken.add(copy["id"])
-                for inner in (*copy.get("returns", ()), *copy.get("pads", ())):
-                    inner["id"] = fresh_id(plan, inner["id"], taken)
+                renamed: dict[str, str] = {}
+                for inner in (*copy.get("returns", ()), *copy.get("pads", ()), *copy.get("pins", ())):
+                    renamed[inner["id"]] = fresh_id(plan, inner["id"], taken)
+                    inner["id"] = renamed[inner["id"]]
                     taken.add(inner["id"])
+                for landing in (*copy.get("returns", ()), copy.get("feed") or {}):
+                    if landing.get("pin"):
+                        landing["pin"] = renamed[landing["pin"]]
                 document[name].append(copy)
                 return
 

@@ -14,14 +14,7 @@ def fresh_id(plan: Plan, name: str, taken: Collection[str] = ()) -> str:
     """An unused id like the name: lower case, hyphens, numbered when taken."""
     plain = unicodedata.normalize("NFKD", name).encode("ascii", "ignore").decode().lower()
     stem = re.sub(r"[^a-z0-9]+", "-", plain).strip("-")[:56] or "element"
-    used = (
-        set(plan.elements)
-        | set(plan.pad_of)
-        | {wire.id for _, wire in plan.returns()}
-        | RESERVED_IDS
-        | set(taken)
-        | {"policy", "plan"}
-    )
+    used = set(plan.elements) | set(plan.inner_ids()) | RESERVED_IDS | set(taken) | {"policy", "plan"}
     candidate, number = stem, 1
     while candidate in used:
         number += 1

@@ -6,6 +6,7 @@ from typing import Any
 
 from yardmeter.core.errors import EditError
 from yardmeter.core.plan import Board, Plan, Rail, Strap
+from yardmeter.core.plan.document import COLLECTIONS
 
 
 def dependants(plan: Plan, element: str) -> tuple[str, ...]:
@@ -25,6 +26,8 @@ def dependants(plan: Plan, element: str) -> tuple[str, ...]:
             queue += [s.id for s in plan.supplies if s.output == at or (s.input == at and not isinstance(s, Strap))]
             queue += [s.id for s in plan.supplies if isinstance(s, Strap) and at in s.choices]
             queue += [inlet.id for inlet in plan.inlets if inlet.rail == at]
+        if at in plan.board_of or at in plan.device_of:
+            queue += [s.id for s in plan.signals for end in (s.source, s.sink) if plan.owner_of[end].id == at]
         if at in plan.device_of:
             queue += [s.id for s in plan.supplies if at in plan.inputs_of(s) or s.board == at]
     return tuple(sorted(gone - {element}))
@@ -44,27 +47,46 @@ def remove(plan: Plan, document: dict[str, Any], element: str) -> None:
         )
     if len(plan.conditions) == 1 and plan.conditions[0].id in gone:
         raise EditError("The last condition cannot be removed.", where=element, remedy="Add another one first.")
-    for name in ("boards", "rails", "supplies", "devices", "inlets", "conditions"):
+    for name in COLLECTIONS:
         document[name] = [item for item in document[name] if item["id"] not in gone]
     for device in document["devices"]:
         if device["feed"] and device["feed"]["rail"] in gone:
             device["feed"] = None
     for owner in (*document["boards"], *document["devices"]):
         owner["returns"] = [wire for wire in owner["returns"] if wire["to"] not in gone]
+    left = {wire["id"] for owner in (*document["boards"], *document["devices"]) for wire in owner["returns"]}
+    for signal in document["signals"]:
+        if signal["ground"] not in left:
+            signal["ground"] = None
     for condition in document["conditions"]:
         condition["energy"] = [one for one in condition["energy"] if one not in gone]
         condition["states"] = {name: state for name, state in condition["states"].items() if name not in gone}
 
 
 def _remove_inner(document: dict[str, Any], element: str) -> bool:
-    """Pads and return wires live inside their owner."""
-    for name, field in (("rails", "pads"), ("boards", "returns"), ("devices", "returns")):
+    """Pads, pins and return wires live inside their owner."""
+    places = (("rails", "pads"), ("boards", "pins"), ("devices", "pins"), ("boards", "returns"), ("devices", "returns"))
+    for name, field in places:
         for item in document[name]:
             left = [inner for inner in item[field] if inner["id"] != element]
             if len(left) != len(item[field]):
                 item[field] = left
-                for device in document["devices"]:
-                    if device["feed"] and device["feed"]["pad"] == element:
-                        device["feed"]["pad"] = None
+                _forget_inner(document, element, item["id"])
                 return True
     return False
+
+
+def _forget_inner(document: dict[str, Any], element: str, owner: str) -> None:
+    """Nothing names the pad, pin or return any more; a signal that ended at a pin ends at its owner."""
+    for device in document["devices"]:
+        for key in ("pad", "pin"):
+            if device["feed"] and device["feed"][key] == element:
+                device["feed"][key] = None
+    for one in (*document["boards"], *document["devices"]):
+        for wire in one["returns"]:
+            if wire["pin"] == element:
+                wire["pin"] = None
+    for signal in document["signals"]:
+        for key, instead in (("source", owner), ("sink", owner), ("ground", None)):
+            if signal[key] == element:
+                signal[key] = instead

@@ -6,6 +6,7 @@ from typing import Any
 
 from yardmeter.core.errors import EditError
 from yardmeter.core.plan import Plan
+from yardmeter.core.plan.document import COLLECTIONS
 from yardmeter.core.plan.operations import SetDraw, SetQuantity, SetState, SetValue
 from yardmeter.core.units import parse_draw, parse_quantity
 
@@ -20,11 +21,11 @@ def find(plan: Plan, document: dict[str, Any], element: str) -> dict[str, Any]:
     if element in ("pack", "policy"):
         part: dict[str, Any] = document[element]
         return part
-    if element not in plan.pad_of and not any(wire.id == element for _, wire in plan.returns()):
+    if element not in set(plan.inner_ids()):
         plan.element(element)
-    for name in ("boards", "rails", "supplies", "devices", "inlets", "conditions"):
+    for name in COLLECTIONS:
         for item in document[name]:
-            for candidate in (item, *item.get("pads", ()), *item.get("returns", ())):
+            for candidate in (item, *item.get("pads", ()), *item.get("pins", ()), *item.get("returns", ())):
                 if candidate["id"] == element:
                     found: dict[str, Any] = candidate
                     return found

@@ -2,17 +2,19 @@
 
 from yardmeter.core.plan.boards import Board, Pad, Rail, Trace, rail_title
 from yardmeter.core.plan.conditions import STANDARD_CONDITIONS, Condition
-from yardmeter.core.plan.devices import BurstDraw, Device, Draw, Draws, Feed, LedString, LoadLaw, ThrottlePoint
-from yardmeter.core.plan.document import SCHEMA_VERSION, Element, Plan, load_plan
+from yardmeter.core.plan.devices import BurstDraw, Compass, Device, Draw, Draws, Feed, LedString, LoadLaw, ThrottlePoint
+from yardmeter.core.plan.document import SCHEMA_VERSION, Element, Owner, Plan, load_plan
 from yardmeter.core.plan.packs import Pack
 from yardmeter.core.plan.parts import Model, Provenance, Return, Wire
+from yardmeter.core.plan.pins import Pin
 from yardmeter.core.plan.policies import Policy
+from yardmeter.core.plan.signals import Signal, SignalKind
 from yardmeter.core.plan.sources import Inlet
 from yardmeter.core.plan.supplies import Diode, EfficiencyPoint, Link, Regulator, Strap, Supply
 
 __all__ = [
-    "SCHEMA_VERSION", "STANDARD_CONDITIONS", "Board", "BurstDraw", "Condition", "Device", "Diode", "Draw", "Draws",
-    "EfficiencyPoint", "Element", "Feed", "Inlet", "LedString", "Link", "LoadLaw", "Model", "Pack", "Pad", "Plan",
-    "Policy", "Provenance", "Rail", "Regulator", "Return", "Strap", "Supply", "ThrottlePoint", "Trace", "Wire",
+    "SCHEMA_VERSION", "STANDARD_CONDITIONS", "Board", "BurstDraw", "Compass", "Condition", "Device", "Diode", "Draw", "Draws",
+    "EfficiencyPoint", "Element", "Feed", "Inlet", "LedString", "Link", "LoadLaw", "Model", "Owner", "Pack", "Pad", "Pin", "Plan",
+    "Policy", "Provenance", "Rail", "Regulator", "Return", "Signal", "SignalKind", "Strap", "Supply", "ThrottlePoint", "Trace", "Wire",
     "load_plan", "rail_title",
 ]  # fmt: skip

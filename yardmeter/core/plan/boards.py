@@ -7,6 +7,7 @@ from typing import Literal
 from pydantic import Field
 
 from yardmeter.core.plan.parts import Id, Model, Name, Note, Return
+from yardmeter.core.plan.pins import Pin
 
 
 class Trace(Model):
@@ -42,6 +43,10 @@ class Rail(Model):
     pads: tuple[Pad, ...] = ()
 
 
+Pinout = Literal["unverified", "document", "print", "measured"]
+"""What a pin-out was taken from: nothing yet, the maker's document, the print on the board, a meter."""
+
+
 class Board(Model):
     """Anything with one ground and pads: controller, power board, ESC, stand-alone regulator."""
 
@@ -49,5 +54,9 @@ class Board(Model):
     name: Name
     kind: Literal["power", "controller", "esc", "regulator", "other"] = "other"
     returns: tuple[Return, ...] = ()
+    pins: tuple[Pin, ...] = Field(default=(), max_length=120)
+    osd: bool = Field(default=False, description="Video passes through its on-screen-display chip.")
+    revision: str = Field(default="", max_length=40, description="As printed on the board.")
+    pinout: Pinout = Field(default="unverified", description="What its pin-out is trusted by.")
     weight_g: float = Field(default=0, ge=0, le=10_000)
     note: Note = ""

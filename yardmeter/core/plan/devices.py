@@ -7,6 +7,7 @@ from typing import Literal
 from pydantic import Field, model_validator
 
 from yardmeter.core.plan.parts import Id, Model, Name, Note, Provenance, Return, Wire
+from yardmeter.core.plan.pins import Pin
 
 LoadLaw = Literal["current", "power", "resistance", "led"]
 DeviceKind = Literal[
@@ -69,7 +70,16 @@ class Feed(Model):
 
     rail: Id
     pad: Id | None = None
+    pin: Id | None = Field(default=None, description="Pin of the device it lands on, where that is known.")
     wire: Wire = Wire()
+
+
+class Compass(Model):
+    """A compass and what bends it: its distance from the nearest high-current pair and that pair's spacing."""
+
+    distance_m: float = Field(gt=0, le=2)
+    spacing_m: float = Field(default=0.006, gt=0, le=0.5, description="Centre to centre of the pair's two wires.")
+    share_frac: float = Field(default=1.0, gt=0, le=1, description="Share of the pack's current in that pair.")
 
 
 class Device(Model):
@@ -94,6 +104,8 @@ class Device(Model):
     part: str = Field(default="", max_length=64, description="The shelf part it was taken from.")
     feed: Feed | None = None
     returns: tuple[Return, ...] = ()
+    pins: tuple[Pin, ...] = Field(default=(), max_length=60)
+    compass: Compass | None = None
     note: Note = ""
 
     @property

@@ -15,15 +15,19 @@ from yardmeter.core.plan.conditions import STANDARD_CONDITIONS, Condition
 from yardmeter.core.plan.devices import Device
 from yardmeter.core.plan.packs import Pack
 from yardmeter.core.plan.parts import Model, Name, Note, Return
+from yardmeter.core.plan.pins import Pin
 from yardmeter.core.plan.policies import Policy
+from yardmeter.core.plan.signals import Signal
 from yardmeter.core.plan.sources import Inlet
 from yardmeter.core.plan.supplies import Strap, Supply
 
 SCHEMA_VERSION = 1
 RESERVED_IDS = frozenset({"pack"})
 
-Element = Board | Rail | Supply | Device | Inlet | Condition
-COLLECTIONS = ("boards", "rails", "supplies", "devices", "inlets", "conditions")
+Owner = Board | Device
+"""What has a ground, pins and return wires."""
+Element = Board | Rail | Supply | Device | Inlet | Condition | Signal
+COLLECTIONS = ("boards", "rails", "supplies", "devices", "inlets", "signals", "conditions")
 
 
 class Plan(Model):
@@ -39,6 +43,7 @@ class Plan(Model):
     supplies: tuple[Supply, ...] = Field(default=(), max_length=400)
     devices: tuple[Device, ...] = Field(default=(), max_length=1000)
     inlets: tuple[Inlet, ...] = Field(default=(), max_length=20)
+    signals: tuple[Signal, ...] = Field(default=(), max_length=400)
     conditions: tuple[Condition, ...] = Field(default=STANDARD_CONDITIONS, min_length=1, max_length=40)
     policy: Policy = Policy()
 
@@ -71,6 +76,32 @@ class Plan(Model):
     def pad_of(self) -> dict[str, tuple[Rail, Pad]]:
         return {pad.id: (rail, pad) for rail in self.rails for pad in rail.pads}
 
+    @cached_property
+    def owners(self) -> tuple[Owner, ...]:
+        return (*self.boards, *self.devices)
+
+    @cached_property
+    def owner_of(self) -> dict[str, Owner]:
+        """Boards and devices by id, and by the id of each of their pins."""
+        found: dict[str, Owner] = {one.id: one for one in self.owners}
+        found.update({pin.id: one for one in self.owners for pin in one.pins})
+        return found
+
+    @cached_property
+    def pin_of(self) -> dict[str, Pin]:
+        return {pin.id: pin for one in self.owners for pin in one.pins}
+
+    @cached_property
+    def return_of(self) -> dict[str, tuple[str, Return]]:
+        """Every ground wire by id, with the id of its owner."""
+        return {wire.id: (owner, wire) for owner, wire in self.returns()}
+
+    def inner_ids(self) -> Iterator[str]:
+        """Ids of what lives inside an element: pads, pins, returns."""
+        yield from self.pad_of
+        yield from self.pin_of
+        yield from self.return_of
+
     def element(self, element_id: str) -> Element:
         """The element of that id; raises UnknownElementError."""
         try:
@@ -99,8 +130,7 @@ class Plan(Model):
 
     def returns(self) -> Iterator[tuple[str, Return]]:
         """Every ground wire with the id of the board or device it leaves."""
-        owners: tuple[Board | Device, ...] = (*self.boards, *self.devices)
-        for owner in owners:
+        for owner in self.owners:
             for wire in owner.returns:
                 yield owner.id, wire
 
@@ -166,6 +196,7 @@ class Plan(Model):
 def _duplicates(plan: Plan) -> Iterator[str]:
     names = [one.id for name in COLLECTIONS for one in getattr(plan, name)]
     names += [pad.id for rail in plan.rails for pad in rail.pads] + [wire.id for _, wire in plan.returns()]
+    names += [pin.id for owner in plan.owners for pin in owner.pins]
     for name, count in Counter(names).items():
         if count > 1:
             yield f"the id “{name}” is used {count} times; ids are unique in a plan"
@@ -205,6 +236,7 @@ def _dangling(plan: Plan) -> Iterator[str]:
             yield f"return “{wire.id}” goes from “{owner}” to itself"
         elif wire.to != "pack" and wire.to not in boards and wire.to not in devices:
             yield f"return “{wire.id}” goes to “{wire.to}”, which is no board, no device and not the pack"
+    yield from _dangling_signals(plan)
     for inlet in plan.inlets:
         if inlet.rail not in rails:
             yield f"inlet “{inlet.id}” enters rail “{inlet.rail}”, which does not exist"
@@ -215,6 +247,23 @@ def _dangling(plan: Plan) -> Iterator[str]:
         for one in condition.states:
             if one not in devices:
                 yield f"condition “{condition.id}” sets the state of “{one}”, which is no device"
+
+
+def _dangling_signals(plan: Plan) -> Iterator[str]:
+    for signal in plan.signals:
+        for end in (signal.source, signal.sink):
+            if end not in plan.owner_of:
+                yield f"signal “{signal.id}” ends at “{end}”, which is no pin, no board and no device"
+        if signal.ground is not None and signal.ground not in plan.return_of:
+            yield f"signal “{signal.id}” has the ground wire “{signal.ground}”, which is no return"
+    for device in plan.devices:
+        own = {pin.id for pin in device.pins}
+        if device.feed and device.feed.pin and device.feed.pin not in own:
+            yield f"the feed of “{device.id}” lands on “{device.feed.pin}”, which is no pin of it"
+    for owner in plan.owners:
+        for wire in owner.returns:
+            if wire.pin and wire.pin not in {pin.id for pin in owner.pins}:
+                yield f"return “{wire.id}” starts at “{wire.pin}”, which is no pin of “{owner.id}”"
 
 
 def load_plan(data: Any) -> Plan:

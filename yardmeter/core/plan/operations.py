@@ -9,7 +9,7 @@ from pydantic import Field, JsonValue
 from yardmeter.core.plan.devices import DrawState
 from yardmeter.core.plan.parts import Id, Model, Name, Provenance
 
-Kind = Literal["board", "rail", "supply", "device", "inlet", "condition", "return", "pad"]
+Kind = Literal["board", "rail", "supply", "device", "inlet", "condition", "signal", "return", "pad", "pin"]
 
 
 class SetDraw(Model):
@@ -41,7 +41,7 @@ class SetQuantity(Model):
 
 
 class Add(Model):
-    """A new element; `owner` is the board or device of a return, the rail of a pad. A missing id is made from the name."""
+    """A new element; `owner` is the board or device of a return, the rail of a pad, the board or device of a pin. A missing id is made from the name."""
 
     op: Literal["add"] = "add"
     kind: Kind

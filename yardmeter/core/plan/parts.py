@@ -22,11 +22,19 @@ class Model(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
 
+Colour = Literal["red", "black", "yellow", "white", "green", "blue", "orange", "brown", "grey", "violet"]
+Lay = Literal["beside", "twisted", "apart"]
+"""How a wire runs to the one that carries its current back: touching it, twisted with it, or a way of its own."""
+
+
 class Wire(Model):
-    """One conductor of a feed or return, with the connector in it."""
+    """One conductor of a feed, return or signal, with the connector in it."""
 
     gauge_awg: int = Field(default=26, ge=0, le=40)
     length_m: float = Field(default=0.1, gt=0, le=10)
+    colour: Colour | None = Field(default=None, description="Insulation; left out, the usual one for its purpose.")
+    lay: Lay = "beside"
+    connector: str = Field(default="", max_length=60, description="Connector in it, in words.")
     connector_ohm: float = Field(default=0.0, ge=0, le=10)
     connector_limit_a: float | None = Field(default=None, gt=0, le=1000)
 
@@ -36,4 +44,5 @@ class Return(Model):
 
     id: Id
     to: Id
+    pin: Id | None = Field(default=None, description="Pin of its owner it is soldered to, where that is known.")
     wire: Wire = Wire()

@@ -35,6 +35,20 @@ class Policy(Model):
     cascade: Literal["allowed", "never"] = Field(
         default="allowed", description="A regulator before a device or regulator with its own."
     )
+    video_shift_v: float = Field(
+        default=0.01, gt=0, le=0.5, description="Shift of a video reference that shows: 1 % of 1 Vpp, −40 dB."
+    )
+    edge_s: float = Field(
+        default=1e-6, ge=1e-8, le=1e-2, description="Time a load's current takes from idle to peak; our choice."
+    )
+    pwm_hz: float = Field(default=24_000, ge=1_000, le=200_000, description="Switching frequency of the ESCs.")
+    stray_m: float = Field(
+        default=0.03, gt=0, le=1, description="How near the motor wires pass a ground loop; our choice."
+    )
+    earth_field_t: float = Field(
+        default=20e-6, gt=0, le=1e-4, description="Horizontal part of the earth's field, mid-latitude."
+    )
+    compass_limit_deg: float = Field(default=5, gt=0, le=45, description="Heading error that is still flown with.")
     guess_share_frac: float = Field(default=0.4, ge=0, le=1)
     tol_measured_frac: float = Field(default=0.05, ge=0, le=1)
     tol_sheet_frac: float = Field(default=0.20, ge=0, le=1)
