@@ -8,6 +8,7 @@ from functools import cached_property
 
 from yardmeter.core.answers.conditions import Solved
 from yardmeter.core.answers.model import Budget, DeviceAnswer, DeviceState, RailAnswer, SupplyAnswer, SupplyState
+from yardmeter.core.answers.returns import GroundAnswer, Returns, SegmentAnswer, SignalAnswer
 from yardmeter.core.answers.windows import Windows
 from yardmeter.core.checks.finding import SEVERITY_ORDER, Finding
 from yardmeter.core.plan import Condition, Device, Plan, Regulator
@@ -21,6 +22,7 @@ class Case:
     solved: Solved
     budget: Budget
     windows: Windows
+    returns: Returns
 
     @cached_property
     def _rails(self) -> dict[str, RailAnswer]:
@@ -33,6 +35,18 @@ class Case:
     @cached_property
     def _supplies(self) -> dict[str, SupplyAnswer]:
         return {supply.id: supply for supply in self.budget.supplies}
+
+    @cached_property
+    def ground(self) -> dict[str, GroundAnswer]:
+        return {one.id: one for one in self.returns.grounds}
+
+    @cached_property
+    def signal(self) -> dict[str, SignalAnswer]:
+        return {one.id: one for one in self.returns.signals}
+
+    @cached_property
+    def segment(self) -> dict[str, SegmentAnswer]:
+        return {one.id: one for one in self.returns.segments}
 
     def rail(self, rail_id: str) -> RailAnswer:
         return self._rails[rail_id]

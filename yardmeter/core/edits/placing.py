@@ -14,7 +14,7 @@ from yardmeter.core.plan.operations import Add, Edit, SetValue
 BOARD_WIRE = Wire(gauge_awg=22, length_m=0.06)
 MOTOR_WIRE = Wire(gauge_awg=12, length_m=0.05)
 """Wires a part comes with until the builder says otherwise; common practice, no source."""
-KEPT_IN_PLAN = ("id", "name", "feed", "returns", "keeps_control", "part", "note")
+KEPT_IN_PLAN = ("id", "name", "feed", "returns", "pins", "compass", "keeps_control", "part", "note")
 """What a device keeps of its own when its part has changed."""
 
 
@@ -50,7 +50,9 @@ def _device(plan: Plan, device: Device, part: Part, rail: str) -> Add:
         "weight_g": part.weight_g,
         "feed": {"rail": rail, "pad": None, "wire": wire},
     }
-    value["returns"] = [{"id": fresh_id(plan, f"{name}-gnd", {name}), "to": ground, "wire": wire}]
+    taken = {name}
+    value["returns"] = _ground(plan, name, ground, taken, MOTOR_WIRE if device.kind == "motor" else Wire())
+    value["pins"] = _own_pins(plan, name, value["pins"], taken)
     return Add(kind="device", value=value)
 
 
@@ -58,6 +60,16 @@ def _ground(plan: Plan, name: str, to: str, taken: set[str], wire: Wire) -> list
     identity = fresh_id(plan, f"{name}-gnd", taken)
     taken.add(identity)
     return [{"id": identity, "to": to, "wire": wire.model_dump(mode="json")}]
+
+
+def _own_pins(plan: Plan, owner: str, pins: list[dict[str, Any]], taken: set[str]) -> list[dict[str, Any]]:
+    """A part's pins under ids of this plan."""
+    own = []
+    for pin in pins:
+        identity = fresh_id(plan, f"{owner}-{pin['label']}", taken)
+        taken.add(identity)
+        own.append({**pin, "id": identity})
+    return own
 
 
 def _bec(plan: Plan, regulator: Regulator, part: Part, source: str) -> tuple[Edit, ...]:
@@ -98,6 +110,7 @@ def _board(plan: Plan, template: BoardPart, part: Part, source: str) -> tuple[Ed
     wire = MOTOR_WIRE if template.board.kind == "esc" else BOARD_WIRE
     ground = _ground(plan, fresh[template.board.id], plan.rail_of[source].board, taken, wire)
     board |= {"id": fresh[template.board.id], "returns": ground, "weight_g": part.weight_g}
+    board["pins"] = _own_pins(plan, board["id"], board["pins"], taken)
     edits: list[Edit] = [Add(kind="board", value=board)]
     for rail in template.rails:
         value = rail.model_dump(mode="json")

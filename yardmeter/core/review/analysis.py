@@ -5,6 +5,7 @@ from __future__ import annotations
 from yardmeter.core.answers.budget import budget
 from yardmeter.core.answers.conditions import solve_conditions
 from yardmeter.core.answers.model import Answer, Budget
+from yardmeter.core.answers.returns import Returns, returns
 from yardmeter.core.answers.windows import Windows, windows
 from yardmeter.core.checks import Finding, run_rules
 from yardmeter.core.checks.registry import Case
@@ -16,16 +17,22 @@ class Analysis(Answer):
 
     budget: Budget
     windows: Windows
+    returns: Returns
     findings: tuple[Finding, ...]
 
 
 def analyse(plan: Plan) -> Analysis:
     """Solve every condition and the pack sweep, and run every rule. Unsolvable conditions are results, not errors."""
     case = solve_case(plan)
-    return Analysis(budget=case.budget, windows=case.windows, findings=run_rules(case))
+    return of_case(case)
+
+
+def of_case(case: Case) -> Analysis:
+    """What a screen shows of a solved plan; the rules run now."""
+    return Analysis(budget=case.budget, windows=case.windows, returns=case.returns, findings=run_rules(case))
 
 
 def solve_case(plan: Plan) -> Case:
     """The solved plan as rules and answers see it."""
     solved = solve_conditions(plan)
-    return Case(plan, solved, budget(solved), windows(solved))
+    return Case(plan, solved, budget(solved), windows(solved), returns(solved))

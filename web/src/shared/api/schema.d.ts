@@ -667,14 +667,14 @@ export interface components {
     schemas: {
         /**
          * Add
-         * @description A new element; `owner` is the board or device of a return, the rail of a pad. A missing id is made from the name.
+         * @description A new element; `owner` is the board or device of a return, the rail of a pad, the board or device of a pin. A missing id is made from the name.
          */
         Add: {
             /**
              * Kind
              * @enum {string}
              */
-            kind: "board" | "rail" | "supply" | "device" | "inlet" | "condition" | "return" | "pad";
+            kind: "board" | "rail" | "supply" | "device" | "inlet" | "condition" | "signal" | "return" | "pad" | "pin";
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -695,6 +695,7 @@ export interface components {
             budget: components["schemas"]["Budget"];
             /** Findings */
             findings: components["schemas"]["Finding"][];
+            returns: components["schemas"]["Returns"];
             windows: components["schemas"]["Windows"];
         };
         /**
@@ -740,10 +741,34 @@ export interface components {
              */
             note: string;
             /**
+             * Osd
+             * @description Video passes through its on-screen-display chip.
+             * @default false
+             */
+            osd: boolean;
+            /**
+             * Pinout
+             * @description What its pin-out is trusted by.
+             * @default unverified
+             * @enum {string}
+             */
+            pinout: "unverified" | "document" | "print" | "measured";
+            /**
+             * Pins
+             * @default []
+             */
+            pins: components["schemas"]["Pin"][];
+            /**
              * Returns
              * @default []
              */
             returns: components["schemas"]["Return"][];
+            /**
+             * Revision
+             * @description As printed on the board.
+             * @default
+             */
+            revision: string;
             /**
              * Weight G
              * @default 0
@@ -805,6 +830,16 @@ export interface components {
             period_s: number;
         };
         /**
+         * Carried
+         * @description Whose current flows through a piece, and how much of it.
+         */
+        Carried: {
+            /** Amps A */
+            amps_a: number;
+            /** Element */
+            element: string;
+        };
+        /**
          * Cell
          * @description One number of one plan, with what is best among the plans marked.
          */
@@ -851,6 +886,26 @@ export interface components {
             names: string[];
             /** Rows */
             rows: components["schemas"]["Row"][];
+        };
+        /**
+         * Compass
+         * @description A compass and what bends it: its distance from the nearest high-current pair and that pair's spacing.
+         */
+        Compass: {
+            /** Distance M */
+            distance_m: number;
+            /**
+             * Share Frac
+             * @description Share of the pack's current in that pair.
+             * @default 1
+             */
+            share_frac: number;
+            /**
+             * Spacing M
+             * @description Centre to centre of the pair's two wires.
+             * @default 0.006
+             */
+            spacing_m: number;
         };
         /**
          * Condition
@@ -971,6 +1026,7 @@ export interface components {
             /** Brownout V */
             brownout_v?: number | null;
             burst?: components["schemas"]["BurstDraw"] | null;
+            compass?: components["schemas"]["Compass"] | null;
             draws: components["schemas"]["Draws"];
             feed?: components["schemas"]["Feed"] | null;
             /**
@@ -1022,6 +1078,11 @@ export interface components {
              * @default
              */
             part: string;
+            /**
+             * Pins
+             * @default []
+             */
+            pins: components["schemas"]["Pin"][];
             /** Restart V */
             restart_v?: number | null;
             /**
@@ -1284,15 +1345,23 @@ export interface components {
             /** Pad */
             pad?: string | null;
             /**
+             * Pin
+             * @description Pin of the device it lands on, where that is known.
+             */
+            pin?: string | null;
+            /**
              * Rail
              * @description Unique in the plan: a-z, 0-9 and hyphens.
              */
             rail: string;
             /**
              * @default {
+             *       "colour": null,
+             *       "connector": "",
              *       "connector_limit_a": null,
              *       "connector_ohm": 0,
              *       "gauge_awg": 26,
+             *       "lay": "beside",
              *       "length_m": 0.1
              *     }
              */
@@ -1358,6 +1427,31 @@ export interface components {
             edits: (components["schemas"]["SetDraw"] | components["schemas"]["SetValue"] | components["schemas"]["SetQuantity"] | components["schemas"]["Add"] | components["schemas"]["Remove"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["SetState"])[];
             /** Title */
             title: string;
+        };
+        /** GroundAnswer */
+        GroundAnswer: {
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** States */
+            states: {
+                [key: string]: components["schemas"]["GroundState"];
+            };
+        };
+        /**
+         * GroundState
+         * @description A ground above the pack's negative: steady, and at the steepest moment of one device's step.
+         */
+        GroundState: {
+            /** Step By */
+            step_by: string | null;
+            /** Step V */
+            step_v: number;
+            /** Volts V */
+            volts_v: number;
         };
         /**
          * HeadView
@@ -1550,6 +1644,32 @@ export interface components {
             weight_g: number;
         };
         /**
+         * LoopAnswer
+         * @description A ring of returns with what the motor leads would drive around it, per condition.
+         */
+        LoopAnswer: {
+            /** Area M2 */
+            area_m2: number;
+            /** Emf V */
+            emf_v: {
+                [key: string]: number;
+            };
+            /** Henry H */
+            henry_h: number;
+            /** Id */
+            id: string;
+            /** Noise A */
+            noise_a: {
+                [key: string]: number;
+            };
+            /** Ohm */
+            ohm: number;
+            /** Owners */
+            owners: string[];
+            /** Wires */
+            wires: string[];
+        };
+        /**
          * MeasureNext
          * @description One uncertain number and the share of the worst margin's variance it explains.
          */
@@ -1670,9 +1790,12 @@ export interface components {
             discharge_c: number;
             /**
              * @default {
+             *       "colour": null,
+             *       "connector": "",
              *       "connector_limit_a": 60,
              *       "connector_ohm": 0.0003,
              *       "gauge_awg": 12,
+             *       "lay": "beside",
              *       "length_m": 0.1
              *     }
              */
@@ -1775,6 +1898,66 @@ export interface components {
             /** Own */
             own: boolean;
             part: components["schemas"]["Part"];
+        };
+        /**
+         * Pin
+         * @description One pin of a board or device, as its pin-out gives it.
+         */
+        Pin: {
+            /**
+             * Default
+             * @description Of several inputs, the one that is shown at power-up.
+             * @default false
+             */
+            default: boolean;
+            /**
+             * Id
+             * @description Unique in the plan: a-z, 0-9 and hyphens.
+             */
+            id: string;
+            /**
+             * Input Levels
+             * @description Thresholds as an input: TTL-compatible, or 0.3 and 0.7 of its supply.
+             * @default ttl
+             * @enum {string}
+             */
+            input_levels: "ttl" | "cmos";
+            /**
+             * Inverted
+             * @description Idles low: an inverted serial protocol.
+             * @default false
+             */
+            inverted: boolean;
+            /**
+             * Inverts
+             * @description An input that can be told to invert.
+             * @default false
+             */
+            inverts: boolean;
+            /** Label */
+            label: string;
+            /**
+             * Level V
+             * @description High level it drives [V].
+             */
+            level_v?: number | null;
+            /**
+             * Port
+             * @description The port it belongs to, as the firmware counts them.
+             * @default
+             */
+            port: string;
+            /**
+             * Role
+             * @default other
+             * @enum {string}
+             */
+            role: "video-in" | "video-out" | "tx" | "rx" | "servo-out" | "servo-in" | "esc-out" | "esc-in" | "one-wire" | "sda" | "scl" | "power-in" | "power-out" | "ground" | "other";
+            /**
+             * Tolerant V
+             * @description Most volts it stands as an input [V].
+             */
+            tolerant_v?: number | null;
         };
         /**
          * Place
@@ -1992,19 +2175,25 @@ export interface components {
              *       "alone_derate_frac": 0.9,
              *       "board_derate_frac": 0.7,
              *       "cascade": "allowed",
+             *       "compass_limit_deg": 5,
              *       "connector_burst_frac": 1.6,
+             *       "earth_field_t": 0.00002,
+             *       "edge_s": 0.000001,
              *       "guess_share_frac": 0.4,
              *       "hot_margin_k": 15,
              *       "moving_air_c": 25,
              *       "paralleling": "linear",
              *       "punch_s": 10,
+             *       "pwm_hz": 24000,
              *       "still_air_c": 30,
+             *       "stray_m": 0.03,
              *       "thin_headroom_v": 1,
              *       "thin_margin_frac": 0.15,
              *       "tol_guess_frac": 0.5,
              *       "tol_measured_frac": 0.05,
              *       "tol_reported_frac": 0.3,
              *       "tol_sheet_frac": 0.2,
+             *       "video_shift_v": 0.01,
              *       "wire_drop_frac": 0.03,
              *       "wire_rise_k": 60
              *     }
@@ -2012,6 +2201,11 @@ export interface components {
             policy: components["schemas"]["Policy"];
             /** Rails */
             rails: components["schemas"]["Rail"][];
+            /**
+             * Signals
+             * @default []
+             */
+            signals: components["schemas"]["Signal"][];
             /**
              * Supplies
              * @default []
@@ -2086,11 +2280,29 @@ export interface components {
              */
             cascade: "allowed" | "never";
             /**
+             * Compass Limit Deg
+             * @description Heading error that is still flown with.
+             * @default 5
+             */
+            compass_limit_deg: number;
+            /**
              * Connector Burst Frac
              * @description What a connector stands for that long over its steady rating.
              * @default 1.6
              */
             connector_burst_frac: number;
+            /**
+             * Earth Field T
+             * @description Horizontal part of the earth's field, mid-latitude.
+             * @default 0.00002
+             */
+            earth_field_t: number;
+            /**
+             * Edge S
+             * @description Time a load's current takes from idle to peak; our choice.
+             * @default 0.000001
+             */
+            edge_s: number;
             /**
              * Guess Share Frac
              * @default 0.4
@@ -2120,10 +2332,22 @@ export interface components {
              */
             punch_s: number;
             /**
+             * Pwm Hz
+             * @description Switching frequency of the ESCs.
+             * @default 24000
+             */
+            pwm_hz: number;
+            /**
              * Still Air C
              * @default 30
              */
             still_air_c: number;
+            /**
+             * Stray M
+             * @description How near the motor wires pass a ground loop; our choice.
+             * @default 0.03
+             */
+            stray_m: number;
             /**
              * Thin Headroom V
              * @default 1
@@ -2154,6 +2378,12 @@ export interface components {
              * @default 0.2
              */
             tol_sheet_frac: number;
+            /**
+             * Video Shift V
+             * @description Shift of a video reference that shows: 1 % of 1 Vpp, −40 dB.
+             * @default 0.01
+             */
+            video_shift_v: number;
             /**
              * Wire Drop Frac
              * @default 0.03
@@ -2468,15 +2698,23 @@ export interface components {
              */
             id: string;
             /**
+             * Pin
+             * @description Pin of its owner it is soldered to, where that is known.
+             */
+            pin?: string | null;
+            /**
              * To
              * @description Unique in the plan: a-z, 0-9 and hyphens.
              */
             to: string;
             /**
              * @default {
+             *       "colour": null,
+             *       "connector": "",
              *       "connector_limit_a": null,
              *       "connector_ohm": 0,
              *       "gauge_awg": 26,
+             *       "lay": "beside",
              *       "length_m": 0.1
              *     }
              */
@@ -2489,6 +2727,17 @@ export interface components {
             /** To */
             to: number;
         };
+        /** Returns */
+        Returns: {
+            /** Grounds */
+            grounds: components["schemas"]["GroundAnswer"][];
+            /** Loops */
+            loops: components["schemas"]["LoopAnswer"][];
+            /** Segments */
+            segments: components["schemas"]["SegmentAnswer"][];
+            /** Signals */
+            signals: components["schemas"]["SignalAnswer"][];
+        };
         /** Row */
         Row: {
             /** Cells */
@@ -2497,6 +2746,37 @@ export interface components {
             group: string;
             /** Label */
             label: string;
+        };
+        /**
+         * SegmentAnswer
+         * @description One return wire; shared when another's current flows through it too.
+         */
+        SegmentAnswer: {
+            /** Henry H */
+            henry_h: number;
+            /** Id */
+            id: string;
+            /** Ohm */
+            ohm: number;
+            /** Owner */
+            owner: string;
+            /** Shared */
+            shared: boolean;
+            /** States */
+            states: {
+                [key: string]: components["schemas"]["SegmentState"];
+            };
+            /** To */
+            to: string;
+        };
+        /** SegmentState */
+        SegmentState: {
+            /** Amps A */
+            amps_a: number;
+            /** Carries */
+            carries: components["schemas"]["Carried"][];
+            /** Drop V */
+            drop_v: number;
         };
         /**
          * SetDraw
@@ -2584,6 +2864,87 @@ export interface components {
              */
             op: "set";
             value: components["schemas"]["JsonValue"];
+        };
+        /**
+         * Signal
+         * @description A link from what drives it (`source`) to what reads it (`sink`).
+         *
+         *     Each end is a pin, or the board or device itself where the pin is not known. `ground` names the return that runs
+         *     beside the signal as its own ground wire.
+         */
+        Signal: {
+            /**
+             * Ground
+             * @description The return wire that is this signal's own ground.
+             */
+            ground?: string | null;
+            /**
+             * Id
+             * @description Unique in the plan: a-z, 0-9 and hyphens.
+             */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "video" | "serial" | "servo" | "esc" | "receiver" | "one-wire" | "i2c" | "other";
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Sink
+             * @description Unique in the plan: a-z, 0-9 and hyphens.
+             */
+            sink: string;
+            /**
+             * Source
+             * @description Unique in the plan: a-z, 0-9 and hyphens.
+             */
+            source: string;
+            /**
+             * @default {
+             *       "colour": null,
+             *       "connector": "",
+             *       "connector_limit_a": null,
+             *       "connector_ohm": 0,
+             *       "gauge_awg": 28,
+             *       "lay": "beside",
+             *       "length_m": 0.1
+             *     }
+             */
+            wire: components["schemas"]["Wire"];
+        };
+        /**
+         * SignalAnswer
+         * @description `margin_v` is the shift that shows, or is misread; `reason` says where it comes from.
+         */
+        SignalAnswer: {
+            /** Id */
+            id: string;
+            /** Margin V */
+            margin_v: number;
+            /** Reason */
+            reason: string;
+            /** States */
+            states: {
+                [key: string]: components["schemas"]["SignalState"];
+            };
+        };
+        /**
+         * SignalState
+         * @description What lands on a signal: the difference of its two grounds, steady and at the worst step.
+         */
+        SignalState: {
+            /** Shift V */
+            shift_v: number;
+            /** Step By */
+            step_by: string | null;
+            /** Step V */
+            step_v: number;
         };
         /** Spread */
         Spread: {
@@ -2919,9 +3280,20 @@ export interface components {
         };
         /**
          * Wire
-         * @description One conductor of a feed or return, with the connector in it.
+         * @description One conductor of a feed, return or signal, with the connector in it.
          */
         Wire: {
+            /**
+             * Colour
+             * @description Insulation; left out, the usual one for its purpose.
+             */
+            colour?: ("red" | "black" | "yellow" | "white" | "green" | "blue" | "orange" | "brown" | "grey" | "violet") | null;
+            /**
+             * Connector
+             * @description Connector in it, in words.
+             * @default
+             */
+            connector: string;
             /** Connector Limit A */
             connector_limit_a?: number | null;
             /**
@@ -2934,6 +3306,12 @@ export interface components {
              * @default 26
              */
             gauge_awg: number;
+            /**
+             * Lay
+             * @default beside
+             * @enum {string}
+             */
+            lay: "beside" | "twisted" | "apart";
             /**
              * Length M
              * @default 0.1

@@ -7,11 +7,10 @@ from collections import OrderedDict
 from dataclasses import dataclass
 from functools import cached_property
 
-from yardmeter.core.checks import run_rules
 from yardmeter.core.checks.registry import Case
 from yardmeter.core.plan import Plan as PlanDocument
 from yardmeter.core.plan import load_plan
-from yardmeter.core.review import Analysis, solve_case
+from yardmeter.core.review import Analysis, of_case, solve_case
 from yardmeter.server.builds.models import Revision
 
 KEPT = 32
@@ -26,7 +25,7 @@ class Known:
 
     @cached_property
     def analysis(self) -> Analysis:
-        return Analysis(budget=self.case.budget, windows=self.case.windows, findings=run_rules(self.case))
+        return of_case(self.case)
 
 
 _kept: OrderedDict[int, Known] = OrderedDict()

@@ -1,0 +1,187 @@
+"""The return network as matrices: which ground rises how far for an ampere, or an ampere per second, of each device.
+
+Nodes are the grounds of boards and devices; the pack's negative is the reference. The matrices follow from superposition
+and agree with the solved network, which tests check.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from yardmeter.core.answers.conditions import View
+from yardmeter.core.network.build import conductor_ohm
+from yardmeter.core.physics.conductors import wire_diameter_m, wire_outer_m
+from yardmeter.core.physics.inductance import pair_h, straight_wire_h
+from yardmeter.core.plan import Device, Diode, Plan, Regulator, Return, Supply, Wire
+from yardmeter.core.solver.circuit import Floats
+
+LEAK = 1e-9
+"""Ties a ground without any return to the reference, as the solver does."""
+TWIST_TAKE_UP = 1.05
+"""Wire a twisted pair needs over its length; common practice, no source."""
+CARRYING_A = 1e-6
+
+
+def wire_h(wire: Wire) -> float:
+    """Inductance a wire adds to its circuit [H]: half of its pair where its go or return lies against it, else alone.
+
+    A pair touches at its insulation. Sources: Rosa's formulas (`physics.inductance`).
+    """
+    radius = wire_diameter_m(wire.gauge_awg) / 2
+    if wire.lay == "apart":
+        return straight_wire_h(wire.length_m, radius)
+    length = wire.length_m * (TWIST_TAKE_UP if wire.lay == "twisted" else 1.0)
+    return pair_h(length, wire_outer_m(wire.gauge_awg), radius) / 2
+
+
+@dataclass(frozen=True)
+class GroundNet:
+    """The returns of a plan."""
+
+    plan: Plan
+
+    @cached_property
+    def node(self) -> dict[str, int]:
+        return {owner.id: index for index, owner in enumerate(self.plan.owners)}
+
+    @cached_property
+    def wires(self) -> list[tuple[str, Return]]:
+        """(owner, return) in the plan's order."""
+        return list(self.plan.returns())
+
+    @cached_property
+    def henry(self) -> list[float]:
+        return [wire_h(wire.wire) for _, wire in self.wires]
+
+    @cached_property
+    def ohm(self) -> list[float]:
+        return [conductor_ohm(wire.wire) for _, wire in self.wires]
+
+    @cached_property
+    def incidence(self) -> Floats:
+        """(wires, nodes): +1 where a return leaves, −1 where it arrives; the pack has no column."""
+        matrix = np.zeros((len(self.wires), len(self.node)))
+        for row, (owner, wire) in enumerate(self.wires):
+            matrix[row, self.node[owner]] = 1
+            if wire.to != "pack":
+                matrix[row, self.node[wire.to]] -= 1
+        return matrix
+
+    def _inverse(self, weights: list[float]) -> Floats:
+        a = self.incidence
+        inverse: Floats = np.linalg.inv(a.T @ (a / np.array(weights)[:, None]) + LEAK * np.eye(len(self.node)))
+        return inverse
+
+    @cached_property
+    def by_ampere(self) -> Floats:
+        """Rise of every ground [V] per ampere into each (nodes, nodes)."""
+        return self._inverse(self.ohm)
+
+    @cached_property
+    def by_slope(self) -> Floats:
+        """Rise of every ground [V] per ampere per second into each: currents that change fast divide by inductance."""
+        return self._inverse(self.henry)
+
+    def flows(self, rises_v: Floats) -> Floats:
+        """Current in each return [A] (wires, …) at these rises of the grounds (nodes, …)."""
+        down: Floats = self.incidence @ rises_v
+        ohm = np.array(self.ohm).reshape((-1,) + (1,) * (down.ndim - 1))
+        amps: Floats = down / ohm
+        return amps
+
+    def steady(self, view: View) -> Floats:
+        """Current each device puts into every ground [A] (nodes, devices): in at its own, out where its supply takes it."""
+        memo: dict[str, Floats] = {}
+        columns = []
+        for device in self.plan.devices:
+            column = np.zeros(len(self.node))
+            amps = view.op.device_a(view.row, device.id)
+            if amps > CARRYING_A and device.feed:
+                column[self.node[device.id]] += 1
+                column += self._leaves(device.feed.rail, view, memo, ())
+            columns.append(column * amps)
+        return np.array(columns).reshape(len(columns), len(self.node)).T
+
+    def _leaves(self, rail: str, view: View, memo: dict[str, Floats], above: tuple[str, ...]) -> Floats:
+        """Where one ampere taken from a rail leaves the grounds (nodes,): at regulators, ports, or the pack, which counts nothing."""
+        if rail in memo:
+            return memo[rail]
+        total, parts = 0.0, np.zeros(len(self.node))
+        if rail == self.plan.pack.rail:
+            total += max(view.op.pack_a(view.row), 0.0)
+        for inlet in self.plan.inlets:
+            amps = max(view.op.inlet_a(view.row, inlet.id), 0.0) if inlet.rail == rail else 0.0
+            if amps > CARRYING_A:
+                total += amps
+                parts[self.node[self.plan.rail_of[rail].board]] -= amps
+        for supply in self.plan.supplies_into(rail):
+            amps = view.op.supply_a(view.row, supply)
+            if amps > CARRYING_A and rail not in above:
+                total += amps
+                parts += amps * self._through(supply, amps, view, memo, (*above, rail))
+        memo[rail] = parts / total if total > CARRYING_A else parts
+        return memo[rail]
+
+    def _through(
+        self, supply: Supply, amps: float, view: View, memo: dict[str, Floats], above: tuple[str, ...]
+    ) -> Floats:
+        """The same for one ampere out of a supply: what does not come from its input comes out of its own ground."""
+        found = np.zeros(len(self.node))
+        taken = view.op.supply_in_a(view.row, supply) / amps if isinstance(supply, Regulator) else 1.0
+        if isinstance(supply, Regulator):
+            found[self.node[supply.board]] -= 1 - taken
+        for name in self.plan.inputs_of(supply)[:1]:
+            feed = self.plan.device_of[name].feed if name in self.plan.device_of else None
+            rail = feed.rail if feed else name
+            if rail in self.plan.rail_of:
+                found += taken * self._leaves(rail, view, memo, above)
+        return found
+
+    @cached_property
+    def sudden(self) -> Floats:
+        """One ampere of fast change of each device (nodes, devices): in at its ground, out at the one whose capacitors feed it.
+
+        An edge is fed from the output capacitor of the regulator above, or the bulk capacitor of the pack's rail; our
+        assumption, since neither is slower than the edge nor further than its board.
+        """
+        matrix = np.zeros((len(self.node), len(self.plan.devices)))
+        for column, device in enumerate(self.plan.devices):
+            if device.feed and not device.throttle:
+                matrix[self.node[device.id], column] += 1
+                matrix[self.node[self._reservoir(device.feed.rail)], column] -= 1
+        return matrix
+
+    def _reservoir(self, rail: str) -> str:
+        """The board or device whose output capacitor holds a rail up."""
+        seen: set[str] = set()
+        while rail not in seen:
+            seen.add(rail)
+            supplies = self.plan.supplies_into(rail)
+            regulator = next((s for s in supplies if isinstance(s, Regulator)), None)
+            if regulator:
+                return regulator.board
+            onward = next(
+                (
+                    n
+                    for s in supplies
+                    if not isinstance(s, Diode)
+                    for n in self.plan.inputs_of(s)
+                    if n in self.plan.rail_of
+                ),
+                None,
+            )
+            if onward is None or rail == self.plan.pack.rail:
+                break
+            rail = onward
+        return self.plan.rail_of[rail].board
+
+
+def edge_a(device: Device) -> float:
+    """Step of a device's current from idle to peak at its nominal volts [A]; motors have none, their edges stay in the ESC."""
+    if device.throttle:
+        return 0.0
+    volts = device.nominal_v
+    return max(device.draws.peak.amps_at(volts) - device.draws.idle.amps_at(volts), 0.0)
