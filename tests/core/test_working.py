@@ -9,7 +9,7 @@ from yardmeter.core.errors import UnknownElementError
 from yardmeter.core.plan import Regulator
 from yardmeter.core.plan.operations import SetDraw, SetValue
 from yardmeter.core.review import analyse, changes_between, solve_case, working
-from yardmeter.core.review.working import Working
+from yardmeter.core.review.workings.model import Working
 from yardmeter.core.units import format_si
 
 PLAN = demo.plan("marshlight-second-wiring")

@@ -308,11 +308,11 @@ def no_signal_ground(case: Case) -> Iterator[Finding]:
             cause=f"Between {names} the return goes round by the supply grounds, which is also the loop an edge radiates from.",
             remedy="Run one thin ground beside the signal, twisted with it.",
             numbers=(number("offset", sizes[worst], "V"), number("margin", answer.margin_v, "V")),
-            fixes=(_ground_fix(plan, signals),),
+            fixes=(ground_fix(plan, signals),),
         )
 
 
-def _ground_fix(plan: Plan, signals: list[Signal]) -> Fix:
+def ground_fix(plan: Plan, signals: list[Signal]) -> Fix:
     """One ground beside the signals, from the device (or what reads them) to the other end."""
     first = signals[0]
     source, sink = plan.owner_of[first.source].id, plan.owner_of[first.sink].id

@@ -10,9 +10,8 @@ from yardmeter.core.checks.registry import Case, rule
 from yardmeter.core.physics.conductors import wire_ohm
 from yardmeter.core.plan import Device, Wire
 from yardmeter.core.plan.operations import SetValue
+from yardmeter.core.sizing.wire import GAUGES
 from yardmeter.core.units import format_si
-
-GAUGES = (30, 28, 26, 24, 22, 20, 18, 16, 14, 12, 10, 8)
 
 
 def _own_wires(device: Device) -> list[tuple[str, str, Wire]]:

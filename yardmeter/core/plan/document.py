@@ -73,6 +73,10 @@ class Plan(Model):
         return {inlet.id: inlet for inlet in self.inlets}
 
     @cached_property
+    def signal_of(self) -> dict[str, Signal]:
+        return {signal.id: signal for signal in self.signals}
+
+    @cached_property
     def pad_of(self) -> dict[str, tuple[Rail, Pad]]:
         return {pad.id: (rail, pad) for rail in self.rails for pad in rail.pads}
 

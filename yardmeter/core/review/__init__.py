@@ -2,7 +2,8 @@
 
 from yardmeter.core.review.analysis import Analysis, analyse, of_case, solve_case
 from yardmeter.core.review.changes import Change, changes_between
-from yardmeter.core.review.working import Quantity, Working, working
+from yardmeter.core.review.working import working
+from yardmeter.core.review.workings.model import Quantity, Working
 
 __all__ = [
     "Analysis",

@@ -15,7 +15,9 @@ from yardmeter.core.formats.plan_json import write_plan
 from yardmeter.core.formats.rails_svg import write_rails_svg
 from yardmeter.core.review import Quantity, Working, working
 from yardmeter.core.review.compare import Comparison, compare
+from yardmeter.core.review.hookup import Hookup, hookup
 from yardmeter.core.review.placement import Place, Weights, places
+from yardmeter.core.review.schools import SchoolTable, schools
 from yardmeter.server.api.errors import ERROR_RESPONSES
 from yardmeter.server.api.schemas import (
     Body,
@@ -118,6 +120,18 @@ def show_dependants(request: HttpRequest, plan_id: int, element: str) -> list[st
     plan = editing.document_at(plan_id)
     plan.element(element)
     return list(dependants(plan, element))
+
+
+@router.get("/{int:plan_id}/schools", response={200: list[SchoolTable], **ERROR_RESPONSES})
+def show_schools(request: HttpRequest, plan_id: int) -> list[SchoolTable]:
+    """Ways to run the grounds, each solved on this build."""
+    return list(schools(editing.document_at(plan_id)))
+
+
+@router.get("/{int:plan_id}/hookup", response={200: Hookup, **ERROR_RESPONSES})
+def show_hookup(request: HttpRequest, plan_id: int) -> HttpResponse:
+    """Every wire, pin by pin."""
+    return as_json(hookup(known(head_of(get_plan(plan_id))).case))
 
 
 class PlacesBody(Body):

@@ -336,6 +336,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/hookup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Hookup
+         * @description Every wire, pin by pin.
+         */
+        get: operations["yardmeter_server_api_plans_show_hookup"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/netlist": {
         parameters: {
             query?: never;
@@ -464,6 +484,26 @@ export interface paths {
          * @description Show any step of the history again.
          */
         post: operations["yardmeter_server_api_plans_return_to"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/schools": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Schools
+         * @description Ways to run the grounds, each solved on this build.
+         */
+        get: operations["yardmeter_server_api_plans_show_schools"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1312,6 +1352,18 @@ export interface components {
             efficiency_frac: number;
         };
         /**
+         * End
+         * @description Where a wire lands: what it is soldered to, and at which pad or pin.
+         */
+        End: {
+            /** At */
+            at: string;
+            /** Name */
+            name: string;
+            /** Owner */
+            owner: string;
+        };
+        /**
          * ErrorBody
          * @description What every error answers. `kind` is for the program, the rest for the builder.
          */
@@ -1490,6 +1542,64 @@ export interface components {
             undone: boolean;
         };
         /**
+         * Hookup
+         * @description Rows in the order of the work: supplies, grounds, signals.
+         */
+        Hookup: {
+            /** Free Ports */
+            free_ports: components["schemas"]["PinLine"][];
+            /** Never Power */
+            never_power: components["schemas"]["PinLine"][];
+            /** Rows */
+            rows: components["schemas"]["HookupRow"][];
+        };
+        /**
+         * HookupRow
+         * @description One wire. Amps are the most over all conditions; limits are steady, in still air, and estimates.
+         */
+        HookupRow: {
+            /** Amps A */
+            amps_a: number | null;
+            /**
+             * Colour
+             * @enum {string}
+             */
+            colour: "red" | "black" | "yellow" | "white" | "green" | "blue" | "orange" | "brown" | "grey" | "violet";
+            /** Connector */
+            connector: string;
+            /** Drop V */
+            drop_v: number | null;
+            /** Element */
+            element: string;
+            end: components["schemas"]["End"];
+            /** Fuses A */
+            fuses_a: number | null;
+            /** Gauge Awg */
+            gauge_awg: number;
+            /** Id */
+            id: string;
+            /** Lay */
+            lay: string;
+            /** Length M */
+            length_m: number;
+            /** Limit A */
+            limit_a: number | null;
+            /**
+             * Polarity
+             * @enum {string}
+             */
+            polarity: "+" | "−" | "signal";
+            /** Purpose */
+            purpose: string;
+            /** Rise K */
+            rise_k: number | null;
+            /** Smallest Awg */
+            smallest_awg: number | null;
+            start: components["schemas"]["End"];
+            /** Warning */
+            warning: string;
+        };
+        /**
          * Inlet
          * @description A USB port or bench supply into `rail`, or a limiter (lamp, fuse) in line with the pack.
          *
@@ -1547,7 +1657,7 @@ export interface components {
             /** Origin */
             origin: string;
             /** Quantity */
-            quantity?: ("volts" | "asked" | "usable" | "spare" | "headroom" | "temperature" | "loss" | "pin" | "drop" | "pack" | "share") | null;
+            quantity?: ("volts" | "asked" | "usable" | "spare" | "headroom" | "temperature" | "loss" | "pin" | "drop" | "pack" | "share" | "ground" | "shift") | null;
             /** Symbol */
             symbol: string;
             /** Text */
@@ -1958,6 +2068,15 @@ export interface components {
              * @description Most volts it stands as an input [V].
              */
             tolerant_v?: number | null;
+        };
+        /** PinLine */
+        PinLine: {
+            /** Name */
+            name: string;
+            /** Owner */
+            owner: string;
+            /** Pins */
+            pins: string[];
         };
         /**
          * Place
@@ -2748,6 +2867,56 @@ export interface components {
             label: string;
         };
         /**
+         * School
+         * @description One way to run the grounds: what to edit to get there, and what it gives. Refused where it cannot be built.
+         */
+        School: {
+            /** Cells */
+            cells: components["schemas"]["SchoolCell"][];
+            /**
+             * Default
+             * @default false
+             */
+            default: boolean;
+            /** Edits */
+            edits: (components["schemas"]["SetDraw"] | components["schemas"]["SetValue"] | components["schemas"]["SetQuantity"] | components["schemas"]["Add"] | components["schemas"]["Remove"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["SetState"])[];
+            /** Key */
+            key: string;
+            /**
+             * Refused
+             * @default
+             */
+            refused: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * SchoolCell
+         * @description One number of a way, in SI units; `bad` where it is above what its signal stands.
+         */
+        SchoolCell: {
+            /**
+             * Bad
+             * @default false
+             */
+            bad: boolean;
+            /** Label */
+            label: string;
+            /** Text */
+            text: string;
+            /** Value */
+            value: number;
+        };
+        /** SchoolTable */
+        SchoolTable: {
+            /** Question */
+            question: string;
+            /** Schools */
+            schools: components["schemas"]["School"][];
+            /** Why */
+            why: string;
+        };
+        /**
          * SegmentAnswer
          * @description One return wire; shared when another's current flows through it too.
          */
@@ -3346,7 +3515,7 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "volts" | "asked" | "usable" | "spare" | "headroom" | "temperature" | "loss" | "pin" | "drop" | "pack" | "share";
+            quantity: "volts" | "asked" | "usable" | "spare" | "headroom" | "temperature" | "loss" | "pin" | "drop" | "pack" | "share" | "ground" | "shift";
             /** Revision */
             revision?: number | null;
         };
@@ -4319,6 +4488,55 @@ export interface operations {
             };
         };
     };
+    yardmeter_server_api_plans_show_hookup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Hookup"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     yardmeter_server_api_plans_netlist: {
         parameters: {
             query: {
@@ -4682,6 +4900,55 @@ export interface operations {
             };
         };
     };
+    yardmeter_server_api_plans_show_schools: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchoolTable"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     yardmeter_server_api_plans_run_spread: {
         parameters: {
             query?: never;
@@ -4792,7 +5059,7 @@ export interface operations {
         parameters: {
             query: {
                 element: string;
-                quantity: "volts" | "asked" | "usable" | "spare" | "headroom" | "temperature" | "loss" | "pin" | "drop" | "pack" | "share";
+                quantity: "volts" | "asked" | "usable" | "spare" | "headroom" | "temperature" | "loss" | "pin" | "drop" | "pack" | "share" | "ground" | "shift";
                 condition: string;
                 revision?: number | null;
             };

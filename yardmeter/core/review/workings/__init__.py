@@ -1,0 +1,1 @@
+"""Workings by element."""
