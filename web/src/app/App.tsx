@@ -6,6 +6,7 @@ import { BrowserRouter, Navigate, Route, Routes } from "react-router";
 import { BuildsView } from "@/features/builds";
 import { CardView } from "@/features/card";
 import { CompareView } from "@/features/compare";
+import { GroundsView } from "@/features/grounds";
 import { NewBuildView } from "@/features/newbuild";
 import { RailsView } from "@/features/rails";
 import { ShelfView } from "@/features/shelf";
@@ -46,6 +47,7 @@ export function App() {
                   <Route path="shelf" element={<ShelfView />} />
                   <Route path="card" element={<CardView />} />
                   <Route path="windows" element={<WindowsView />} />
+                  <Route path="grounds" element={<GroundsView />} />
                 </Route>
                 <Route path="*" element={<Navigate to="/" replace />} />
               </Routes>

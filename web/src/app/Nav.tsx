@@ -5,6 +5,7 @@ import { usePlan } from "@/shared/plan/usePlan";
 export const VIEWS = [
   { path: "rails", name: "Rails", key: "r" },
   { path: "windows", name: "Windows", key: "w" },
+  { path: "grounds", name: "Grounds", key: "g" },
   { path: "compare", name: "Compare", key: "c" },
   { path: "shelf", name: "Shelf", key: "s" },
   { path: "card", name: "Build card", key: "b" },

@@ -104,12 +104,12 @@ class Returns(Answer):
 
 @dataclass(frozen=True)
 class _Moment:
-    """One condition: rises (nodes,), flows by device (wires, devices), step rises by device (nodes, devices)."""
+    """One condition: rises (nodes,), flows by device (wires, devices) as lists, step rises by device (nodes, devices)."""
 
     condition: Condition
     view: View
-    rises_v: Floats
-    flows_a: Floats
+    rises_v: list[float]
+    flows_a: list[list[float]]
     steps_v: Floats
 
 
@@ -124,7 +124,7 @@ def returns(solved: Solved) -> Returns:
         grounds=tuple(_grounds(net, moments)),
         segments=tuple(_segment(net, row, moments) for row in range(len(net.wires))),
         loops=tuple(_loop(plan, f"loop-{n}", ring, moments) for n, ring in enumerate(rings, 1)),
-        signals=tuple(_signal(net, signal, moments) for signal in plan.signals),
+        signals=_signals(net, moments),
     )
 
 
@@ -137,8 +137,8 @@ def _step_rises(net: GroundNet) -> Floats:
 
 
 def _moment(net: GroundNet, condition: Condition, view: View, steps: Floats) -> _Moment:
-    rises = np.array([view.op.ground_v(view.row, owner.id) for owner in net.plan.owners])
-    flows = net.flows(net.by_ampere @ net.steady(view))
+    rises = [view.op.ground_v(view.row, owner.id) for owner in net.plan.owners]
+    flows: list[list[float]] = net.flows(net.by_ampere @ net.steady(view)).tolist()
     live = [condition.state_of(d.id) != "off" and view.op.device_a(view.row, d.id) > SHOWN_A for d in net.plan.devices]
     return _Moment(condition, view, rises, flows, steps * np.array(live, float)[None, :])
 
@@ -149,7 +149,7 @@ def _grounds(net: GroundNet, moments: list[_Moment]) -> list[GroundAnswer]:
         worst, sizes = _worst(moment.steps_v)
         for name, node in net.node.items():
             by = net.plan.devices[worst[node]].id if sizes[node] > 1e-6 else None
-            table[name][moment.condition.id] = GroundState(float(moment.rises_v[node]), float(sizes[node]), by)
+            table[name][moment.condition.id] = GroundState(moment.rises_v[node], sizes[node], by)
     boards = net.plan.board_of
     return [
         GroundAnswer(id=o.id, name=o.name, kind="board" if o.id in boards else "device", states=table[o.id])
@@ -170,10 +170,8 @@ def _segment(net: GroundNet, row: int, moments: list[_Moment]) -> SegmentAnswer:
     states = {}
     shared = False
     for moment in moments:
-        by_device = moment.flows_a[row]
-        carried = [
-            Carried(net.plan.devices[k].id, float(by_device[k])) for k in np.flatnonzero(np.abs(by_device) > SHOWN_A)
-        ]
+        flows = zip(net.plan.devices, moment.flows_a[row], strict=True)
+        carried = [Carried(device.id, amps) for device, amps in flows if abs(amps) > SHOWN_A]
         carried.sort(key=lambda one: -abs(one.amps_a))
         shared = shared or len(carried) > 1
         amps = moment.view.op.conductor_a(moment.view.row, f"return:{wire.id}")
@@ -208,15 +206,22 @@ def _loop(plan: Plan, name: str, ring: Ring, moments: list[_Moment]) -> LoopAnsw
     )
 
 
-def _signal(net: GroundNet, signal: Signal, moments: list[_Moment]) -> SignalAnswer:
-    margin, reason = signal_margin(net.plan, signal)
-    start, end = (net.node[net.plan.owner_of[one].id] for one in (signal.source, signal.sink))
-    states = {}
+def _signals(net: GroundNet, moments: list[_Moment]) -> tuple[SignalAnswer, ...]:
+    plan = net.plan
+    start, end = (
+        [net.node[plan.owner_of[getattr(signal, side)].id] for signal in plan.signals] for side in ("source", "sink")
+    )
+    states: list[dict[str, SignalState]] = [{} for _ in plan.signals]
     for moment in moments:
-        worst, sizes = _worst((moment.steps_v[start] - moment.steps_v[end])[None, :])
-        by = net.plan.devices[worst[0]].id if sizes[0] > 1e-6 else None
-        states[moment.condition.id] = SignalState(float(moment.rises_v[start] - moment.rises_v[end]), sizes[0], by)
-    return SignalAnswer(id=signal.id, margin_v=margin, reason=reason, states=states)
+        worst, sizes = _worst(moment.steps_v[start] - moment.steps_v[end])
+        for k, (a, b) in enumerate(zip(start, end, strict=True)):
+            by = plan.devices[worst[k]].id if sizes[k] > 1e-6 else None
+            states[k][moment.condition.id] = SignalState(moment.rises_v[a] - moment.rises_v[b], sizes[k], by)
+    answers = []
+    for signal, found in zip(plan.signals, states, strict=True):
+        margin, reason = signal_margin(plan, signal)
+        answers.append(SignalAnswer(id=signal.id, margin_v=margin, reason=reason, states=found))
+    return tuple(answers)
 
 
 def signal_margin(plan: Plan, signal: Signal) -> tuple[float, str]:

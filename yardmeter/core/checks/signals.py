@@ -17,6 +17,8 @@ PAIRS = {"tx": "rx", "video-out": "video-in", "servo-out": "servo-in", "esc-out"
 """Which role an output's other end has."""
 SHARED_ROLES = ("sda", "scl", "one-wire", "ground")
 """Pins that several wires may land on."""
+SMALL_SHARE = 0.2
+"""Share of a margin below which an offset is only noted; our choice."""
 GROUNDED = ("video", "esc", "serial", "servo", "receiver")
 
 
@@ -43,7 +45,7 @@ def _finding(
         code=code,
         severity=severity,
         conditions=_always(plan),
-        worst=plan.conditions[0].id,
+        worst=None,
         elements=(signal.id, *owners),
         title=title,
         cause=cause,
@@ -237,7 +239,7 @@ def unverified(case: Case) -> Iterator[Finding]:
             code="signal.pinout",
             severity="note",
             conditions=_always(plan),
-            worst=plan.conditions[0].id,
+            worst=None,
             elements=(board.id,),
             title=f"The pin-out of {board.name}{revision} is unverified: {len(used)} wires rely on it",
             cause="Revisions of one board carry different pins in the same place; a swapped pair is found too late.",
@@ -255,7 +257,7 @@ def powered(case: Case) -> Iterator[Finding]:
                 code="signal.powered",
                 severity=severity,
                 conditions=_always(case.plan),
-                worst=case.plan.conditions[0].id,
+                worst=None,
                 elements=(device.id, pin.id),
                 title=f"{device.name}: {what} on {pin.label}",
                 cause=f"{pin.label} is a {pin.role} pin; {format_si(volts, 'V')} there destroys what is behind it.",
@@ -300,7 +302,7 @@ def no_signal_ground(case: Case) -> Iterator[Finding]:
         many = len(signals) > 1
         yield Finding(
             code="signal.ground",
-            severity="fault" if sizes[worst] > answer.margin_v and kind != "video" else "caution",
+            severity=_weight(sizes[worst] / answer.margin_v if answer.margin_v else 1.0, kind),
             conditions=_always(plan),
             worst=worst,
             elements=(*(s.id for s in signals), *sorted(ends)),
@@ -310,6 +312,13 @@ def no_signal_ground(case: Case) -> Iterator[Finding]:
             numbers=(number("offset", sizes[worst], "V"), number("margin", answer.margin_v, "V")),
             fixes=(ground_fix(plan, signals),),
         )
+
+
+def _weight(share: float, kind: str) -> Severity:
+    """How an offset weighs by its share of the margin: what is far below it is only worth knowing."""
+    if share < SMALL_SHARE:
+        return "note"
+    return "fault" if share > 1 and kind != "video" else "caution"
 
 
 def ground_fix(plan: Plan, signals: list[Signal]) -> Fix:

@@ -1,6 +1,8 @@
 /** The build card: rails, budget, wiring and cautions on paper. */
+import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
-import { elementName } from "@/shared/plan/look";
+import { call, client } from "@/shared/api/client";
+import { HookupTable } from "@/shared/plan/HookupTable";
 import { usePlan } from "@/shared/plan/usePlan";
 import { amps, railTitle, volts } from "@/shared/ui/format";
 import { glyph, word } from "@/shared/ui/marks";
@@ -20,8 +22,10 @@ export function CardView() {
   const { view } = usePlan();
   const { plan } = view;
   const { budget, findings } = view.analysis;
-  const wire = (one: { gauge_awg?: number; length_m?: number } | undefined) => (one ? `${one.gauge_awg ?? 26} AWG, ${Math.round((one.length_m ?? 0.1) * 1000)} mm` : "on the board");
-  const returns = [...plan.boards, ...(plan.devices ?? [])].flatMap((owner) => (owner.returns ?? []).map((r) => ({ owner, r })));
+  const list = useQuery({
+    queryKey: ["hookup", view.id, view.revision],
+    queryFn: () => call(client.GET("/api/plans/{plan_id}/hookup", { params: { path: { plan_id: view.id } } })),
+  });
   return (
     <article className="card">
       <Button className="card-print" type="primary" onClick={() => window.print()}>
@@ -79,63 +83,8 @@ export function CardView() {
           ))}
         </tbody>
       </table>
-      <h2>Wiring: positive</h2>
-      <table>
-        <thead>
-          <tr>
-            <th scope="col">done</th>
-            <th scope="col">from</th>
-            <th scope="col">to</th>
-            <th scope="col">wire</th>
-            <th scope="col">never above</th>
-          </tr>
-        </thead>
-        <tbody>
-          {(plan.devices ?? []).map((d) => (
-            <tr key={d.id}>
-              <td className="tick">☐</td>
-              <td>{d.feed ? `${elementName(view, d.feed.rail)}${d.feed.pad ? `, ${elementName(view, d.feed.pad)}` : ""}` : "not fed"}</td>
-              <td>{d.name} +</td>
-              <td>{wire(d.feed?.wire)}</td>
-              <td>{d.max_v} V</td>
-            </tr>
-          ))}
-          {(plan.supplies ?? [])
-            .filter((s) => s.feed ?? s.lead)
-            .map((s) => (
-              <tr key={s.id}>
-                <td className="tick">☐</td>
-                <td>{elementName(view, s.input)}</td>
-                <td>
-                  {s.name} → {elementName(view, s.output)}
-                </td>
-                <td>{wire(s.feed ?? s.lead ?? undefined)}</td>
-                <td>{"input_max_v" in s ? `${s.input_max_v} V` : ""}</td>
-              </tr>
-            ))}
-        </tbody>
-      </table>
-      <h2>Wiring: grounds</h2>
-      <table>
-        <thead>
-          <tr>
-            <th scope="col">done</th>
-            <th scope="col">from</th>
-            <th scope="col">to</th>
-            <th scope="col">wire</th>
-          </tr>
-        </thead>
-        <tbody>
-          {returns.map(({ owner, r }) => (
-            <tr key={r.id}>
-              <td className="tick">☐</td>
-              <td>{owner.name} −</td>
-              <td>{r.to === "pack" ? "pack negative" : elementName(view, r.to)}</td>
-              <td>{wire(r.wire)}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <h2>Hook-up list</h2>
+      {list.data ? <HookupTable list={list.data} /> : <p className="muted">The list is being made.</p>}
     </article>
   );
 }

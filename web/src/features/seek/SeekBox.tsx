@@ -41,6 +41,7 @@ export function SeekBox({ open, close, doings }: Props) {
     ...(plan.devices ?? []).map((d) => ({ name: d.name, group: "device", run: () => select(d.id) })),
     ...plan.boards.map((b) => ({ name: b.name, group: "board", run: () => select(b.id) })),
     ...plan.rails.map((r) => ({ name: r.name, group: "rail", run: () => select(r.id) })),
+    ...(plan.signals ?? []).map((s) => ({ name: s.name, group: "signal", run: () => select(s.id) })),
     ...(plan.supplies ?? []).map((s) => ({ name: s.name, group: "supply", run: () => select(s.id) })),
     ...(plan.conditions ?? []).map((c) => ({ name: c.name, group: "condition", run: () => choose(c.id) })),
   ];

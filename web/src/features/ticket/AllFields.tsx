@@ -15,6 +15,8 @@ const CHOICES: Record<string, string[]> = {
   "device.kind": ["camera", "sender", "digital", "receiver", "gnss", "led", "servo", "recorder", "computer", "sensor", "motor", "logic", "other"],
   "inlet.kind": ["usb", "bench", "lamp", "fuse"],
   direction: ["out", "in"],
+  pinout: ["unverified", "document", "print", "measured"],
+  input_levels: ["ttl", "cmos"],
 };
 const HIDDEN = new Set(["id", "part"]);
 
@@ -22,7 +24,7 @@ type Plain = Record<string, unknown>;
 
 interface Props {
   element: string;
-  what: "supply" | "board" | "device" | "inlet" | "rail" | "pack" | "pad";
+  what: "supply" | "board" | "device" | "inlet" | "rail" | "pack" | "pad" | "pin";
   value: Plain;
   /** Dotted path of `value` inside the element. */
   at?: string;

@@ -6,6 +6,7 @@ import { ApiError } from "@/shared/api/client";
 import { usePlan } from "@/shared/plan/usePlan";
 import { railTitle } from "@/shared/ui/format";
 import { AllFields } from "./AllFields";
+import { Pins } from "./Pins";
 import { Grounds } from "./Grounds";
 import { Upkeep } from "./Upkeep";
 
@@ -70,6 +71,7 @@ export function BoardTicket({ board }: { board: Board }) {
         </p>
       )}
       <Grounds owner={board} />
+      <Pins owner={board} />
       <AllFields element={board.id} what="board" value={board} without={["name"]} />
       <Upkeep element={board.id} />
     </>

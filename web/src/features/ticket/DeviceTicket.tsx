@@ -7,6 +7,8 @@ import { amps, drawText, railTitle, volts } from "@/shared/ui/format";
 import { Mark, type MarkKind } from "@/shared/ui/marks";
 import { AllFields } from "./AllFields";
 import { ConditionTable } from "./ConditionTable";
+import { CompassFields } from "./CompassFields";
+import { Pins } from "./Pins";
 import { Grounds } from "./Grounds";
 import { QuantityField } from "./QuantityField";
 import { Upkeep } from "./Upkeep";
@@ -101,6 +103,8 @@ export function DeviceTicket({ device }: { device: Device }) {
       )}
       <Wiring device={device} />
       <Grounds owner={device} />
+      <Pins owner={device} />
+      <CompassFields device={device} />
       <AllFields element={device.id} what="device" value={device} without={["name"]} />
       <Upkeep element={device.id} />
     </>

@@ -1,51 +1,52 @@
-/** Ground wires of a board or device: where each goes, gauge, length; add and remove. */
-import { Button, Select } from "antd";
+/** Ground wires of a board or device: where each goes; each has a ticket of its own. */
+import { Button } from "antd";
 import type { PlanDocument } from "@/shared/api/types";
 import { usePlan } from "@/shared/plan/usePlan";
+import { amps, volts } from "@/shared/ui/format";
 import { Choice } from "./Choice";
-import { QuantityField } from "./QuantityField";
+import { WireFields } from "./WireFields";
 
 type Return = NonNullable<PlanDocument["boards"][number]["returns"]>[number];
-export const GAUGES = [8, 10, 12, 14, 16, 18, 20, 22, 24, 26, 28, 30, 32].map((value) => ({ value, label: `${value} AWG` }));
 
 export function Grounds({ owner }: { owner: { id: string; name: string; returns?: Return[] } }) {
-  const { view, edit } = usePlan();
+  const { view, edit, select, condition, showWorking } = usePlan();
   const returns = owner.returns ?? [];
   const grounds = [
     { value: "pack", label: "pack negative" },
     ...view.plan.boards.filter((b) => b.id !== owner.id).map((b) => ({ value: b.id, label: b.name })),
     ...(view.plan.devices ?? []).filter((d) => d.id !== owner.id).map((d) => ({ value: d.id, label: d.name })),
   ];
+  const states = view.analysis.returns.grounds.find((g) => g.id === owner.id)?.states ?? {};
+  const shown = states[condition] ? condition : (Object.keys(states).sort((a, b) => (states[b]?.volts_v ?? 0) - (states[a]?.volts_v ?? 0))[0] ?? "");
   const quietly = (work: Promise<unknown>) => void work.catch(() => undefined);
   return (
     <details className="wiring" open={returns.length === 0}>
-      <summary>
-        {returns.length === 0 ? "No ground wire" : returns.length === 1 ? "Ground wire" : `${returns.length} ground wires`}
-      </summary>
+      <summary>{returns.length === 0 ? "No ground wire" : returns.length === 1 ? "Ground wire" : `${returns.length} ground wires`}</summary>
+      <p className="muted">
+        Its ground stands at{" "}
+        <button type="button" className="number" onClick={() => showWorking({ element: owner.id, quantity: "ground", condition: shown })}>
+          {volts(states[shown]?.volts_v)}
+        </button>
+        .
+      </p>
       <div className="fields">
-        {returns.map((one, k) => (
-          <div key={one.id}>
-            <Choice label="to" value={one.to} options={grounds} edits={(to) => [{ op: "set", element: owner.id, field: `returns.${k}.to`, value: to }]} />
-            <div className="draw">
-              <QuantityField
-                label="length"
-                field={`${owner.id}:returns.${k}.length`}
-                stored={`${Math.round((one.wire?.length_m ?? 0.1) * 1000)}mm`}
-                edits={(text) => [{ op: "set_quantity", element: owner.id, field: `returns.${k}.wire.length_m`, text }]}
-              />
-              <Select
-                size="small"
-                aria-label="ground gauge"
-                value={one.wire?.gauge_awg ?? 26}
-                options={GAUGES}
-                onChange={(value) => quietly(edit([{ op: "set", element: owner.id, field: `returns.${k}.wire.gauge_awg`, value }]))}
-              />
+        {returns.map((one) => {
+          const state = view.analysis.returns.segments.find((s) => s.id === one.id)?.states[shown];
+          return (
+            <div key={one.id}>
+              <Choice label="to" value={one.to} options={grounds} edits={(to) => [{ op: "set", element: one.id, field: "to", value: to }]} />
+              <WireFields element={one.id} at="wire" wire={one.wire} />
+              <div className="ticket-tools">
+                <Button size="small" onClick={() => select(one.id)}>
+                  What flows in it ({amps(Math.abs(state?.amps_a ?? 0))})
+                </Button>
+                <Button size="small" onClick={() => quietly(edit([{ op: "remove", element: one.id }]))}>
+                  Remove this ground
+                </Button>
+              </div>
             </div>
-            <Button size="small" onClick={() => quietly(edit([{ op: "remove", element: one.id }]))}>
-              Remove this ground
-            </Button>
-          </div>
-        ))}
+          );
+        })}
         <Button
           size="small"
           onClick={() => quietly(edit([{ op: "add", kind: "return", owner: owner.id, value: { label: `${owner.id}-gnd`, to: view.plan.boards.find((b) => b.id !== owner.id)?.id ?? "pack" } as never }]))}

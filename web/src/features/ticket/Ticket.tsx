@@ -7,6 +7,8 @@ import { DeviceTicket } from "./DeviceTicket";
 import { PackTicket } from "./PackTicket";
 import { PolicyTicket } from "./PolicyTicket";
 import { RailTicket } from "./RailTicket";
+import { ReturnTicket } from "./ReturnTicket";
+import { SignalTicket } from "./SignalTicket";
 import { SupplyTicket } from "./SupplyTicket";
 import "./ticket.css";
 
@@ -19,6 +21,10 @@ export function Ticket() {
   const rail = plan.rails.find((r) => r.id === selected || (r.pads ?? []).some((p) => p.id === selected));
   const board = plan.boards.find((b) => b.id === selected);
   const condition = (plan.conditions ?? []).find((c) => c.id === selected);
+  const signal = (plan.signals ?? []).find((s) => s.id === selected);
+  const owners = [...plan.boards, ...(plan.devices ?? [])];
+  const grounded = owners.find((one) => (one.returns ?? []).some((r) => r.id === selected));
+  const ground = grounded?.returns?.find((r) => r.id === selected);
   const body = device ? (
     <DeviceTicket key={device.id} device={device} />
   ) : supply ? (
@@ -31,6 +37,10 @@ export function Ticket() {
     <PackTicket />
   ) : selected === "policy" ? (
     <PolicyTicket />
+  ) : signal ? (
+    <SignalTicket key={signal.id} signal={signal} />
+  ) : grounded && ground ? (
+    <ReturnTicket key={ground.id} owner={grounded} wire={ground} />
   ) : condition ? (
     <ConditionTicket key={condition.id} condition={condition} />
   ) : null;

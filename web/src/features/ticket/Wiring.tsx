@@ -1,17 +1,14 @@
-/** A device's feed: pad, gauge, length. */
-import { Select } from "antd";
+/** A device's feed: pad, pin, wire. */
 import type { Device } from "@/shared/api/types";
 import { usePlan } from "@/shared/plan/usePlan";
 import { Choice } from "./Choice";
-import { GAUGES } from "./Grounds";
-import { QuantityField } from "./QuantityField";
+import { WireFields } from "./WireFields";
 
-const NO_PAD = "";
+const NOT_SAID = "";
 
 export function Wiring({ device }: { device: Device }) {
-  const { view, edit } = usePlan();
+  const { view } = usePlan();
   const rail = view.plan.rails.find((r) => r.id === device.feed?.rail);
-  const wires = device.feed ? [{ label: "feed", field: "feed.wire", wire: device.feed.wire }] : [];
   return (
     <details className="wiring">
       <summary>{device.feed ? "Feed wire" : "Not fed: move it to a rail"}</summary>
@@ -19,29 +16,21 @@ export function Wiring({ device }: { device: Device }) {
         {rail && (rail.pads ?? []).length > 0 && (
           <Choice
             label="pad"
-            value={device.feed?.pad ?? NO_PAD}
-            options={[{ value: NO_PAD, label: "not said" }, ...(rail.pads ?? []).map((p) => ({ value: p.id, label: p.label }))]}
-            edits={(pad) => [{ op: "move", device: device.id, rail: rail.id, pad: pad === NO_PAD ? null : pad, with_return: false }]}
+            value={device.feed?.pad ?? NOT_SAID}
+            options={[{ value: NOT_SAID, label: "not said" }, ...(rail.pads ?? []).map((p) => ({ value: p.id, label: p.label }))]}
+            edits={(pad) => [{ op: "move", device: device.id, rail: rail.id, pad: pad === NOT_SAID ? null : pad, with_return: false }]}
           />
         )}
-        {wires.map(({ label, field, wire }) => (
-          <div key={field} className="draw">
-            <QuantityField
-              label={`${label} length`}
-              field={`${device.id}:${field}.length`}
-              stored={`${Math.round((wire?.length_m ?? 0.1) * 1000)}mm`}
-              edits={(text) => [{ op: "set_quantity", element: device.id, field: `${field}.length_m`, text }]}
-            />
-            <Select
-              size="small"
-              aria-label={`${label} gauge`}
-              value={wire?.gauge_awg ?? 26}
-              options={GAUGES}
-              onChange={(value) => void edit([{ op: "set", element: device.id, field: `${field}.gauge_awg`, value }]).catch(() => undefined)}
-            />
-          </div>
-        ))}
+        {device.feed && (device.pins ?? []).length > 0 && (
+          <Choice
+            label="lands on pin"
+            value={device.feed.pin ?? NOT_SAID}
+            options={[{ value: NOT_SAID, label: "not said" }, ...(device.pins ?? []).map((p) => ({ value: p.id, label: p.label }))]}
+            edits={(pin) => [{ op: "set", element: device.id, field: "feed.pin", value: pin === NOT_SAID ? null : pin }]}
+          />
+        )}
       </div>
+      {device.feed && <WireFields element={device.id} at="feed.wire" wire={device.feed.wire} />}
     </details>
   );
 }

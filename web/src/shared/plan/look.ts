@@ -45,9 +45,27 @@ export function supplyCondition(supply: SupplyAnswer, condition: string): string
 export function elementName(view: PlanView, id: string): string {
   if (id === "pack") return view.plan.pack.name ?? "Pack";
   const plan = view.plan;
-  const all = [...plan.boards, ...plan.rails, ...(plan.supplies ?? []), ...(plan.devices ?? []), ...(plan.inlets ?? []), ...(plan.conditions ?? [])];
+  const all = [...plan.boards, ...plan.rails, ...(plan.supplies ?? []), ...(plan.devices ?? []), ...(plan.inlets ?? []), ...(plan.conditions ?? []), ...(plan.signals ?? [])];
   const found = all.find((one) => one.id === id);
   if (found) return found.name;
   for (const rail of plan.rails) for (const pad of rail.pads ?? []) if (pad.id === id) return `Pad ${pad.label}`;
+  for (const owner of owners(view)) {
+    for (const pin of owner.pins ?? []) if (pin.id === id) return `${owner.name} ${pin.label}`;
+    for (const wire of owner.returns ?? []) if (wire.id === id) return `Ground of ${owner.name}`;
+  }
   return id;
+}
+
+function owners(view: PlanView) {
+  return [...view.plan.boards, ...(view.plan.devices ?? [])];
+}
+
+/** The board or device a signal's end belongs to; an end is a pin, or the owner itself. */
+export function ownerOfEnd(view: PlanView, end: string): string {
+  return owners(view).find((one) => one.id === end || (one.pins ?? []).some((p) => p.id === end))?.id ?? end;
+}
+
+/** “Flight controller TX2”, or the owner with its pin not said. */
+export function endName(view: PlanView, end: string): string {
+  return owners(view).some((one) => one.id === end) ? `${elementName(view, end)}, pin not said` : elementName(view, end);
 }

@@ -1,0 +1,31 @@
+/** The hook-up list on screen, to tick off while soldering. */
+import { useQuery } from "@tanstack/react-query";
+import { Alert, Button, Spin } from "antd";
+import { call, client } from "@/shared/api/client";
+import { HookupTable } from "@/shared/plan/HookupTable";
+import { useTicks } from "@/shared/plan/useTicks";
+import { usePlan } from "@/shared/plan/usePlan";
+
+export function HookupSheet() {
+  const { view, select, selected } = usePlan();
+  const ticks = useTicks(view.id);
+  const list = useQuery({
+    queryKey: ["hookup", view.id, view.revision],
+    queryFn: () => call(client.GET("/api/plans/{plan_id}/hookup", { params: { path: { plan_id: view.id } } })),
+    placeholderData: (before) => before,
+  });
+  if (list.error) return <Alert type="error" title={list.error.message} />;
+  if (!list.data) return <Spin size="small" />;
+  const done = list.data.rows.filter((row) => ticks.has(row.id)).length;
+  return (
+    <>
+      <p className="grounds-lead">
+        Pack unplugged before any soldering. {done} of {list.data.rows.length} wires done. Rises are estimates for one wire in still air; bundles run hotter.{" "}
+        <Button size="small" disabled={done === 0} onClick={ticks.clear}>
+          Clear the ticks
+        </Button>
+      </p>
+      <HookupTable list={list.data} ticks={ticks} select={select} selected={selected} />
+    </>
+  );
+}

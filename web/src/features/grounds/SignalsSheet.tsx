@@ -1,0 +1,136 @@
+/** Signals from pin to pin, each with what lands on it; a new one is added here. */
+import { Button, Empty, Input, Select } from "antd";
+import { useState } from "react";
+import { ApiError } from "@/shared/api/client";
+import type { Edit, PlanDocument } from "@/shared/api/types";
+import { freshId } from "@/shared/plan/ids";
+import { elementMarks, elementName, endName, ownerOfEnd } from "@/shared/plan/look";
+import { usePlan } from "@/shared/plan/usePlan";
+import { percent, volts } from "@/shared/ui/format";
+import { Mark } from "@/shared/ui/marks";
+import { groundCondition, share, shareMark } from "./reading";
+
+const KINDS = ["video", "serial", "servo", "esc", "receiver", "one-wire", "i2c", "other"] as const;
+type Kind = (typeof KINDS)[number];
+
+export function SignalsSheet() {
+  const { view, condition, select, selected, showWorking } = usePlan();
+  const shown = groundCondition(view, condition);
+  const signals = view.plan.signals ?? [];
+  const marks = elementMarks(view, condition);
+  return (
+    <>
+      <p className="grounds-lead">What lands on each signal in “{elementName(view, shown)}”: the difference of its two grounds, and one edge of the worst device on top. Margins: 1 % of 1 Vpp for video, input thresholds for logic.</p>
+      {signals.length === 0 ? (
+        <Empty image={Empty.PRESENTED_IMAGE_SIMPLE} description="No signals yet. Add the first: camera to controller, controller to sender, receiver, ESCs." />
+      ) : (
+        <table className="signals">
+          <thead>
+            <tr>
+              <th scope="col">signal</th>
+              <th scope="col">from</th>
+              <th scope="col">to</th>
+              <th scope="col">shift</th>
+              <th scope="col">edge</th>
+              <th scope="col">margin</th>
+              <th scope="col">used</th>
+              <th scope="col">its ground</th>
+            </tr>
+          </thead>
+          <tbody>
+            {signals.map((signal) => {
+              const answer = view.analysis.returns.signals.find((s) => s.id === signal.id);
+              const state = answer?.states[shown];
+              const video = signal.kind === "video";
+              const part = answer ? share(answer, shown, video) : 0;
+              const mark = marks.get(signal.id) ?? shareMark(part, video);
+              return (
+                <tr key={signal.id} className={selected === signal.id ? "is-chosen" : ""}>
+                  <th scope="row">
+                    {mark !== "ok" && <Mark kind={mark} />}{" "}
+                    <button type="button" className="number" onClick={() => select(signal.id)}>
+                      {signal.name}
+                    </button>
+                  </th>
+                  <td>{endName(view, signal.source)}</td>
+                  <td>{endName(view, signal.sink)}</td>
+                  <td>
+                    <button type="button" className="number" onClick={() => showWorking({ element: signal.id, quantity: "shift", condition: shown })}>
+                      {volts(Math.abs(state?.shift_v ?? 0))}
+                    </button>
+                  </td>
+                  <td>{state?.step_by ? volts(state.step_v) : "–"}</td>
+                  <td>{volts(answer?.margin_v)}</td>
+                  <td className={shareMark(part, video) === "ok" ? "" : "is-bad"}>{percent(part)}</td>
+                  <td>{signal.ground ? "beside it" : "none"}</td>
+                </tr>
+              );
+            })}
+          </tbody>
+        </table>
+      )}
+      <AddSignal />
+    </>
+  );
+}
+
+interface EndOption {
+  value: string;
+  label: string;
+}
+
+function ends(plan: PlanDocument): EndOption[] {
+  return [...plan.boards, ...(plan.devices ?? [])].flatMap((owner) => [
+    ...(owner.pins ?? []).filter((p) => !["power-in", "power-out", "ground"].includes(p.role ?? "other")).map((p) => ({ value: p.id, label: `${owner.name} ${p.label}` })),
+    { value: owner.id, label: `${owner.name}, pin not said` },
+  ]);
+}
+
+function AddSignal() {
+  const { view, edit, select } = usePlan();
+  const [name, setName] = useState("");
+  const [kind, setKind] = useState<Kind>("serial");
+  const [source, setSource] = useState<string | null>(null);
+  const [sink, setSink] = useState<string | null>(null);
+  const [problem, setProblem] = useState<string | null>(null);
+  const options = ends(view.plan);
+  const add = () => {
+    if (!source || !sink) return;
+    const title = name.trim() || `${endName(view, source)} → ${endName(view, sink)}`.slice(0, 80);
+    const id = freshId(view.plan, `signal-${title.toLowerCase().replaceAll(/[^a-z0-9]+/g, "-").replaceAll(/^-|-$/g, "")}`);
+    const pair = new Set([ownerOfEnd(view, source), ownerOfEnd(view, sink)]);
+    const beside = view.analysis.returns.segments.find((s) => pair.has(s.owner) && pair.has(s.to));
+    const edits: Edit[] = [{ op: "add", kind: "signal", value: { id, name: title, kind, source, sink, ground: beside?.id ?? null } }];
+    void edit(edits).then(
+      () => {
+        setProblem(null);
+        setName("");
+        setSource(null);
+        setSink(null);
+        select(id);
+      },
+      (caught: unknown) => setProblem(caught instanceof ApiError ? caught.message : String(caught)),
+    );
+  };
+  const search = { showSearch: true, optionFilterProp: "label" } as const;
+  return (
+    <section className="add-signal" aria-label="Add a signal">
+      <h2>Add a signal</h2>
+      <div className="add-row">
+        <Select<Kind> size="small" aria-label="kind" value={kind} options={KINDS.map((value) => ({ value, label: value }))} onChange={setKind} />
+        <Select size="small" aria-label="from" placeholder="from, which drives it" value={source} options={options} onChange={setSource} {...search} />
+        <Select size="small" aria-label="to" placeholder="to, which reads it" value={sink} options={options} onChange={setSink} {...search} />
+        <Input size="small" aria-label="name of the signal" placeholder="name, if you like" value={name} onChange={(event) => setName(event.target.value)} />
+        <Button size="small" type="primary" disabled={!source || !sink} onClick={add}>
+          Add the signal
+        </Button>
+      </div>
+      {problem && (
+        <p role="alert" className="quantity-problem">
+          {problem}
+        </p>
+      )}
+      <p className="muted">Pins are named in the ticket of a board or device. A ground wire that already joins both ends is taken as the signal’s own.</p>
+    </section>
+  );
+}

@@ -1,0 +1,1 @@
+export { GroundsView } from "./GroundsView";

@@ -1,0 +1,68 @@
+/** Ticket of a signal: its ends, what lands on it, its ground. */
+import { Button } from "antd";
+import type { Signal } from "@/shared/api/types";
+import { elementName, endName, ownerOfEnd } from "@/shared/plan/look";
+import { usePlan } from "@/shared/plan/usePlan";
+import { volts } from "@/shared/ui/format";
+import { Choice } from "./Choice";
+import { ConditionTable } from "./ConditionTable";
+import { Upkeep } from "./Upkeep";
+import { WireFields } from "./WireFields";
+
+const NONE = "";
+
+export function SignalTicket({ signal }: { signal: Signal }) {
+  const { view, select, showWorking } = usePlan();
+  const answer = view.analysis.returns.signals.find((s) => s.id === signal.id);
+  if (!answer) return null;
+  const owners = [...view.plan.boards, ...(view.plan.devices ?? [])];
+  const ends = owners.flatMap((owner) => [{ value: owner.id, label: `${owner.name}, pin not said` }, ...(owner.pins ?? []).map((p) => ({ value: p.id, label: `${owner.name} ${p.label}` }))]);
+  const joined = [ownerOfEnd(view, signal.source), ownerOfEnd(view, signal.sink)];
+  const grounds = view.analysis.returns.segments.filter((s) => joined.includes(s.owner) || joined.includes(s.to));
+  const limit = signal.kind === "video" ? answer.margin_v : answer.margin_v;
+  return (
+    <>
+      <h2>{signal.name}</h2>
+      <p className="muted">
+        {signal.kind}, {endName(view, signal.source)} → {endName(view, signal.sink)}. {answer.reason}.
+      </p>
+      <ConditionTable
+        heads={["shift", "edge", "margin"]}
+        rows={(id) => {
+          const state = answer.states[id];
+          if (!state) return null;
+          const size = Math.abs(state.shift_v) + (signal.kind === "video" ? 0 : state.step_v);
+          return {
+            mark: size > limit ? "caution" : "ok",
+            cells: [
+              <button key="s" type="button" className="number" onClick={() => showWorking({ element: signal.id, quantity: "shift", condition: id })}>
+                {volts(Math.abs(state.shift_v))}
+              </button>,
+              state.step_by ? volts(state.step_v) : "–",
+              volts(answer.margin_v),
+            ],
+          };
+        }}
+      />
+      <div className="fields">
+        <Choice label="from" value={signal.source} options={ends} edits={(end) => [{ op: "set", element: signal.id, field: "source", value: end }]} />
+        <Choice label="to" value={signal.sink} options={ends} edits={(end) => [{ op: "set", element: signal.id, field: "sink", value: end }]} />
+        <Choice
+          label="its ground"
+          value={signal.ground ?? NONE}
+          options={[{ value: NONE, label: "none of its own" }, ...grounds.map((s) => ({ value: s.id, label: `${elementName(view, s.owner)} to ${s.to === "pack" ? "pack" : elementName(view, s.to)}` }))]}
+          edits={(ground) => [{ op: "set", element: signal.id, field: "ground", value: ground === NONE ? null : ground }]}
+        />
+      </div>
+      <WireFields element={signal.id} at="wire" wire={signal.wire} />
+      <div className="ticket-tools ticket-wrap">
+        {[...new Set(joined)].map((owner) => (
+          <Button key={owner} size="small" onClick={() => select(owner)}>
+            {elementName(view, owner)}
+          </Button>
+        ))}
+      </div>
+      <Upkeep element={signal.id} />
+    </>
+  );
+}

@@ -1,0 +1,47 @@
+/** One wire: gauge, length, insulation, how it runs, connector. */
+import type { Edit } from "@/shared/api/types";
+import { Choice } from "./Choice";
+import { QuantityField } from "./QuantityField";
+
+const COLOURS = ["red", "black", "yellow", "white", "green", "blue", "orange", "brown", "grey", "violet"];
+const USUAL = "";
+export const GAUGES = [8, 10, 12, 14, 16, 18, 20, 22, 24, 26, 28, 30, 32, 34, 36].map((value) => ({ value, label: `${value} AWG` }));
+
+interface WireLike {
+  gauge_awg?: number;
+  length_m?: number;
+  colour?: string | null;
+  lay?: string;
+  connector?: string;
+  connector_ohm?: number;
+}
+
+/** `at` is the dotted path of the wire inside the element. */
+export function WireFields({ element, at, wire }: { element: string; at: string; wire: WireLike | undefined }) {
+  const set = (field: string, value: unknown): Edit[] => [{ op: "set", element, field: `${at}.${field}`, value: value as never }];
+  return (
+    <div className="fields">
+      <Choice label="gauge" value={String(wire?.gauge_awg ?? 26)} options={GAUGES.map((g) => ({ value: String(g.value), label: g.label }))} edits={(value) => set("gauge_awg", Number(value))} />
+      <QuantityField
+        label="length"
+        field={`${element}:${at}.length`}
+        stored={`${Math.round((wire?.length_m ?? 0.1) * 1000)}mm`}
+        edits={(text) => [{ op: "set_quantity", element, field: `${at}.length_m`, text }]}
+      />
+      <Choice label="runs" value={wire?.lay ?? "beside"} options={["beside", "twisted", "apart"].map((value) => ({ value, label: value === "beside" ? "beside its partner" : value }))} edits={(value) => set("lay", value)} />
+      <Choice
+        label="colour"
+        value={wire?.colour ?? USUAL}
+        options={[{ value: USUAL, label: "the usual" }, ...COLOURS.map((value) => ({ value, label: value }))]}
+        edits={(value) => set("colour", value === USUAL ? null : value)}
+      />
+      <QuantityField label="connector" field={`${element}:${at}.connector`} stored={wire?.connector ?? ""} edits={(text) => set("connector", text)} />
+      <QuantityField
+        label="its resistance"
+        field={`${element}:${at}.connector_ohm`}
+        stored={`${Number(((wire?.connector_ohm ?? 0) * 1000).toPrecision(4))}mΩ`}
+        edits={(text) => [{ op: "set_quantity", element, field: `${at}.connector_ohm`, text }]}
+      />
+    </div>
+  );
+}

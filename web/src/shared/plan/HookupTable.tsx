@@ -1,0 +1,99 @@
+/** Every wire, pin by pin; the same table on screen and on the build card. */
+import { Checkbox } from "antd";
+import type { Hookup } from "@/shared/api/types";
+import { amps, si } from "@/shared/ui/format";
+import type { Ticks } from "./useTicks";
+import "./hookup.css";
+
+interface Props {
+  list: Hookup;
+  ticks?: Ticks;
+  select?: (element: string) => void;
+  selected?: string | null;
+}
+
+const SIGN = { "+": "plus", "−": "ground", signal: "signal" } as const;
+
+export function HookupTable({ list, ticks, select, selected }: Props) {
+  return (
+    <>
+      <table className="hookup">
+        <thead>
+          <tr>
+            <th scope="col">done</th>
+            <th scope="col">wire</th>
+            <th scope="col">from</th>
+            <th scope="col">to</th>
+            <th scope="col">colour</th>
+            <th scope="col">AWG</th>
+            <th scope="col">length</th>
+            <th scope="col">most</th>
+            <th scope="col">drop</th>
+            <th scope="col">rise</th>
+            <th scope="col">melts</th>
+            <th scope="col">AWG enough</th>
+          </tr>
+        </thead>
+        <tbody>
+          {list.rows.map((row) => (
+            <tr key={row.id} className={`hookup-${SIGN[row.polarity]} ${selected === row.element ? "is-chosen" : ""}`}>
+              <td className="tick">{ticks ? <Checkbox checked={ticks.has(row.id)} onChange={() => ticks.toggle(row.id)} aria-label={`${row.purpose} done`} /> : "☐"}</td>
+              <th scope="row">
+                <span className="polarity" aria-label={SIGN[row.polarity]}>
+                  {row.polarity === "signal" ? "~" : row.polarity}
+                </span>{" "}
+                {select ? (
+                  <button type="button" className="number" onClick={() => select(row.element)}>
+                    {row.purpose}
+                  </button>
+                ) : (
+                  row.purpose
+                )}
+                {row.warning && <div className="hookup-warning">▲ {row.warning}</div>}
+              </th>
+              <td>
+                {row.start.name} <strong>{row.start.at}</strong>
+              </td>
+              <td>
+                {row.end.name} <strong>{row.end.at}</strong>
+              </td>
+              <td>
+                <span className={`insulation insulation-${row.colour}`} aria-hidden /> {row.colour}
+              </td>
+              <td>{row.gauge_awg}</td>
+              <td>
+                {Math.round(row.length_m * 1000)} mm{row.lay === "beside" ? "" : `, ${row.lay}`}
+                {row.connector ? `, ${row.connector}` : ""}
+              </td>
+              <td>{row.amps_a === null ? "–" : amps(row.amps_a)}</td>
+              <td>{row.drop_v === null ? "–" : si(row.drop_v, "V")}</td>
+              <td>{row.rise_k === null ? "–" : `${Math.round(row.rise_k ?? 0)} K`}</td>
+              <td>{row.fuses_a === null ? "–" : `${Math.round(row.fuses_a ?? 0)} A`}</td>
+              <td>{row.amps_a === null ? "–" : row.smallest_awg === null ? "none" : row.smallest_awg}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <div className="pin-lists">
+        <PinList title="Never power these pins" lines={list.never_power} />
+        <PinList title="Free" lines={list.free_ports} />
+      </div>
+    </>
+  );
+}
+
+function PinList({ title, lines }: { title: string; lines: Hookup["free_ports"] }) {
+  if (lines.length === 0) return null;
+  return (
+    <section>
+      <h3>{title}</h3>
+      <ul>
+        {lines.map((line) => (
+          <li key={line.owner}>
+            {line.name}: {line.pins.join(", ")}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
