@@ -13,28 +13,13 @@ import numpy as np
 
 from yardmeter.core.answers.conditions import View
 from yardmeter.core.network.build import conductor_ohm
-from yardmeter.core.physics.conductors import wire_diameter_m, wire_outer_m
-from yardmeter.core.physics.inductance import pair_h, straight_wire_h
-from yardmeter.core.plan import Device, Diode, Plan, Regulator, Return, Supply, Wire
+from yardmeter.core.network.wires import wire_h
+from yardmeter.core.plan import Device, Diode, Plan, Regulator, Return, Supply
 from yardmeter.core.solver.circuit import Floats
 
 LEAK = 1e-9
 """Ties a ground without any return to the reference, as the solver does."""
-TWIST_TAKE_UP = 1.05
-"""Wire a twisted pair needs over its length; common practice, no source."""
 CARRYING_A = 1e-6
-
-
-def wire_h(wire: Wire) -> float:
-    """Inductance a wire adds to its circuit [H]: half of its pair where its go or return lies against it, else alone.
-
-    A pair touches at its insulation. Sources: Rosa's formulas (`physics.inductance`).
-    """
-    radius = wire_diameter_m(wire.gauge_awg) / 2
-    if wire.lay == "apart":
-        return straight_wire_h(wire.length_m, radius)
-    length = wire.length_m * (TWIST_TAKE_UP if wire.lay == "twisted" else 1.0)
-    return pair_h(length, wire_outer_m(wire.gauge_awg), radius) / 2
 
 
 @dataclass(frozen=True)

@@ -22,6 +22,8 @@ COLLECTION = {
     "inlet": "inlets",
     "condition": "conditions",
     "signal": "signals",
+    "filter": "filters",
+    "noise": "noises",
 }
 INNER: dict[str, tuple[tuple[str, ...], str]] = {
     "return": (("boards", "devices"), "returns"),

@@ -28,6 +28,7 @@ def dependants(plan: Plan, element: str) -> tuple[str, ...]:
             queue += [inlet.id for inlet in plan.inlets if inlet.rail == at]
         if at in plan.board_of or at in plan.device_of:
             queue += [s.id for s in plan.signals for end in (s.source, s.sink) if plan.owner_of[end].id == at]
+        queue += [one.id for one in plan.filters if one.at == at] + [one.id for one in plan.noises if one.element == at]
         if at in plan.device_of:
             queue += [s.id for s in plan.supplies if at in plan.inputs_of(s) or s.board == at]
     return tuple(sorted(gone - {element}))

@@ -164,7 +164,7 @@ def _lay_wires(plan: Plan, layout: Layout) -> None:
                 f"feed:{device.id}",
                 layout.node[f"rail:{device.feed.rail}"],
                 layout.node[f"pin:{device.id}"],
-                conductor_ohm(device.feed.wire),
+                conductor_ohm(device.feed.wire) + plan.series_ohm(device.id),
             )
     for owner, wire in plan.returns():
         to = -1 if wire.to == "pack" else layout.node[f"gnd:{wire.to}"]
@@ -183,7 +183,7 @@ def _lay_supply(plan: Plan, layout: Layout, supply: Regulator | Diode | Link | S
             continue
         if supply.feed:
             inner = layout.new(f"in:{supply.id}")
-            layout.wire(f"feed:{supply.id}", inp, inner, conductor_ohm(supply.feed))
+            layout.wire(f"feed:{supply.id}", inp, inner, conductor_ohm(supply.feed) + plan.series_ohm(supply.id))
             inp = inner
         if isinstance(supply, Diode):
             layout.converters.append((supply.id, inp, out, gnd, diode_spec(supply, lead_ohm)))

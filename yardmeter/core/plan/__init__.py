@@ -2,8 +2,20 @@
 
 from yardmeter.core.plan.boards import Board, Pad, Rail, Trace, rail_title
 from yardmeter.core.plan.conditions import STANDARD_CONDITIONS, Condition
-from yardmeter.core.plan.devices import BurstDraw, Compass, Device, Draw, Draws, Feed, LedString, LoadLaw, ThrottlePoint
+from yardmeter.core.plan.devices import (
+    BurstDraw,
+    Compass,
+    Device,
+    Draw,
+    Draws,
+    Feed,
+    LedString,
+    LoadLaw,
+    Motors,
+    ThrottlePoint,
+)
 from yardmeter.core.plan.document import SCHEMA_VERSION, Element, Owner, Plan, load_plan
+from yardmeter.core.plan.filters import Filter, FilterKind, MeasuredNoise, NoiseKind
 from yardmeter.core.plan.packs import Pack
 from yardmeter.core.plan.parts import Model, Provenance, Return, Wire
 from yardmeter.core.plan.pins import Pin
@@ -14,7 +26,7 @@ from yardmeter.core.plan.supplies import Diode, EfficiencyPoint, Link, Regulator
 
 __all__ = [
     "SCHEMA_VERSION", "STANDARD_CONDITIONS", "Board", "BurstDraw", "Compass", "Condition", "Device", "Diode", "Draw", "Draws",
-    "EfficiencyPoint", "Element", "Feed", "Inlet", "LedString", "Link", "LoadLaw", "Model", "Owner", "Pack", "Pad", "Pin", "Plan",
+    "EfficiencyPoint", "Element", "Feed", "Filter", "FilterKind", "Inlet", "LedString", "Link", "LoadLaw", "MeasuredNoise", "Model", "Motors", "NoiseKind", "Owner", "Pack", "Pad", "Pin", "Plan",
     "Policy", "Provenance", "Rail", "Regulator", "Return", "Signal", "SignalKind", "Strap", "Supply", "ThrottlePoint", "Trace", "Wire",
     "load_plan", "rail_title",
 ]  # fmt: skip

@@ -65,6 +65,18 @@ class ThrottlePoint(Model):
     amps: float = Field(ge=0, le=1000)
 
 
+class Motors(Model):
+    """What a motor group's noise depends on."""
+
+    count: int = Field(default=4, ge=1, le=16)
+    kv_rpm_v: float = Field(default=1000, gt=0, le=50_000)
+    pole_pairs: int = Field(default=7, ge=1, le=40)
+    loaded_frac: float = Field(default=0.75, gt=0, le=1, description="Speed under a propeller over the unloaded one.")
+    commutation_frac: float = Field(
+        default=0.05, ge=0, le=1, description="Current that pulses with commutation; our estimate."
+    )
+
+
 class Feed(Model):
     """The positive wire from a rail (and pad, when known) to a device."""
 
@@ -106,6 +118,13 @@ class Device(Model):
     returns: tuple[Return, ...] = ()
     pins: tuple[Pin, ...] = Field(default=(), max_length=60)
     compass: Compass | None = None
+    motors: Motors | None = None
+    ripple_max_v: float | None = Field(
+        default=None, gt=0, le=10, description="Ripple it stands at its pins, peak to peak."
+    )
+    rejection_db: float = Field(
+        default=20, ge=0, le=120, description="From ripple at its pins to its picture; our choice where unknown."
+    )
     note: Note = ""
 
     @property

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from functools import cached_property
 from typing import Any, Literal
 
@@ -13,21 +13,22 @@ from yardmeter.core.errors import PlanError, UnknownElementError
 from yardmeter.core.plan.boards import Board, Pad, Rail
 from yardmeter.core.plan.conditions import STANDARD_CONDITIONS, Condition
 from yardmeter.core.plan.devices import Device
+from yardmeter.core.plan.filters import Filter, MeasuredNoise
 from yardmeter.core.plan.packs import Pack
 from yardmeter.core.plan.parts import Model, Name, Note, Return
 from yardmeter.core.plan.pins import Pin
 from yardmeter.core.plan.policies import Policy
 from yardmeter.core.plan.signals import Signal
 from yardmeter.core.plan.sources import Inlet
-from yardmeter.core.plan.supplies import Strap, Supply
+from yardmeter.core.plan.supplies import Regulator, Strap, Supply
 
 SCHEMA_VERSION = 1
 RESERVED_IDS = frozenset({"pack"})
 
 Owner = Board | Device
 """What has a ground, pins and return wires."""
-Element = Board | Rail | Supply | Device | Inlet | Condition | Signal
-COLLECTIONS = ("boards", "rails", "supplies", "devices", "inlets", "signals", "conditions")
+Element = Board | Rail | Supply | Device | Inlet | Condition | Signal | Filter | MeasuredNoise
+COLLECTIONS = ("boards", "rails", "supplies", "devices", "inlets", "signals", "filters", "noises", "conditions")
 
 
 class Plan(Model):
@@ -44,8 +45,17 @@ class Plan(Model):
     devices: tuple[Device, ...] = Field(default=(), max_length=1000)
     inlets: tuple[Inlet, ...] = Field(default=(), max_length=20)
     signals: tuple[Signal, ...] = Field(default=(), max_length=400)
+    filters: tuple[Filter, ...] = Field(default=(), max_length=100)
+    noises: tuple[MeasuredNoise, ...] = Field(default=(), max_length=100)
     conditions: tuple[Condition, ...] = Field(default=STANDARD_CONDITIONS, min_length=1, max_length=40)
     policy: Policy = Policy()
+
+    def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Plan:
+        """A copy that looks its elements up anew: what was cached belongs to the original."""
+        copy = super().model_copy(update=update, deep=deep)
+        for name in [one for one in copy.__dict__ if one not in type(self).model_fields]:
+            del copy.__dict__[name]
+        return copy
 
     @cached_property
     def elements(self) -> dict[str, Element]:
@@ -75,6 +85,22 @@ class Plan(Model):
     @cached_property
     def signal_of(self) -> dict[str, Signal]:
         return {signal.id: signal for signal in self.signals}
+
+    @cached_property
+    def _filters_at(self) -> dict[str, tuple[Filter, ...]]:
+        found: dict[str, tuple[Filter, ...]] = {}
+        for one in self.filters:
+            if one.fitted:
+                found[one.at] = (*found.get(one.at, ()), one)
+        return found
+
+    def filters_at(self, element_id: str) -> tuple[Filter, ...]:
+        """Filters fitted at a rail, device or regulator; what is only claimed does not count."""
+        return self._filters_at.get(element_id, ())
+
+    def series_ohm(self, element_id: str) -> float:
+        """Resistance its filters put into the feed of a device or regulator [Ω]."""
+        return sum(one.dcr_ohm for one in self.filters_at(element_id) if one.kind != "capacitor")
 
     @cached_property
     def pad_of(self) -> dict[str, tuple[Rail, Pad]]:
@@ -241,6 +267,7 @@ def _dangling(plan: Plan) -> Iterator[str]:
         elif wire.to != "pack" and wire.to not in boards and wire.to not in devices:
             yield f"return “{wire.id}” goes to “{wire.to}”, which is no board, no device and not the pack"
     yield from _dangling_signals(plan)
+    yield from _dangling_filters(plan)
     for inlet in plan.inlets:
         if inlet.rail not in rails:
             yield f"inlet “{inlet.id}” enters rail “{inlet.rail}”, which does not exist"
@@ -268,6 +295,20 @@ def _dangling_signals(plan: Plan) -> Iterator[str]:
         for wire in owner.returns:
             if wire.pin and wire.pin not in {pin.id for pin in owner.pins}:
                 yield f"return “{wire.id}” starts at “{wire.pin}”, which is no pin of “{owner.id}”"
+
+
+def _dangling_filters(plan: Plan) -> Iterator[str]:
+    for one in plan.filters:
+        supply = plan.supply_of.get(one.at)
+        if one.kind == "capacitor" and one.at not in plan.rail_of and one.at not in plan.device_of and supply is None:
+            yield f"filter “{one.id}” stands at “{one.at}”, which is no rail, no device and no supply"
+        if one.kind != "capacitor" and isinstance(supply, Regulator) and supply.feed is None:
+            yield f"filter “{one.id}” stands in the feed of “{one.at}”, which has no feed wire; give it one"
+        elif one.kind != "capacitor" and one.at not in plan.device_of and not isinstance(supply, Regulator):
+            yield f"filter “{one.id}” stands in the feed of “{one.at}”, which is no device and no regulator"
+    for noise in plan.noises:
+        if noise.element not in plan.device_of and not isinstance(plan.supply_of.get(noise.element), Regulator):
+            yield f"measured noise “{noise.id}” is made by “{noise.element}”, which is no device and no regulator"
 
 
 def load_plan(data: Any) -> Plan:

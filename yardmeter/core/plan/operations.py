@@ -9,7 +9,9 @@ from pydantic import Field, JsonValue
 from yardmeter.core.plan.devices import DrawState
 from yardmeter.core.plan.parts import Id, Model, Name, Provenance
 
-Kind = Literal["board", "rail", "supply", "device", "inlet", "condition", "signal", "return", "pad", "pin"]
+Kind = Literal[
+    "board", "rail", "supply", "device", "inlet", "condition", "signal", "filter", "noise", "return", "pad", "pin"
+]
 
 
 class SetDraw(Model):

@@ -17,6 +17,7 @@ class Pack(Model):
     parallel: int = Field(default=1, ge=1, le=16)
     capacity_ah: float = Field(default=1.5, gt=0, le=100)
     cell_ohm: float = Field(default=0.004, gt=0, le=1)
+    inductance_h: float = Field(default=80e-9, ge=0, le=1e-5, description="Of the cells and their links; our estimate.")
     resistance_tol_frac: float = Field(default=0.25, ge=0, le=1)
     discharge_c: float = Field(default=30, gt=0, le=300, description="Continuous rating, multiples of the capacity.")
     lead: Wire = Wire(gauge_awg=12, length_m=0.1, connector_ohm=0.0003, connector_limit_a=60)

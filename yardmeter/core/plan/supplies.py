@@ -59,6 +59,12 @@ class Regulator(SupplyBase):
         default=False, description="A body diode lets current flow from the output back to the input."
     )
     noisy: bool = True
+    switch_hz: float = Field(default=500e3, ge=10e3, le=1e7)
+    ripple_v: float = Field(default=0.02, ge=0, le=2, description="Output ripple, peak to peak, at full load.")
+    rejection_db: float = Field(default=45, ge=0, le=120, description="Line rejection at low frequency.")
+    bandwidth_hz: float = Field(default=20e3, gt=0, le=1e7, description="Where rejection and stiffness begin to fall.")
+    output_f: float = Field(default=22e-6, ge=0, le=0.1, description="Its output capacitors.")
+    output_esr_ohm: float = Field(default=0.01, ge=0, le=10)
     provenance: Provenance = "sheet"
 
     @property

@@ -1,0 +1,222 @@
+"""What each filter buys: attenuation where it counts, its peak, its bounds, and the sweep with and without it."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+
+import numpy as np
+
+from yardmeter.core.answers.conditions import Solved
+from yardmeter.core.answers.model import Answer
+from yardmeter.core.answers.noise import Moment, moment, operating_point, solve_lines
+from yardmeter.core.network.ac import AcNetwork, build_ac, filter_nodes, shunt
+from yardmeter.core.physics.capacitors import corner_hz, left_f
+from yardmeter.core.physics.filters import inductor_left_h, input_ohm
+from yardmeter.core.plan import Condition, Filter, Plan, Regulator
+from yardmeter.core.solver.ac import Complex, log_sweep, solve_ac
+from yardmeter.core.solver.circuit import Floats
+
+SWEEP = (100.0, 2e6, 200)
+"""Frequencies of a sweep: from, to [Hz], how many."""
+SILENT_V = 1e-6
+
+
+class FilterAnswer(Answer):
+    """A filter in the condition its target is noisiest in. Volts are peak to peak, all lines together."""
+
+    filter: str
+    condition: str
+    target: str
+    with_v: float
+    without_v: float
+    loudest: str
+    loudest_hz: float
+    loudest_db: float
+    """How much it takes off the line that is loudest without it [dB]; negative: it adds."""
+    corner_hz: float | None
+    peak_db: float
+    """Most it adds anywhere in the sweep [dB]."""
+    peak_hz: float
+    out_ohm: float | None
+    load_ohm: float | None
+    bias_v: float
+    feed_a: float
+    left_h: float | None
+    left_f: float | None
+    ripple_a: float
+    drop_v: float
+
+
+class Sweep(Answer):
+    """Ripple at a device's pins for one ampere of alternating motor current, with the filters and without [V/A]."""
+
+    device: str
+    condition: str
+    hertz: tuple[float, ...]
+    with_ohm: tuple[float, ...]
+    without_ohm: tuple[float, ...]
+
+
+def filter_answers(solved: Solved, moments: list[Moment]) -> tuple[FilterAnswer, ...]:
+    """Every filter that is fitted."""
+    return tuple(_answer(solved, one, moments) for one in solved.plan.filters if one.fitted)
+
+
+def without(plan: Plan, *names: str) -> Plan:
+    """The plan with these filters taken out; every one when none is named."""
+    filters = tuple(
+        one.model_copy(update={"fitted": False}) if not names or one.id in names else one for one in plan.filters
+    )
+    return plan.model_copy(update={"filters": filters})
+
+
+def bare_network(solved: Solved, condition: Condition, *names: str) -> AcNetwork:
+    """The small-signal network without these filters, at the operating point with them."""
+    point = operating_point(solved, condition)
+    return build_ac(replace(point, network=replace(point.network, plan=without(solved.plan, *names))))
+
+
+def target_nodes(plan: Plan, node: dict[str, int], one: Filter) -> tuple[int, int]:
+    """Where a filter's effect is read: at its device's pins, its rail, or its regulator's input."""
+    return filter_nodes(plan, node, one)
+
+
+def _totals(network: AcNetwork, at: Moment, a: int, b: int) -> list[float]:
+    volts = solve_lines(network, at.lines)
+    sizes: list[float] = (2 * np.abs(volts[:, a] - volts[:, b])).tolist()
+    return sizes
+
+
+def _rss(sizes: list[float]) -> float:
+    return math.sqrt(sum(v**2 for v in sizes))
+
+
+def _answer(solved: Solved, one: Filter, moments: list[Moment]) -> FilterAnswer:
+    plan = solved.plan
+    a, b = target_nodes(plan, moments[0].network.node, one)
+    best: tuple[float, Moment, list[float], list[float]] | None = None
+    for at in moments:
+        bare = _totals(bare_network(solved, at.condition, one.id), at, a, b)
+        held = (2 * np.abs(at.volts[:, a] - at.volts[:, b])).tolist()
+        if best is None or _rss(bare) > best[0]:
+            best = (_rss(bare), at, bare, held)
+    assert best is not None  # a plan has at least one condition
+    _, at, bare, held = best
+    loudest = max(range(len(bare)), key=lambda k: bare[k], default=None)
+    peak_db, peak_hz = _peak(solved, one, at, a, b)
+    bias = max((abs(m.view.op.volts[m.view.row, a] - m.view.op.volts[m.view.row, b]) for m in moments), default=0.0)
+    feed = max((abs(_feed_a(solved, one, m)) for m in moments), default=0.0)
+    farad = left_f(one.farad, one.dielectric, float(bias), one.rated_v) * one.count if one.farad else None
+    henry = inductor_left_h(one.henry, feed, one.saturation_a) if one.henry else None
+    watts = max((_load_w(plan, one, m) for m in moments), default=0.0)
+    volts = float(abs(at.view.op.volts[at.view.row, a] - at.view.op.volts[at.view.row, b]))
+    return FilterAnswer(
+        filter=one.id,
+        condition=at.condition.id,
+        target=one.at,
+        with_v=_rss(held),
+        without_v=_rss(bare),
+        loudest=at.lines[loudest].words if loudest is not None else "",
+        loudest_hz=at.lines[loudest].hz if loudest is not None else 0.0,
+        loudest_db=_db(bare[loudest], held[loudest]) if loudest is not None else 0.0,
+        corner_hz=corner_hz(henry, farad) if henry and farad else None,
+        peak_db=peak_db,
+        peak_hz=peak_hz,
+        out_ohm=_section_ohm(one, henry, farad, float(bias)) if henry and farad else None,
+        load_ohm=input_ohm(volts, watts) if watts > 0.01 and volts > 0.5 else None,
+        bias_v=float(bias),
+        feed_a=feed,
+        left_h=henry,
+        left_f=farad,
+        ripple_a=_ripple_a(one, at, a, b),
+        drop_v=feed * one.dcr_ohm,
+    )
+
+
+def _db(before: float, after: float) -> float:
+    return 20 * math.log10(max(before, SILENT_V) / max(after, SILENT_V))
+
+
+def _feed_a(solved: Solved, one: Filter, at: Moment) -> float:
+    op, row = at.view.op, at.view.row
+    device = solved.plan.device_of.get(one.at)
+    if device:
+        return op.conductor_a(row, f"feed:{device.id}") if device.feed else 0.0
+    supply = solved.plan.supply_of.get(one.at)
+    return op.supply_in_a(row, supply) if isinstance(supply, Regulator) else 0.0
+
+
+def _load_w(plan: Plan, one: Filter, at: Moment) -> float:
+    """Power a constant-power consumer behind the filter takes [W]; what is no such consumer asks nothing of it."""
+    op, row = at.view.op, at.view.row
+    device = plan.device_of.get(one.at)
+    if device:
+        return op.pin_v(row, device.id) * op.device_a(row, device.id) if device.law == "power" else 0.0
+    supply = plan.supply_of.get(one.at)
+    if isinstance(supply, Regulator) and supply.switching:
+        return op.supply_in_v(row, supply) * op.supply_in_a(row, supply)
+    return 0.0
+
+
+def _section_ohm(one: Filter, henry: float, farad: float, bias_v: float) -> float:
+    """Largest output impedance of the section alone [Ω], its input held stiff."""
+    hertz = log_sweep(*SWEEP)
+    s = 2j * math.pi * hertz
+    branch = shunt(one, bias_v)(s)
+    return float(np.max(np.abs(1 / (1 / (one.dcr_ohm + s * henry) + branch)))) if farad > 0 else 0.0
+
+
+def _ripple_a(one: Filter, at: Moment, a: int, b: int) -> float:
+    """Alternating current in each of the filter's capacitors [A rms]."""
+    if one.farad <= 0 or not at.lines:
+        return 0.0
+    bias = abs(at.view.op.volts[at.view.row, a] - at.view.op.volts[at.view.row, b])
+    s = 2j * math.pi * np.array([line.hz for line in at.lines])
+    amps = np.abs(shunt(one, float(bias))(s) * (at.volts[:, a] - at.volts[:, b])) / math.sqrt(2)
+    return float(np.sqrt(np.sum(amps**2))) / one.count
+
+
+def _peak(solved: Solved, one: Filter, at: Moment, a: int, b: int) -> tuple[float, float]:
+    """Where in the sweep the filter adds most [dB, Hz]."""
+    hertz = log_sweep(*SWEEP)
+    injected = _motor_injection(solved.plan, at.network)
+    held = _across(at.network, hertz, injected, a, b)
+    bare = _across(bare_network(solved, at.condition, one.id), hertz, injected, a, b)
+    ratio = 20 * np.log10(np.maximum(held, 1e-12) / np.maximum(bare, 1e-12))
+    k = int(np.argmax(ratio))
+    return float(ratio[k]), float(hertz[k])
+
+
+def _motor_injection(plan: Plan, network: AcNetwork) -> Complex:
+    """One ampere drawn by the motors; by the pack's own rail where a plan has none."""
+    driven = np.zeros((len(network.node), 1), complex)
+    motors = [d for d in plan.devices if d.throttle and d.feed]
+    ends = [(f"pin:{d.id}", f"gnd:{d.id}") for d in motors] or [
+        (f"rail:{plan.pack.rail}", f"gnd:{plan.rail_of[plan.pack.rail].board}")
+    ]
+    for p, n in ends:
+        driven[network.node[p], 0] -= 1 / len(ends)
+        driven[network.node[n], 0] += 1 / len(ends)
+    return driven
+
+
+def _across(network: AcNetwork, hertz: Floats, injected: Complex, a: int, b: int) -> Floats:
+    found = solve_ac(network.circuit(hertz), injected)[:, :, 0]
+    size: Floats = np.abs((found[:, a] if a >= 0 else 0) - (found[:, b] if b >= 0 else 0))
+    return size
+
+
+def sweep(solved: Solved, condition: Condition, device_id: str) -> Sweep:
+    """From the motors to a device's pins over frequency, as planned and with every filter taken out."""
+    hertz = log_sweep(*SWEEP)
+    planned = moment(solved, condition).network
+    a, b = planned.node[f"pin:{device_id}"], planned.node[f"gnd:{device_id}"]
+    injected = _motor_injection(solved.plan, planned)
+    return Sweep(
+        device=device_id,
+        condition=condition.id,
+        hertz=tuple(hertz.tolist()),
+        with_ohm=tuple(_across(planned, hertz, injected, a, b).tolist()),
+        without_ohm=tuple(_across(bare_network(solved, condition), hertz, injected, a, b).tolist()),
+    )

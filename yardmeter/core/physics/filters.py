@@ -1,0 +1,46 @@
+"""Damping of LC sections, and what loads ask of them.
+
+Sources: R. D. Middlebrook, Input filter considerations in design and application of switching regulators (1976);
+R. W. Erickson, D. Maksimović, Fundamentals of Power Electronics, chapter on input filter design. Both from memory.
+"""
+
+from __future__ import annotations
+
+import math
+
+
+def characteristic_ohm(henry: float, farad: float) -> float:
+    """`Z0 = √(L/C)` [Ω]."""
+    return math.sqrt(henry / farad)
+
+
+def damping_ohm(henry: float, farad: float, ratio: float) -> float:
+    """Best resistor of a parallel Rd–Cd branch [Ω], `ratio` n = Cd/C: `Z0 √((2+n)(4+3n)/(2n²(4+n)))`."""
+    n = ratio
+    return characteristic_ohm(henry, farad) * math.sqrt((2 + n) * (4 + 3 * n) / (2 * n**2 * (4 + n)))
+
+
+def damped_peak_ohm(henry: float, farad: float, ratio: float) -> float:
+    """Peak output impedance of the section damped so [Ω]: `Z0 √(2(2+n))/n`."""
+    return characteristic_ohm(henry, farad) * math.sqrt(2 * (2 + ratio)) / ratio
+
+
+def input_ohm(volts: float, watts: float) -> float:
+    """Magnitude of the input resistance of a constant-power load [Ω]: `V²/P`; its sign is negative."""
+    return volts**2 / watts
+
+
+def inductor_left_h(henry: float, amps: float, saturation_a: float) -> float:
+    """Inductance left at a direct current [H]: `L / (1 + (I/Isat)³/0.43)`, 30 % lost at the saturation current.
+
+    Our fit to the usual definition of Isat (30 % drop); cores fall more or less steeply.
+    """
+    return henry / (1 + (abs(amps) / saturation_a) ** 3 * (0.3 / 0.7))
+
+
+def ferrite_ohm_h(ohm_100mhz: float) -> tuple[float, float]:
+    """A bead as resistance in parallel with inductance (Ω, H), from its impedance at 100 MHz.
+
+    The resistive part dominates there, and the corner lies near 20 MHz; typical data-sheet curves, from memory.
+    """
+    return ohm_100mhz, ohm_100mhz / (2 * math.pi * 20e6)
