@@ -19,6 +19,8 @@ DISTURBING_DB = -28.0
 PEAK_DB = 6.0
 """Peak of a filter from which it counts as undamped; our choice."""
 USELESS_DB = 1.0
+DAMPING_RATIO = 8.0
+"""Damping capacitor over the section's own that keeps the peak well under its bound; our choice."""
 
 
 @noise_rule("noise.ripple")
@@ -101,7 +103,7 @@ def undamped(case: NoiseCase) -> Iterator[Finding]:
             continue
         fixes: tuple[Fix, ...] = ()
         if one.kind == "lc" and one.damping_ohm is None:
-            ratio = 4.0
+            ratio = DAMPING_RATIO
             ohm = damping_ohm(one.henry, one.farad * one.count, ratio)
             edits = (
                 SetValue(element=one.id, field="damping_ohm", value=round(ohm, 3)),

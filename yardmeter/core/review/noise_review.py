@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-from yardmeter.core.answers.conditions import Solved, solve_conditions
+import json
+from typing import Any
+
+from yardmeter.core.answers.conditions import Solved
 from yardmeter.core.answers.filtering import FilterAnswer, filter_answers
 from yardmeter.core.answers.model import Answer
 from yardmeter.core.answers.noise import PinNoise, VideoNoise, moment, noise_of
@@ -35,6 +38,16 @@ def review_noise(solved: Solved) -> NoiseReview:
     )
 
 
-def review_plan_noise(plan: Plan) -> NoiseReview:
-    """The same from a plan that is not solved yet."""
-    return review_noise(solve_conditions(plan))
+NOT_ELECTRICAL = frozenset({"note", "colour", "revision", "weight_g", "part"})
+"""Fields that change no voltage. Names count, since findings carry them."""
+
+
+def electrical_key(plan: Plan) -> str:
+    """What the noise of a plan depends on, as text: equal for plans that differ in nothing electrical."""
+    return json.dumps(_electrical(plan.model_dump(mode="json")), sort_keys=True)
+
+
+def _electrical(value: Any) -> Any:
+    if isinstance(value, dict):
+        return {k: _electrical(v) for k, v in value.items() if k not in NOT_ELECTRICAL}
+    return [_electrical(one) for one in value] if isinstance(value, list) else value

@@ -8,6 +8,7 @@ from yardmeter import __version__
 from yardmeter.server.api.builds import router as builds
 from yardmeter.server.api.errors import map_errors
 from yardmeter.server.api.health import router as health
+from yardmeter.server.api.noise import router as noise
 from yardmeter.server.api.plans import router as plans
 from yardmeter.server.api.shelf import router as shelf
 
@@ -16,4 +17,5 @@ map_errors(api)
 api.add_router("", health)
 api.add_router("/builds", builds)
 api.add_router("/plans", plans)
+api.add_router("", noise)
 api.add_router("/shelf", shelf)

@@ -376,6 +376,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/noise": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Noise
+         * @description Noise at every pin and on every picture, what filters do, and findings.
+         */
+        get: operations["yardmeter_server_api_noise_show_noise"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/noise/path": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Path
+         * @description From the source of the loudest line to a device's pins, and the sweep.
+         */
+        get: operations["yardmeter_server_api_noise_show_path"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/noise/schools": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Feed Schools
+         * @description Ways to feed and protect a device, each solved on this build.
+         */
+        get: operations["yardmeter_server_api_noise_show_feed_schools"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/noise/trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Parts
+         * @description Every part of the shelf that suits the place, tried on this plan.
+         */
+        post: operations["yardmeter_server_api_noise_try_parts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/places": {
         parameters: {
             query?: never;
@@ -701,6 +781,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sizing/led": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Led Resistor
+         * @description The resistor of each string, rounded up, with its real currents and watts.
+         */
+        post: operations["yardmeter_server_api_noise_led_resistor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -714,7 +814,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "board" | "rail" | "supply" | "device" | "inlet" | "condition" | "signal" | "return" | "pad" | "pin";
+            kind: "board" | "rail" | "supply" | "device" | "inlet" | "condition" | "signal" | "filter" | "noise" | "return" | "pad" | "pin";
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1103,6 +1203,7 @@ export interface components {
             max_v: number;
             /** Min V */
             min_v: number;
+            motors?: components["schemas"]["Motors"] | null;
             /** Name */
             name: string;
             /** Nominal V */
@@ -1123,6 +1224,12 @@ export interface components {
              * @default []
              */
             pins: components["schemas"]["Pin"][];
+            /**
+             * Rejection Db
+             * @description From ripple at its pins to its picture; our choice where unknown.
+             * @default 20
+             */
+            rejection_db: number;
             /** Restart V */
             restart_v?: number | null;
             /**
@@ -1130,6 +1237,11 @@ export interface components {
              * @default []
              */
             returns: components["schemas"]["Return"][];
+            /**
+             * Ripple Max V
+             * @description Ripple it stands at its pins, peak to peak.
+             */
+            ripple_max_v?: number | null;
             /**
              * Throttle
              * @default []
@@ -1420,6 +1532,209 @@ export interface components {
             wire: components["schemas"]["Wire"];
         };
         /**
+         * Filter
+         * @description A part against noise.
+         *
+         *     `at` is a rail (a capacitor at its board), a device (a capacitor at its pins; an LC section or ferrite in its feed), or
+         *     a regulator (in its input wire). An LC section stands with its capacitor on the consumer's side.
+         */
+        Filter: {
+            /**
+             * At
+             * @description Unique in the plan: a-z, 0-9 and hyphens.
+             */
+            at: string;
+            /**
+             * Count
+             * @description Capacitors in parallel.
+             * @default 1
+             */
+            count: number;
+            /**
+             * Damping Farad
+             * @default 0
+             */
+            damping_farad: number;
+            /**
+             * Damping Ohm
+             * @description Resistor of a parallel Rd–Cd branch.
+             */
+            damping_ohm?: number | null;
+            /**
+             * Dcr Ohm
+             * @default 0
+             */
+            dcr_ohm: number;
+            /**
+             * Dielectric
+             * @default electrolytic
+             * @enum {string}
+             */
+            dielectric: "electrolytic" | "polymer" | "tantalum" | "c0g" | "x7r" | "x5r";
+            /**
+             * Esr Ohm
+             * @default 0.03
+             */
+            esr_ohm: number;
+            /**
+             * Farad
+             * @default 0
+             */
+            farad: number;
+            /**
+             * Fitted
+             * @description Off for one that is claimed, on a pad's print, and not there.
+             * @default true
+             */
+            fitted: boolean;
+            /**
+             * Henry
+             * @default 0
+             */
+            henry: number;
+            /**
+             * Id
+             * @description Unique in the plan: a-z, 0-9 and hyphens.
+             */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "capacitor" | "lc" | "ferrite";
+            /**
+             * Lead M
+             * @description Length of each leg or wire to it.
+             * @default 0.005
+             */
+            lead_m: number;
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Ohm 100Mhz
+             * @default 0
+             */
+            ohm_100mhz: number;
+            /**
+             * Part
+             * @default
+             */
+            part: string;
+            /**
+             * Rated V
+             * @default 35
+             */
+            rated_v: number;
+            /**
+             * Resonance Hz
+             * @description Self-resonance of the inductor.
+             * @default 20000000
+             */
+            resonance_hz: number;
+            /**
+             * Ripple A
+             * @description Ripple current it is rated for, rms.
+             */
+            ripple_a?: number | null;
+            /**
+             * Saturation A
+             * @default 100
+             */
+            saturation_a: number;
+            /**
+             * Weight G
+             * @default 0
+             */
+            weight_g: number;
+        };
+        /**
+         * FilterAnswer
+         * @description A filter in the condition its target is noisiest in. Volts are peak to peak, all lines together.
+         */
+        FilterAnswer: {
+            /** Bias V */
+            bias_v: number;
+            /** Condition */
+            condition: string;
+            /** Corner Hz */
+            corner_hz: number | null;
+            /** Drop V */
+            drop_v: number;
+            /** Feed A */
+            feed_a: number;
+            /** Filter */
+            filter: string;
+            /** Left F */
+            left_f: number | null;
+            /** Left H */
+            left_h: number | null;
+            /** Load Ohm */
+            load_ohm: number | null;
+            /** Loudest */
+            loudest: string;
+            /** Loudest Db */
+            loudest_db: number;
+            /** Loudest Hz */
+            loudest_hz: number;
+            /** Out Ohm */
+            out_ohm: number | null;
+            /** Peak Db */
+            peak_db: number;
+            /** Peak Hz */
+            peak_hz: number;
+            /** Ripple A */
+            ripple_a: number;
+            /** Target */
+            target: string;
+            /** With V */
+            with_v: number;
+            /** Without V */
+            without_v: number;
+        };
+        /**
+         * FilterTrial
+         * @description One part at one place: the edit that fits it, what it changes, and why it is refused.
+         */
+        FilterTrial: {
+            /**
+             * Best
+             * @default false
+             */
+            best: boolean;
+            /** Drop V */
+            drop_v: number;
+            /** Edits */
+            edits: (components["schemas"]["SetDraw"] | components["schemas"]["SetValue"] | components["schemas"]["SetQuantity"] | components["schemas"]["Add"] | components["schemas"]["Remove"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["SetState"])[];
+            /** Gain Db */
+            gain_db: number;
+            /** Key */
+            key: string;
+            /** Parts */
+            parts: number;
+            /** Peak Db */
+            peak_db: number;
+            /**
+             * Refused
+             * @default
+             */
+            refused: string;
+            /** Title */
+            title: string;
+            /** Weight G */
+            weight_g: number;
+            /** With V */
+            with_v: number;
+            /** Without V */
+            without_v: number;
+            /** Worst Picture Db */
+            worst_picture_db: number | null;
+        };
+        /**
          * Finding
          * @description A finding over all conditions it holds in; its numbers are those of the worst one.
          */
@@ -1525,6 +1840,22 @@ export interface components {
             status: string;
             /** Version */
             version: string;
+        };
+        /**
+         * Heard
+         * @description One line as it arrives: which source, at which frequency, how large, peak to peak [V].
+         */
+        Heard: {
+            /** Element */
+            element: string;
+            /** Hz */
+            hz: number;
+            /** Kind */
+            kind: string;
+            /** Pp V */
+            pp_v: number;
+            /** Words */
+            words: string;
         };
         /** HistoryEntry */
         HistoryEntry: {
@@ -1665,6 +1996,60 @@ export interface components {
         };
         JsonValue: unknown;
         /**
+         * LedBody
+         * @description Least, typical and most of supply and of one LED; amps no LED may exceed.
+         */
+        LedBody: {
+            /** Forward V */
+            forward_v: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Series
+             * @default 1
+             */
+            series: number;
+            /**
+             * Strings
+             * @default 1
+             */
+            strings: number;
+            /** Supply V */
+            supply_v: [
+                number,
+                number,
+                number
+            ];
+            /** Wanted A */
+            wanted_a: number;
+        };
+        /**
+         * LedResistor
+         * @description `ohm` per string; currents at the nominal, highest and lowest of supply and LED spread; dissipation at the highest.
+         */
+        LedResistor: {
+            /** Class W */
+            class_w: number;
+            /** Exact Ohm */
+            exact_ohm: number;
+            /** Least A */
+            least_a: number;
+            /** Most A */
+            most_a: number;
+            /** Ohm */
+            ohm: number;
+            /** Strings */
+            strings: number;
+            /** Total A */
+            total_a: number;
+            /** Typical A */
+            typical_a: number;
+            /** Watts */
+            watts: number;
+        };
+        /**
          * LedString
          * @description `strings` parallel strings of `series` LEDs, each with its own resistor.
          */
@@ -1683,6 +2068,10 @@ export interface components {
              * @default 1
              */
             strings: number;
+        };
+        /** LedView */
+        LedView: {
+            resistor: components["schemas"]["LedResistor"];
         };
         /**
          * Limit
@@ -1796,6 +2185,75 @@ export interface components {
             what: string;
         };
         /**
+         * MeasuredNoise
+         * @description A line measured at an element's own pins; it takes the place of the estimate of that kind.
+         */
+        MeasuredNoise: {
+            /**
+             * Amplitude Pp
+             * @description Peak to peak, in volts at its pins or in amps.
+             */
+            amplitude_pp: number;
+            /**
+             * Element
+             * @description The device or regulator that makes it.
+             */
+            element: string;
+            /** Hz */
+            hz: number;
+            /**
+             * Id
+             * @description Unique in the plan: a-z, 0-9 and hyphens.
+             */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "pwm" | "commutation" | "switching" | "burst";
+            /** Name */
+            name: string;
+            /**
+             * Unit
+             * @default V
+             * @enum {string}
+             */
+            unit: "V" | "A";
+        };
+        /**
+         * Motors
+         * @description What a motor group's noise depends on.
+         */
+        Motors: {
+            /**
+             * Commutation Frac
+             * @description Current that pulses with commutation; our estimate.
+             * @default 0.05
+             */
+            commutation_frac: number;
+            /**
+             * Count
+             * @default 4
+             */
+            count: number;
+            /**
+             * Kv Rpm V
+             * @default 1000
+             */
+            kv_rpm_v: number;
+            /**
+             * Loaded Frac
+             * @description Speed under a propeller over the unloaded one.
+             * @default 0.75
+             */
+            loaded_frac: number;
+            /**
+             * Pole Pairs
+             * @default 7
+             */
+            pole_pairs: number;
+        };
+        /**
          * Move
          * @description Feed a device from another rail (and pad); its main return follows to that rail's board.
          */
@@ -1838,6 +2296,41 @@ export interface components {
             /** Name */
             name?: string | null;
             plan?: components["schemas"]["Plan"] | null;
+        };
+        /** NoisePath */
+        NoisePath: {
+            /** Condition */
+            condition: string;
+            /** Device */
+            device: string;
+            /** Hz */
+            hz: number;
+            /** Stages */
+            stages: components["schemas"]["Stage"][];
+            sweep: components["schemas"]["Sweep"];
+            /** Tolerated V */
+            tolerated_v: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * NoiseReview
+         * @description Noise at pins and on pictures, filters, and findings, worst first.
+         */
+        NoiseReview: {
+            /** Filters */
+            filters: components["schemas"]["FilterAnswer"][];
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /** Pins */
+            pins: components["schemas"]["PinNoise"][];
+            /** Videos */
+            videos: components["schemas"]["VideoNoise"][];
+            /**
+             * Visible Db
+             * @default -40
+             */
+            visible_db: number;
         };
         /**
          * Number
@@ -1898,6 +2391,12 @@ export interface components {
              * @default 30
              */
             discharge_c: number;
+            /**
+             * Inductance H
+             * @description Of the cells and their links; our estimate.
+             * @default 8e-8
+             */
+            inductance_h: number;
             /**
              * @default {
              *       "colour": null,
@@ -2009,6 +2508,15 @@ export interface components {
             own: boolean;
             part: components["schemas"]["Part"];
         };
+        /** PathQuery */
+        PathQuery: {
+            /** Condition */
+            condition: string;
+            /** Device */
+            device: string;
+            /** Line */
+            line?: string | null;
+        };
         /**
          * Pin
          * @description One pin of a board or device, as its pin-out gives it.
@@ -2077,6 +2585,24 @@ export interface components {
             owner: string;
             /** Pins */
             pins: string[];
+        };
+        /**
+         * PinNoise
+         * @description Ripple at a device's pins per condition: all lines together by root of squares, and each, loudest first.
+         */
+        PinNoise: {
+            /** Device */
+            device: string;
+            /** Lines */
+            lines: {
+                [key: string]: components["schemas"]["Heard"][];
+            };
+            /** Tolerated V */
+            tolerated_v: number;
+            /** Total V */
+            total_v: {
+                [key: string]: number;
+            };
         };
         /**
          * Place
@@ -2271,6 +2797,11 @@ export interface components {
              */
             devices: components["schemas"]["Device"][];
             /**
+             * Filters
+             * @default []
+             */
+            filters: components["schemas"]["Filter"][];
+            /**
              * Format
              * @default yard-meter-plan
              * @constant
@@ -2283,6 +2814,11 @@ export interface components {
             inlets: components["schemas"]["Inlet"][];
             /** Name */
             name: string;
+            /**
+             * Noises
+             * @default []
+             */
+            noises: components["schemas"]["MeasuredNoise"][];
             /**
              * Note
              * @default
@@ -2636,6 +3172,12 @@ export interface components {
              */
             backfeeds: boolean;
             /**
+             * Bandwidth Hz
+             * @description Where rejection and stiffness begin to fall.
+             * @default 20000
+             */
+            bandwidth_hz: number;
+            /**
              * Board
              * @description Unique in the plan: a-z, 0-9 and hyphens.
              */
@@ -2721,6 +3263,17 @@ export interface components {
              */
             output: string;
             /**
+             * Output Esr Ohm
+             * @default 0.01
+             */
+            output_esr_ohm: number;
+            /**
+             * Output F
+             * @description Its output capacitors.
+             * @default 0.000022
+             */
+            output_f: number;
+            /**
              * Output Ohm
              * @default 0.02
              */
@@ -2748,6 +3301,18 @@ export interface components {
              */
             rating_a: number;
             /**
+             * Rejection Db
+             * @description Line rejection at low frequency.
+             * @default 45
+             */
+            rejection_db: number;
+            /**
+             * Ripple V
+             * @description Output ripple, peak to peak, at full load.
+             * @default 0.02
+             */
+            ripple_v: number;
+            /**
              * Set Tol Frac
              * @default 0.03
              */
@@ -2764,6 +3329,11 @@ export interface components {
              * @default 2.8
              */
             stop_v: number;
+            /**
+             * Switch Hz
+             * @default 500000
+             */
+            switch_hz: number;
             /**
              * Tau S
              * @default 60
@@ -2915,6 +3485,22 @@ export interface components {
             schools: components["schemas"]["School"][];
             /** Why */
             why: string;
+        };
+        /**
+         * Seen
+         * @description One line on a picture: by the supplies of its two ends, and by their grounds, peak to peak [V].
+         */
+        Seen: {
+            /** Element */
+            element: string;
+            /** Ground V */
+            ground_v: number;
+            /** Hz */
+            hz: number;
+            /** Supply V */
+            supply_v: number;
+            /** Words */
+            words: string;
         };
         /**
          * SegmentAnswer
@@ -3146,6 +3732,20 @@ export interface components {
             seed: number;
         };
         /**
+         * Stage
+         * @description One place on the way: peak-to-peak volts of the line there, as planned and with every filter taken out.
+         */
+        Stage: {
+            /** Element */
+            element: string;
+            /** Name */
+            name: string;
+            /** With V */
+            with_v: number;
+            /** Without V */
+            without_v: number;
+        };
+        /**
          * StartBody
          * @description A build from nothing: keys of parts on the shelf; devices go where their volts fit.
          */
@@ -3282,6 +3882,22 @@ export interface components {
             temp_c: number | null;
         };
         /**
+         * Sweep
+         * @description Ripple at a device's pins for one ampere of alternating motor current, with the filters and without [V/A].
+         */
+        Sweep: {
+            /** Condition */
+            condition: string;
+            /** Device */
+            device: string;
+            /** Hertz */
+            hertz: number[];
+            /** With Ohm */
+            with_ohm: number[];
+            /** Without Ohm */
+            without_ohm: number[];
+        };
+        /**
          * SweepEvent
          * @description A cell voltage at which something changes on the way from full to floor.
          */
@@ -3355,6 +3971,21 @@ export interface components {
             /** Width M */
             width_m: number;
         };
+        /** TrialBody */
+        TrialBody: {
+            /** At */
+            at: string;
+            /**
+             * Lead M
+             * @default 0.01
+             */
+            lead_m: number;
+            /**
+             * Purpose
+             * @enum {string}
+             */
+            purpose: "bulk" | "feed" | "local";
+        };
         /** UseView */
         UseView: {
             /** Build */
@@ -3363,6 +3994,30 @@ export interface components {
             name: string;
             /** Plan */
             plan: number;
+        };
+        /**
+         * VideoNoise
+         * @description A video signal per condition: level under full picture, and its lines, loudest first.
+         */
+        VideoNoise: {
+            /** Level Db */
+            level_db: {
+                [key: string]: number;
+            };
+            /** Lines */
+            lines: {
+                [key: string]: components["schemas"]["Seen"][];
+            };
+            /** Signal */
+            signal: string;
+            /** Total V */
+            total_v: {
+                [key: string]: number;
+            };
+            /** Worst Lines */
+            worst_lines: components["schemas"]["Seen"][];
+            /** Worst Throttle Frac */
+            worst_throttle_frac: number | null;
         };
         /**
          * Wagon
@@ -4588,6 +5243,212 @@ export interface operations {
             };
         };
     };
+    yardmeter_server_api_noise_show_noise: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NoiseReview"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    yardmeter_server_api_noise_show_path: {
+        parameters: {
+            query: {
+                device: string;
+                condition: string;
+                line?: string | null;
+            };
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NoisePath"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    yardmeter_server_api_noise_show_feed_schools: {
+        parameters: {
+            query: {
+                device: string;
+            };
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchoolTable"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    yardmeter_server_api_noise_try_parts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrialBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilterTrial"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     yardmeter_server_api_plans_show_places: {
         parameters: {
             query?: never;
@@ -5555,6 +6416,57 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["UseView"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    yardmeter_server_api_noise_led_resistor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LedBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedView"];
                 };
             };
             /** @description Not Found */

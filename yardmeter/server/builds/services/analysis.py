@@ -11,6 +11,7 @@ from yardmeter.core.checks.registry import Case
 from yardmeter.core.plan import Plan as PlanDocument
 from yardmeter.core.plan import load_plan
 from yardmeter.core.review import Analysis, of_case, solve_case
+from yardmeter.core.review.noise_review import NoiseReview, electrical_key, review_noise
 from yardmeter.server.builds.models import Revision
 
 KEPT = 32
@@ -29,6 +30,7 @@ class Known:
 
 
 _kept: OrderedDict[int, Known] = OrderedDict()
+_noises: OrderedDict[str, NoiseReview] = OrderedDict()
 _lock = threading.Lock()
 
 
@@ -60,3 +62,19 @@ def forget_all() -> None:
     """Drop everything kept; another data file has other revisions under the same numbers."""
     with _lock:
         _kept.clear()
+        _noises.clear()
+
+
+def noise_of_case(found: Known) -> NoiseReview:
+    """The noise of a plan, kept as long as nothing electrical changes: names, notes and colours do not count."""
+    key = electrical_key(found.document)
+    with _lock:
+        if key in _noises:
+            _noises.move_to_end(key)
+            return _noises[key]
+    made = review_noise(found.case.solved)
+    with _lock:
+        _noises[key] = made
+        while len(_noises) > KEPT:
+            _noises.popitem(last=False)
+    return made

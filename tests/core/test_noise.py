@@ -1,0 +1,225 @@
+"""Noise: lines, paths, what filters do; every rule of noise on a plan made for it and on its cured twin."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+import pytest
+
+from tests.core.test_grounds import link, pin
+from tests.plans import device, draws, plan, rail, regulator
+from yardmeter import demo
+from yardmeter.core.answers.conditions import solve_conditions
+from yardmeter.core.answers.filtering import sweep
+from yardmeter.core.answers.noise import moment
+from yardmeter.core.checks import NOISE_RULES
+from yardmeter.core.edits import apply_edits
+from yardmeter.core.errors import EditError
+from yardmeter.core.plan import Plan
+from yardmeter.core.plan.operations import Add, SetValue
+from yardmeter.core.review.feed_schools import feed_schools
+from yardmeter.core.review.noise_path import noise_path
+from yardmeter.core.review.noise_review import NoiseReview, electrical_key, review_noise
+from yardmeter.core.sizing.filters import try_filters
+from yardmeter.core.sizing.led import size_led_resistor
+from yardmeter.core.sizing.wire import Duty, smallest_gauge
+
+HOVER = {"id": "hover", "name": "Hover", "pack_state": "nominal", "throttle_frac": 0.35}
+PARTS = [part for part in demo.starter_parts() if part.kind in ("capacitor", "filter")]
+MOTORS = device("motors", "pack-rail", 0, kind="motor", nominal_v=14, min_v=6, max_v=18, throttle=[{"throttle_frac": 1, "amps": 60}], feed={"rail": "pack-rail", "wire": {"gauge_awg": 14, "length_m": 0.08}}, returns=[{"id": "m-gnd", "to": "main", "wire": {"gauge_awg": 14, "length_m": 0.08}}])  # fmt: skip
+
+
+def flying(*filters: dict[str, Any], amps: float = 0.6, sender: dict[str, Any] | None = None, **parts: Any) -> Plan:
+    """Motors and a sender on the raw pack, the sender with an input capacitor, and a camera that feeds it its picture."""
+    on_pack = {"nominal_v": 12, "min_v": 7, "max_v": 20}
+    parts_of = {"kind": "sender", "pins": [pin("s-in", "video-in")], "input_f": 10e-6, "law": "power", **(sender or {})}
+    video = device("sender", "pack-rail", amps, **{**on_pack, **parts_of})
+    camera = device(
+        "camera", "pack-rail", 0.1, kind="camera", pins=[pin("c-out", "video-out")], ripple_max_v=5.0, **on_pack
+    )
+    parts.setdefault("signals", [link("video", "c-out", "s-in")])
+    return plan(devices=[MOTORS, video, camera, *parts.pop("devices", [])], filters=list(filters), conditions=[HOVER], **parts)  # fmt: skip
+
+
+def review(made: Plan) -> NoiseReview:
+    return review_noise(solve_conditions(made))
+
+
+def bulk(**fields: Any) -> dict[str, Any]:
+    return {"id": "bulk", "name": "Bulk", "kind": "capacitor", "at": "pack-rail", "farad": 1e-3, "esr_ohm": 0.02, "rated_v": 35, "lead_m": 0.005, **fields}  # fmt: skip
+
+
+def section(**fields: Any) -> dict[str, Any]:
+    return {"id": "lc", "name": "LC", "kind": "lc", "at": "sender", "henry": 22e-6, "farad": 220e-6, "esr_ohm": 0.06, "dcr_ohm": 0.09, "saturation_a": 3.0, **fields}  # fmt: skip
+
+
+def behind_buck(**fields: Any) -> Plan:
+    """A regulator that takes 12 W behind a section in its input wire."""
+    buck = regulator("buck", "buck", "pack-rail", "five", 5.0, feed={"gauge_awg": 22, "length_m": 0.05}, efficiency=[{"amps": 1, "efficiency_frac": 0.9}], output_f=0.0)  # fmt: skip
+    load = device("load", "five", 2.4, law="current")
+    one = section(at="buck", **fields)
+    return plan(rails=[rail("five", 5)], supplies=[buck], devices=[MOTORS, load], filters=[one], conditions=[HOVER])
+
+
+Pair = tuple[Callable[[], Plan], Callable[[], Plan]]
+NOISE_PAIRS: dict[str, Pair] = {
+    "noise.ripple": (lambda: flying(sender={"ripple_max_v": 0.1}), lambda: flying(section(damping_ohm=0.5, damping_farad=880e-6), bulk(), sender={"ripple_max_v": 0.1})),
+    "noise.video": (flying, lambda: flying(section(), {**section(), "id": "lc2", "at": "camera"}, bulk(count=4, farad=2e-3, esr_ohm=0.01), sender={"rejection_db": 60})),
+    "noise.undamped": (lambda: flying(section(henry=100e-6, farad=10e-6, esr_ohm=0.002, dcr_ohm=0.01, dielectric="c0g")), lambda: flying(section(henry=100e-6, farad=10e-6, esr_ohm=0.002, dcr_ohm=0.01, dielectric="c0g", damping_ohm=2.5, damping_farad=80e-6))),
+    "noise.saturation": (lambda: flying(section(saturation_a=0.4)), lambda: flying(section(saturation_a=3.0))),
+    "noise.capacitor_volts": (lambda: flying(bulk(rated_v=16)), lambda: flying(bulk(rated_v=25))),
+    "noise.capacitor_ripple": (lambda: flying(bulk(ripple_a=0.2)), lambda: flying(bulk(ripple_a=20))),
+    "noise.absent": (lambda: flying(section(fitted=False)), lambda: flying(section())),
+    "noise.unstable": (lambda: behind_buck(henry=100e-6, farad=1e-6, esr_ohm=0.002, dcr_ohm=0.01, dielectric="c0g"), lambda: behind_buck(henry=4.7e-6, farad=470e-6, damping_ohm=0.3, damping_farad=2e-3)),
+    "noise.wrong_side": (lambda: flying(bulk(farad=1e-9, esr_ohm=5.0)), lambda: flying(bulk(farad=2e-3, count=2))),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("code", NOISE_PAIRS)
+def test_fires_and_is_silent(code: str) -> None:
+    faulty, cured = NOISE_PAIRS[code]
+    found = [f for f in review(faulty()).findings if f.code == code]
+    assert found
+    assert code not in {f.code for f in review(cured()).findings}
+    for finding in found:
+        assert finding.numbers
+        assert finding.remedy
+        for fix in finding.fixes:
+            better = review(apply_edits(faulty(), fix.edits))
+            assert finding.key not in {f.key for f in better.findings}, fix.title
+
+
+def test_no_rule_of_noise_is_left_out() -> None:
+    assert set(NOISE_RULES) == set(NOISE_PAIRS)
+
+
+def test_currents_balance_at_every_node() -> None:
+    """What is driven in comes back through the branches: the small-signal equations hold at every node and line."""
+    made = demo.plan("marshlight-second-wiring")
+    solved = solve_conditions(made)
+    at = moment(solved, made.condition("punch-low"))
+    assert len(at.lines) > 10
+    for k, line in enumerate(at.lines):
+        s = np.array([2j * math.pi * line.hz])
+        left = np.zeros(len(at.network.node) + 1, complex)
+        for branch in at.network.branches:
+            amps = branch.siemens(s)[0] * (at.volts[k, branch.a] - at.volts[k, branch.b])
+            left[branch.a] += amps
+            left[branch.b] -= amps
+        for one in at.network.controlled:
+            amps = one.gain(s)[0] * (at.volts[k, one.c] - at.volts[k, one.d])
+            left[one.p] += amps
+            left[one.n] -= amps
+        driven = {at.network.node[line.p], at.network.node[line.n]}
+        scale = np.abs(left[list(driven)]).max()
+        for node in range(len(at.network.node)):
+            if node not in driven:
+                assert abs(left[node]) < 1e-6 * scale + 1e-7
+
+
+def test_a_filter_takes_off_what_the_sweep_shows() -> None:
+    made = flying(section())
+    solved = solve_conditions(made)
+    found = sweep(solved, made.conditions[0], "sender")
+    near = int(np.argmin(np.abs(np.array(found.hertz) - 24e3)))
+    taken_db = 20 * math.log10(found.without_ohm[near] / found.with_ohm[near])
+    answer = review(made).filters[0]
+    assert answer.loudest_hz == 24e3
+    assert answer.loudest_db == pytest.approx(taken_db, abs=1.0)
+    assert answer.drop_v == pytest.approx(0.09 * answer.feed_a)
+    assert answer.corner_hz == pytest.approx(1 / (2 * math.pi * math.sqrt((answer.left_h or 0) * (answer.left_f or 0))))
+
+
+def test_what_was_measured_takes_the_place_of_the_estimate() -> None:
+    made = flying()
+    before = review(made).pins[1].lines["hover"]
+    assert {h.kind for h in before} >= {"pwm", "commutation"}
+    line = {
+        "id": "seen",
+        "name": "Scope",
+        "element": "motors",
+        "kind": "pwm",
+        "hz": 23_500,
+        "amplitude_pp": 0.4,
+        "unit": "V",
+    }
+    after = review(apply_edits(made, [Add(kind="noise", value=line)]))
+    pwm = [h for h in after.pins[0].lines["hover"] if h.kind == "pwm"]
+    assert [(h.hz, round(h.pp_v, 3)) for h in pwm] == [(23_500, 0.4)]
+
+
+def test_names_of_what_is_not_electrical_change_no_noise() -> None:
+    made = demo.plan("marshlight-second-wiring")
+    noted = apply_edits(made, [SetValue(element="camera", field="note", value="new"), SetValue(element="sender-gnd", field="wire.colour", value="blue")])  # fmt: skip
+    thicker = apply_edits(made, [SetValue(element="sender-gnd", field="wire.gauge_awg", value=18)])
+    assert electrical_key(noted) == electrical_key(made)
+    assert electrical_key(thicker) != electrical_key(made)
+
+
+def test_the_way_of_a_line_leads_from_its_source_to_the_pins() -> None:
+    made = demo.plan("marshlight-as-soldered")
+    found = noise_path(solve_conditions(made), "sender", made.condition("hover"))
+    assert [s.element for s in found.stages] == ["motors", "esc-rail", "pack-rail", "ctl-pack", "rail-12v", "sender"]
+    assert found.stages[0].with_v > 5 * found.stages[-1].with_v
+    assert found.stages[0].without_v > found.stages[0].with_v
+    with pytest.raises(EditError):
+        noise_path(solve_conditions(made), "rail-12v", made.condition("hover"))
+
+
+def test_parts_are_tried_and_the_wrong_class_is_refused() -> None:
+    made = demo.plan("marshlight-as-soldered")
+    trials = try_filters(made, "esc-rail", "bulk", PARTS)
+    assert trials[0].best
+    assert trials[0].with_v < trials[0].without_v
+    refused = {t.key for t in trials if t.refused}
+    # 6S is 25.2 V full: a 25 V capacitor is refused, the 35 V class taken; common practice, no source.
+    assert "cap-470u-25" in refused
+    assert "cap-1000u-35" not in refused
+    fitted = apply_edits(made, trials[0].edits)
+    assert any(f.part == trials[0].key for f in fitted.filters)
+    feeds = try_filters(made, "sender", "feed", PARTS)
+    assert any(t.refused and "saturates" in t.refused for t in feeds)
+    damped = next(t for t in feeds if t.title.endswith("2 A, damped"))
+    plain = next(t for t in feeds if t.key == damped.key and t.title != damped.title)
+    assert damped.peak_db < plain.peak_db
+
+
+def test_schools_of_feeding_say_do_not_connect() -> None:
+    feeds, protection = feed_schools(demo.plan("marshlight-as-soldered"), "sender", PARTS)
+    assert any("do not connect" in s.refused for s in feeds.schools)
+    cells = {s.key: {c.label: c.value for c in s.cells} for s in protection.schools}
+    assert cells["both"]["ripple at its pins"] < cells["built"]["ripple at its pins"]
+
+
+def test_led_resistor_by_hand() -> None:
+    # Two LEDs of 3.0 to 3.6 V on 12.6 V at most, 20 mA: (12.6 − 6.0)/0.02 = 330 Ω, an E24 value; 12.0 V and 3.3 V give 16.4 mA.
+    found = size_led_resistor(supply_v=(9.0, 12.0, 12.6), forward_v=(3.0, 3.3, 3.6), series=2, strings=4, wanted_a=0.02)
+    assert found.ohm == 330
+    assert found.typical_a == pytest.approx((12 - 6.6) / 330)
+    assert found.least_a == pytest.approx((9 - 7.2) / 330)
+    assert found.most_a <= 0.02 + 1e-12
+    # 0.02² · 330 = 132 mW, run at six tenths of its class: 0.25 W (common practice, no source).
+    assert found.class_w == 0.25
+    assert found.total_a == pytest.approx(4 * found.typical_a)
+    rounded = size_led_resistor(supply_v=(5, 5, 5.25), forward_v=(2.0, 2.1, 2.2), series=1, strings=1, wanted_a=0.01)
+    assert rounded.ohm == 330  # 325 Ω exact, rounded up, never down
+    with pytest.raises(EditError):
+        size_led_resistor(supply_v=(4, 5, 5.5), forward_v=(3.0, 3.2, 3.4), series=2, strings=1, wanted_a=0.01)
+
+
+def test_wire_by_drop_and_by_heat() -> None:
+    # 2 A over 100 mm within 20 mV: 10 mΩ, so 100 mΩ/m: AWG 24 (84.2 mΩ/m) holds, AWG 26 (133.9) does not (ASTM B258).
+    assert smallest_gauge(0.1, 0.0, [Duty(2.0)], drop_limit_v=0.02, rise_limit_k=60) == 24
+    assert smallest_gauge(0.1, 0.0, [Duty(80.0)], drop_limit_v=1.0, rise_limit_k=60) is None
+    assert smallest_gauge(0.1, 0.0, [Duty(80.0, held_s=5)], drop_limit_v=1.0, rise_limit_k=60) is not None
+
+
+def test_a_load_on_a_falling_slope_is_seen_as_negative() -> None:
+    made = flying(sender={"input_f": 0.0}, devices=[device("lamp", "pack-rail", 0.5, law="resistance", nominal_v=14, min_v=6, max_v=20, draws=draws(0.5))])  # fmt: skip
+    solved = solve_conditions(made)
+    network = moment(solved, made.conditions[0]).network
+    slopes = {b.name: b.siemens(np.array([2j * math.pi * 10.0]))[0].real for b in network.branches if b.name.startswith("load:")}  # fmt: skip
+    assert slopes["load:sender"] < 0 < slopes["load:lamp"]

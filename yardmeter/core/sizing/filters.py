@@ -1,0 +1,144 @@
+"""Parts of the shelf against noise, each tried on the plan: what it takes off, what it costs in drop, weight and peak."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from typing import Literal
+
+from yardmeter.core.answers.conditions import solve_conditions
+from yardmeter.core.answers.filtering import FilterAnswer, filter_answers
+from yardmeter.core.answers.model import Answer
+from yardmeter.core.answers.noise import Moment, moment, noise_of
+from yardmeter.core.parts import Part
+from yardmeter.core.physics.capacitors import VOLTAGE_CLASS_FRAC, Dielectric
+from yardmeter.core.physics.filters import damping_ohm
+from yardmeter.core.physics.preferred import next_up
+from yardmeter.core.plan import Filter, Plan
+from yardmeter.core.plan.operations import Add, Edit
+
+DAMPING_RATIO = 4.0
+"""Damping capacitor over the filter's own; common practice, no source."""
+COUNTS = (1, 2)
+Purpose = Literal["bulk", "feed", "local"]
+
+
+class FilterTrial(Answer):
+    """One part at one place: the edit that fits it, what it changes, and why it is refused."""
+
+    key: str
+    title: str
+    edits: tuple[Edit, ...]
+    with_v: float
+    without_v: float
+    worst_picture_db: float | None
+    gain_db: float
+    peak_db: float
+    drop_v: float
+    weight_g: float
+    parts: int
+    refused: str = ""
+    best: bool = False
+
+
+def try_filters(plan: Plan, at: str, purpose: Purpose, parts: Sequence[Part], *, lead_m: float = 0.01) -> tuple[FilterTrial, ...]:  # fmt: skip
+    """Every part of the shelf that suits the place, most taken off first; refused ones last.
+
+    `bulk`: capacitors at a rail; `feed`: LC sections and ferrites in a device's feed; `local`: ceramics at a device.
+    """
+    trials = [
+        _try(plan, one, key, title, count) for one, key, title, count in _candidates(plan, at, purpose, parts, lead_m)
+    ]
+    ranked = sorted(trials, key=lambda t: (bool(t.refused), t.with_v, t.weight_g))
+    first = next((k for k, t in enumerate(ranked) if not t.refused and t.gain_db > 0), None)
+    return tuple(t.model_copy(update={"best": k == first}) for k, t in enumerate(ranked))
+
+
+def _candidates(plan: Plan, at: str, purpose: Purpose, parts: Sequence[Part], lead_m: float) -> Iterator[tuple[Filter, str, str, int]]:  # fmt: skip
+    for part in parts:
+        ceramic = "ceramic" in part.key
+        if purpose == "bulk" and part.kind == "capacitor" and not ceramic:
+            for count in COUNTS:
+                yield _filter(plan, part, at, "electrolytic", count, lead_m), part.key, f"{count} × {part.name}" if count > 1 else part.name, count  # fmt: skip
+        elif purpose == "local" and part.kind == "capacitor" and ceramic:
+            yield _filter(plan, part, at, "x5r", 1, 0.002), part.key, part.name, 1
+        elif purpose == "feed" and part.kind == "filter":
+            plain = _filter(plan, part, at, "electrolytic", 1, 0.005)
+            yield plain, part.key, part.name, 1
+            if plain.kind == "lc":
+                yield damped(plain), part.key, f"{part.name}, damped", 3
+
+
+def _filter(plan: Plan, part: Part, at: str, dielectric: Dielectric, count: int, lead_m: float) -> Filter:
+    """A shelf part as a filter of the plan, under a free id."""
+    values = part.values
+    taken = set(plan.elements) | set(plan.inner_ids())
+    stem = f"{part.key}-{at}"[:56]
+    name = next(n for n in (stem, *(f"{stem}-{k}" for k in range(2, len(taken) + 3))) if n not in taken)
+    kind: Literal["capacitor", "lc", "ferrite"] = (
+        "capacitor" if part.kind == "capacitor" else "ferrite" if "ohms_100mhz" in values else "lc"
+    )
+    return Filter(
+        id=name,
+        name=part.name,
+        kind=kind,
+        at=at,
+        farad=values.get("farads", 0.0),
+        count=count,
+        esr_ohm=values.get("esr_ohm", 0.03),
+        rated_v=values.get("volts", 35.0),
+        dielectric=dielectric,
+        lead_m=lead_m,
+        ripple_a=values.get("ripple_a"),
+        henry=values.get("henries", 0.0),
+        dcr_ohm=values.get("dcr_ohm", 0.0),
+        saturation_a=values.get("sat_a", values.get("amps", 100.0)),
+        ohm_100mhz=values.get("ohms_100mhz", 0.0),
+        part=part.key,
+        weight_g=part.weight_g,
+    )
+
+
+def damped(one: Filter) -> Filter:
+    """The section with the best parallel branch (Erickson & Maksimović), its resistor rounded up to E12."""
+    farad = DAMPING_RATIO * one.farad
+    ohm = next_up(damping_ohm(one.henry, one.farad, DAMPING_RATIO), 12)
+    return one.model_copy(update={"damping_ohm": ohm, "damping_farad": farad})
+
+
+def _try(plan: Plan, one: Filter, key: str, title: str, count: int) -> FilterTrial:
+    edit = Add(kind="filter", value=one.model_dump(mode="json"))
+    made = plan.model_copy(update={"filters": (*plan.filters, one)})
+    solved = solve_conditions(made)
+    moments = [moment(solved, condition) for condition in made.conditions]
+    answer = next(a for a in filter_answers(solved, moments) if a.filter == one.id)
+    return FilterTrial(
+        key=key,
+        title=title,
+        edits=(edit,),
+        with_v=answer.with_v,
+        without_v=answer.without_v,
+        worst_picture_db=_picture_db(made, moments),
+        gain_db=answer.loudest_db,
+        peak_db=answer.peak_db,
+        drop_v=answer.drop_v,
+        weight_g=one.weight_g * count,
+        parts=count,
+        refused=_refusal(one, answer),
+    )
+
+
+def _picture_db(plan: Plan, moments: list[Moment]) -> float | None:
+    levels = [level for video in noise_of(plan, moments).videos for level in video.level_db.values()]
+    return max(levels, default=None)
+
+
+def _refusal(one: Filter, answer: FilterAnswer) -> str:
+    if one.farad and answer.bias_v > VOLTAGE_CLASS_FRAC * one.rated_v:
+        return f"{answer.bias_v:.1f} V on a part for {one.rated_v:g} V: use the class of {answer.bias_v / VOLTAGE_CLASS_FRAC:.0f} V"
+    if one.henry and answer.feed_a > one.saturation_a:
+        return f"{answer.feed_a:.2f} A saturates it, it holds {one.saturation_a:g} A"
+    if one.kind == "ferrite" and answer.feed_a > one.saturation_a:
+        return f"{answer.feed_a:.2f} A is more than its {one.saturation_a:g} A"
+    if answer.out_ohm and answer.load_ohm and answer.out_ohm >= answer.load_ohm:
+        return f"with {answer.out_ohm:.2g} Ω at its peak it can swing with the load's {answer.load_ohm:.2g} Ω"
+    return ""

@@ -1,0 +1,86 @@
+"""Noise and filters: levels, the way of a line, parts tried, schools, and the LED resistor."""
+
+from __future__ import annotations
+
+from django.http import HttpRequest, HttpResponse
+from ninja import Query, Router
+from pydantic import BaseModel, Field
+
+from yardmeter.core.review.feed_schools import feed_schools
+from yardmeter.core.review.noise_path import NoisePath, noise_path
+from yardmeter.core.review.noise_review import NoiseReview
+from yardmeter.core.review.schools import SchoolTable
+from yardmeter.core.sizing.filters import FilterTrial, Purpose, try_filters
+from yardmeter.core.sizing.led import LedResistor, size_led_resistor
+from yardmeter.server.api.errors import ERROR_RESPONSES
+from yardmeter.server.api.schemas import Body, as_json
+from yardmeter.server.builds.services.analysis import known, noise_of_case
+from yardmeter.server.builds.services.lookup import get_plan, head_of
+from yardmeter.server.shelf import services as shelf
+
+router = Router(tags=["noise"])
+
+
+@router.get("/plans/{int:plan_id}/noise", response={200: NoiseReview, **ERROR_RESPONSES})
+def show_noise(request: HttpRequest, plan_id: int) -> HttpResponse:
+    """Noise at every pin and on every picture, what filters do, and findings."""
+    return as_json(noise_of_case(known(head_of(get_plan(plan_id)))))
+
+
+class PathQuery(Body):
+    device: str = Field(max_length=64)
+    condition: str = Field(max_length=64)
+    line: str | None = Field(default=None, max_length=200)
+
+
+@router.get("/plans/{int:plan_id}/noise/path", response={200: NoisePath, **ERROR_RESPONSES})
+def show_path(request: HttpRequest, plan_id: int, asked: Query[PathQuery]) -> HttpResponse:
+    """From the source of the loudest line to a device's pins, and the sweep."""
+    found = known(head_of(get_plan(plan_id)))
+    return as_json(noise_path(found.case.solved, asked.device, found.document.condition(asked.condition), asked.line))
+
+
+class TrialBody(Body):
+    at: str = Field(max_length=64)
+    purpose: Purpose
+    lead_m: float = Field(default=0.01, ge=0, le=0.5)
+
+
+@router.post("/plans/{int:plan_id}/noise/trials", response={200: list[FilterTrial], **ERROR_RESPONSES})
+def try_parts(request: HttpRequest, plan_id: int, body: TrialBody) -> list[FilterTrial]:
+    """Every part of the shelf that suits the place, tried on this plan."""
+    document = known(head_of(get_plan(plan_id))).document
+    document.element(body.at)
+    parts = [*shelf.parts_of_kind("capacitor"), *shelf.parts_of_kind("filter")]
+    return list(try_filters(document, body.at, body.purpose, parts, lead_m=body.lead_m))
+
+
+@router.get("/plans/{int:plan_id}/noise/schools", response={200: list[SchoolTable], **ERROR_RESPONSES})
+def show_feed_schools(request: HttpRequest, plan_id: int, device: str) -> list[SchoolTable]:
+    """Ways to feed and protect a device, each solved on this build."""
+    document = known(head_of(get_plan(plan_id))).document
+    parts = [*shelf.parts_of_kind("capacitor"), *shelf.parts_of_kind("filter")]
+    return list(feed_schools(document, device, parts))
+
+
+class LedBody(Body):
+    """Least, typical and most of supply and of one LED; amps no LED may exceed."""
+
+    supply_v: tuple[float, float, float]
+    forward_v: tuple[float, float, float]
+    series: int = Field(default=1, ge=1, le=20)
+    strings: int = Field(default=1, ge=1, le=200)
+    wanted_a: float = Field(gt=0, le=10)
+
+
+class LedView(BaseModel):
+    resistor: LedResistor
+
+
+@router.post("/sizing/led", response={200: LedView, **ERROR_RESPONSES})
+def led_resistor(request: HttpRequest, body: LedBody) -> LedView:
+    """The resistor of each string, rounded up, with its real currents and watts."""
+    found = size_led_resistor(
+        supply_v=body.supply_v, forward_v=body.forward_v, series=body.series, strings=body.strings, wanted_a=body.wanted_a
+    )  # fmt: skip
+    return LedView(resistor=found)
