@@ -19,6 +19,7 @@ from yardmeter.core.solver.circuit import Floats
 
 SWEEP = (100.0, 2e6, 200)
 """Frequencies of a sweep: from, to [Hz], how many."""
+PEAK_SWEEP = (100.0, 2e6, 90)
 SILENT_V = 1e-6
 
 
@@ -58,9 +59,18 @@ class Sweep(Answer):
     without_ohm: tuple[float, ...]
 
 
-def filter_answers(solved: Solved, moments: list[Moment]) -> tuple[FilterAnswer, ...]:
-    """Every filter that is fitted."""
-    return tuple(_answer(solved, one, moments) for one in solved.plan.filters if one.fitted)
+def bare_moments(solved: Solved, moments: list[Moment]) -> list[Moment]:
+    """The same lines with every filter taken out, at the same operating points."""
+    found = []
+    for at in moments:
+        network = bare_network(solved, at.condition)
+        found.append(replace(at, network=network, volts=solve_lines(network, at.lines)))
+    return found
+
+
+def filter_answers(solved: Solved, moments: list[Moment], bare: list[Moment]) -> tuple[FilterAnswer, ...]:
+    """Every filter that is fitted; `bare` are the moments without any."""
+    return tuple(_answer(solved, one, moments, bare) for one in solved.plan.filters if one.fitted)
 
 
 def without(plan: Plan, *names: str) -> Plan:
@@ -77,14 +87,9 @@ def bare_network(solved: Solved, condition: Condition, *names: str) -> AcNetwork
     return build_ac(replace(point, network=replace(point.network, plan=without(solved.plan, *names))))
 
 
-def target_nodes(plan: Plan, node: dict[str, int], one: Filter) -> tuple[int, int]:
-    """Where a filter's effect is read: at its device's pins, its rail, or its regulator's input."""
-    return filter_nodes(plan, node, one)
-
-
-def _totals(network: AcNetwork, at: Moment, a: int, b: int) -> list[float]:
-    volts = solve_lines(network, at.lines)
-    sizes: list[float] = (2 * np.abs(volts[:, a] - volts[:, b])).tolist()
+def _sizes(at: Moment, a: int, b: int) -> list[float]:
+    """Every line between two nodes, peak to peak [V]."""
+    sizes: list[float] = (2 * np.abs(at.volts[:, a] - at.volts[:, b])).tolist()
     return sizes
 
 
@@ -92,19 +97,16 @@ def _rss(sizes: list[float]) -> float:
     return math.sqrt(sum(v**2 for v in sizes))
 
 
-def _answer(solved: Solved, one: Filter, moments: list[Moment]) -> FilterAnswer:
+def _answer(solved: Solved, one: Filter, moments: list[Moment], bare: list[Moment]) -> FilterAnswer:
     plan = solved.plan
-    a, b = target_nodes(plan, moments[0].network.node, one)
-    best: tuple[float, Moment, list[float], list[float]] | None = None
-    for at in moments:
-        bare = _totals(bare_network(solved, at.condition, one.id), at, a, b)
-        held = (2 * np.abs(at.volts[:, a] - at.volts[:, b])).tolist()
-        if best is None or _rss(bare) > best[0]:
-            best = (_rss(bare), at, bare, held)
-    assert best is not None  # a plan has at least one condition
-    _, at, bare, held = best
-    loudest = max(range(len(bare)), key=lambda k: bare[k], default=None)
-    peak_db, peak_hz = _peak(solved, one, at, a, b)
+    a, b = filter_nodes(plan, moments[0].network.node, one)
+    worst = max(range(len(moments)), key=lambda k: _rss(_sizes(bare[k], a, b)))
+    at = moments[worst]
+    alone = bare_network(solved, at.condition, one.id)
+    taken_out = replace(at, network=alone, volts=solve_lines(alone, at.lines))
+    before, after = _sizes(taken_out, a, b), _sizes(at, a, b)
+    loudest = max(range(len(before)), key=lambda k: before[k], default=None)
+    peak_db, peak_hz = _peak(solved.plan, at, taken_out, a, b)
     bias = max((abs(m.view.op.volts[m.view.row, a] - m.view.op.volts[m.view.row, b]) for m in moments), default=0.0)
     feed = max((abs(_feed_a(solved, one, m)) for m in moments), default=0.0)
     farad = left_f(one.farad, one.dielectric, float(bias), one.rated_v) * one.count if one.farad else None
@@ -115,11 +117,11 @@ def _answer(solved: Solved, one: Filter, moments: list[Moment]) -> FilterAnswer:
         filter=one.id,
         condition=at.condition.id,
         target=one.at,
-        with_v=_rss(held),
-        without_v=_rss(bare),
+        with_v=_rss(after),
+        without_v=_rss(before),
         loudest=at.lines[loudest].words if loudest is not None else "",
         loudest_hz=at.lines[loudest].hz if loudest is not None else 0.0,
-        loudest_db=_db(bare[loudest], held[loudest]) if loudest is not None else 0.0,
+        loudest_db=_db(before[loudest], after[loudest]) if loudest is not None else 0.0,
         corner_hz=corner_hz(henry, farad) if henry and farad else None,
         peak_db=peak_db,
         peak_hz=peak_hz,
@@ -177,13 +179,13 @@ def _ripple_a(one: Filter, at: Moment, a: int, b: int) -> float:
     return float(np.sqrt(np.sum(amps**2))) / one.count
 
 
-def _peak(solved: Solved, one: Filter, at: Moment, a: int, b: int) -> tuple[float, float]:
-    """Where in the sweep the filter adds most [dB, Hz]."""
-    hertz = log_sweep(*SWEEP)
-    injected = _motor_injection(solved.plan, at.network)
-    held = _across(at.network, hertz, injected, a, b)
-    bare = _across(bare_network(solved, at.condition, one.id), hertz, injected, a, b)
-    ratio = 20 * np.log10(np.maximum(held, 1e-12) / np.maximum(bare, 1e-12))
+def _peak(plan: Plan, at: Moment, taken_out: Moment, a: int, b: int) -> tuple[float, float]:
+    """Where over frequency the filter adds most [dB, Hz]."""
+    hertz = log_sweep(*PEAK_SWEEP)
+    injected = _motor_injection(plan, at.network)
+    after = _across(at.network, hertz, injected, a, b)
+    before = _across(taken_out.network, hertz, injected, a, b)
+    ratio = 20 * np.log10(np.maximum(after, 1e-12) / np.maximum(before, 1e-12))
     k = int(np.argmax(ratio))
     return float(ratio[k]), float(hertz[k])
 

@@ -24,6 +24,8 @@ class NoiseCase:
 
     solved: Solved
     moments: list[Moment]
+    bare: list[Moment]
+    """The same without any filter."""
     noise: Noise
     filters: tuple[FilterAnswer, ...]
 

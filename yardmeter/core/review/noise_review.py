@@ -6,7 +6,7 @@ import json
 from typing import Any
 
 from yardmeter.core.answers.conditions import Solved
-from yardmeter.core.answers.filtering import FilterAnswer, filter_answers
+from yardmeter.core.answers.filtering import FilterAnswer, bare_moments, filter_answers
 from yardmeter.core.answers.model import Answer
 from yardmeter.core.answers.noise import PinNoise, VideoNoise, moment, noise_of
 from yardmeter.core.checks.finding import Finding
@@ -16,10 +16,11 @@ from yardmeter.core.plan import Plan
 
 
 class NoiseReview(Answer):
-    """Noise at pins and on pictures, filters, and findings, worst first."""
+    """Noise at pins and on pictures, filters, and findings, worst first. `bare_videos` are without any filter."""
 
     pins: tuple[PinNoise, ...]
     videos: tuple[VideoNoise, ...]
+    bare_videos: tuple[VideoNoise, ...]
     filters: tuple[FilterAnswer, ...]
     findings: tuple[Finding, ...]
     visible_db: float = VISIBLE_DB
@@ -28,13 +29,18 @@ class NoiseReview(Answer):
 def noise_case(solved: Solved) -> NoiseCase:
     """The solved plan with its noise, as rules of noise see it."""
     moments = [moment(solved, condition) for condition in solved.plan.conditions]
-    return NoiseCase(solved, moments, noise_of(solved.plan, moments), filter_answers(solved, moments))
+    bare = bare_moments(solved, moments) if any(one.fitted for one in solved.plan.filters) else moments
+    return NoiseCase(solved, moments, bare, noise_of(solved.plan, moments), filter_answers(solved, moments, bare))
 
 
 def review_noise(solved: Solved) -> NoiseReview:
     case = noise_case(solved)
     return NoiseReview(
-        pins=case.noise.pins, videos=case.noise.videos, filters=case.filters, findings=run_noise_rules(case)
+        pins=case.noise.pins,
+        videos=case.noise.videos,
+        bare_videos=noise_of(case.plan, case.bare).videos if case.bare is not case.moments else case.noise.videos,
+        filters=case.filters,
+        findings=run_noise_rules(case),
     )
 
 

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Sequence
 from typing import Literal
 
 from yardmeter.core.answers.conditions import solve_conditions
-from yardmeter.core.answers.filtering import FilterAnswer, filter_answers
+from yardmeter.core.answers.filtering import FilterAnswer, bare_moments, filter_answers
 from yardmeter.core.answers.model import Answer
 from yardmeter.core.answers.noise import Moment, moment, noise_of
 from yardmeter.core.parts import Part
@@ -110,7 +110,7 @@ def _try(plan: Plan, one: Filter, key: str, title: str, count: int) -> FilterTri
     made = plan.model_copy(update={"filters": (*plan.filters, one)})
     solved = solve_conditions(made)
     moments = [moment(solved, condition) for condition in made.conditions]
-    answer = next(a for a in filter_answers(solved, moments) if a.filter == one.id)
+    answer = next(a for a in filter_answers(solved, moments, bare_moments(solved, moments)) if a.filter == one.id)
     return FilterTrial(
         key=key,
         title=title,

@@ -2315,9 +2315,11 @@ export interface components {
         };
         /**
          * NoiseReview
-         * @description Noise at pins and on pictures, filters, and findings, worst first.
+         * @description Noise at pins and on pictures, filters, and findings, worst first. `bare_videos` are without any filter.
          */
         NoiseReview: {
+            /** Bare Videos */
+            bare_videos: components["schemas"]["VideoNoise"][];
             /** Filters */
             filters: components["schemas"]["FilterAnswer"][];
             /** Findings */

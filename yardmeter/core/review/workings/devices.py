@@ -57,6 +57,12 @@ def draw_working(case: Case, device: Device, condition: Condition) -> Working:
     )
 
 
+def _coils(case: Case, device: Device) -> str:
+    """The resistance of filters in the feed, in words."""
+    ohm = case.plan.series_ohm(device.id)
+    return f", {format_si(ohm, 'Ω')} of it in its filter" if ohm else ""
+
+
 def pin_working(case: Case, device: Device, condition: Condition) -> Working:
     state = case.device(device.id).states[condition.id]
     if device.feed is None:
@@ -91,9 +97,9 @@ def pin_working(case: Case, device: Device, condition: Condition) -> Working:
         given(
             "R_feed",
             "feed",
-            conductor_ohm(wire),
+            conductor_ohm(wire) + case.plan.series_ohm(device.id),
             "Ω",
-            f"{wire.gauge_awg} AWG, {format_si(wire.length_m, 'm')} (ASTM B258, IEC 60028)",
+            f"{wire.gauge_awg} AWG, {format_si(wire.length_m, 'm')} (ASTM B258, IEC 60028){_coils(case, device)}",
         ),
     ]
     inputs += [
