@@ -19,13 +19,14 @@ SIZE: ViewportSize = {"width": 1280, "height": 800}
 
 @dataclass(frozen=True)
 class Shot:
-    """One picture: file name, address, theme, and what to press before."""
+    """One picture: file name, address, theme, and what to press before, in order."""
 
     name: str
     path: str
     dark: bool = False
     keys: tuple[str, ...] = ()
     press: str = ""
+    then: str = ""
 
 
 SHOTS = (
@@ -38,6 +39,11 @@ SHOTS = (
     Shot("chances-dark", "/plans/1/windows?c=hover&s=policy", dark=True, press="Chances"),
     Shot("places", "/plans/1/rails?c=hover&s=recorder", keys=("w",)),
     Shot("move", "/plans/1/rails?c=hover&s=recorder", keys=("m", "4")),
+    Shot("grounds", "/plans/1/grounds?c=punch-low&s=camera-gnd"),
+    Shot("signals-dark", "/plans/1/grounds?c=punch-low&s=gnss-out", dark=True, press="Signals"),
+    Shot("hook-up", "/plans/2/grounds?c=punch-low", press="Hook-up"),
+    Shot("noise", "/plans/1/noise?c=hover"),
+    Shot("parts", "/plans/1/noise?c=hover&s=esc-capacitor", press="Parts", then="Try them"),
     Shot("compare", "/plans/1/compare"),
     Shot("shelf", "/plans/1/shelf?c=hover"),
     Shot("card", "/plans/1/card"),
@@ -52,6 +58,9 @@ def take(browser: Browser, address: str, shot: Shot) -> None:
     page.wait_for_load_state("networkidle")
     if shot.press:
         page.get_by_text(shot.press, exact=True).click()
+    if shot.then:
+        page.get_by_text(shot.then, exact=True).click()
+        page.wait_for_timeout(4000)
     for key in shot.keys:
         page.keyboard.press(key)
         page.wait_for_timeout(300)

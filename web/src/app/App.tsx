@@ -8,6 +8,7 @@ import { CardView } from "@/features/card";
 import { CompareView } from "@/features/compare";
 import { GroundsView } from "@/features/grounds";
 import { NewBuildView } from "@/features/newbuild";
+import { NoiseView } from "@/features/noise";
 import { RailsView } from "@/features/rails";
 import { ShelfView } from "@/features/shelf";
 import { WindowsView } from "@/features/windows";
@@ -47,6 +48,7 @@ export function App() {
                   <Route path="shelf" element={<ShelfView />} />
                   <Route path="card" element={<CardView />} />
                   <Route path="windows" element={<WindowsView />} />
+                  <Route path="noise" element={<NoiseView />} />
                   <Route path="grounds" element={<GroundsView />} />
                 </Route>
                 <Route path="*" element={<Navigate to="/" replace />} />

@@ -6,6 +6,7 @@ export const VIEWS = [
   { path: "rails", name: "Rails", key: "r" },
   { path: "windows", name: "Windows", key: "w" },
   { path: "grounds", name: "Grounds", key: "g" },
+  { path: "noise", name: "Noise", key: "n" },
   { path: "compare", name: "Compare", key: "c" },
   { path: "shelf", name: "Shelf", key: "s" },
   { path: "card", name: "Build card", key: "b" },

@@ -93,9 +93,10 @@ class Moment:
 
 def noise_of(plan: Plan, moments: list[Moment]) -> Noise:
     """The noise of a plan from its solved moments, one per condition."""
+    swept = throttle_sweep(plan, moments)
     return Noise(
         pins=tuple(_pin(device, moments) for device in plan.devices if device.feed),
-        videos=tuple(_video(plan, s, moments) for s in plan.signals if s.kind == "video"),
+        videos=tuple(_video(plan, s, moments, swept) for s in plan.signals if s.kind == "video"),
     )
 
 
@@ -193,10 +194,11 @@ def _rss(lines: list[Seen]) -> float:
     return math.sqrt(sum(one.pp_v**2 for one in lines))
 
 
-def _video(plan: Plan, signal: Signal, moments: list[Moment]) -> VideoNoise:
+def _video(plan: Plan, signal: Signal, moments: list[Moment], swept: list[tuple[float, Moment]]) -> VideoNoise:
     lines = {at.condition.id: seen_lines(plan, signal, at) for at in moments}
     total = {c: _rss(found) for c, found in lines.items()}
-    throttle, worst = _worst_throttle(plan, signal, moments)
+    at_throttle = [(throttle, seen_lines(plan, signal, at)) for throttle, at in swept]
+    throttle, worst = max(at_throttle, key=lambda one: _rss(one[1]), default=(None, []))
     return VideoNoise(
         signal=signal.id,
         level_db={c: level_db(v, S525) for c, v in total.items()},
@@ -207,16 +209,15 @@ def _video(plan: Plan, signal: Signal, moments: list[Moment]) -> VideoNoise:
     )
 
 
-def _worst_throttle(plan: Plan, signal: Signal, moments: list[Moment]) -> tuple[float | None, list[Seen]]:
-    """The throttle at which the picture is worst, swept around the flying condition with the most ordinary throttle.
+def throttle_sweep(plan: Plan, moments: list[Moment]) -> list[tuple[float, Moment]]:
+    """The flying condition with the most ordinary throttle at other throttles.
 
     The small-signal network is kept; only the motors' lines follow the throttle.
     """
     flying = [at for at in moments if at.condition.on_pack and 0 < at.condition.throttle_frac < 1]
-    if not flying or not any(d.throttle for d in plan.devices):
-        return None, []
+    if not flying or not any(d.throttle for d in plan.devices) or not any(s.kind == "video" for s in plan.signals):
+        return []
     base = flying[0]
-    best: tuple[float, float, list[Seen]] = (-1.0, 0.0, [])
     swept: list[tuple[float, Line]] = [
         (throttle, line)
         for throttle in THROTTLES
@@ -225,11 +226,9 @@ def _worst_throttle(plan: Plan, signal: Signal, moments: list[Moment]) -> tuple[
     ]
     volts = solve_lines(base.network, [line for _, line in swept])
     steady = [k for k, line in enumerate(base.lines) if line.kind not in ("pwm", "commutation")]
+    found = []
     for throttle in THROTTLES:
         mine = [k for k, (t, _) in enumerate(swept) if t == throttle]
         lines = [swept[k][1] for k in mine] + [base.lines[k] for k in steady]
-        at = replace(base, lines=lines, volts=np.concatenate([volts[mine], base.volts[steady]]))
-        seen = seen_lines(plan, signal, at)
-        if _rss(seen) > best[0]:
-            best = (_rss(seen), throttle, seen)
-    return best[1], best[2]
+        found.append((throttle, replace(base, lines=lines, volts=np.concatenate([volts[mine], base.volts[steady]]))))
+    return found

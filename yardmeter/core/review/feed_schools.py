@@ -12,7 +12,7 @@ from yardmeter.core.checks.relief import fit_regulator
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import EditError, YardError
 from yardmeter.core.parts import Part
-from yardmeter.core.plan import Device, Plan, Rail
+from yardmeter.core.plan import Device, Plan, Rail, rail_title
 from yardmeter.core.plan.operations import Edit, Move
 from yardmeter.core.review.schools import School, SchoolCell, SchoolTable
 from yardmeter.core.sizing.filters import try_filters
@@ -32,12 +32,14 @@ def feed_schools(plan: Plan, device_id: str, parts: Sequence[Part]) -> tuple[Sch
     refused: list[School] = []
     regulated = _rail_near(plan, device, REGULATED_V)
     if regulated:
-        ways.append((regulated.id, f"regulated: {regulated.name}", (Move(device=device.id, rail=regulated.id),)))
+        ways.append(
+            (regulated.id, f"on the {rail_title(regulated.name)}", (Move(device=device.id, rail=regulated.id),))
+        )
     elif device.min_v <= REGULATOR_V <= device.max_v:
         ways.append(("regulated", f"a BEC of {REGULATOR_V:g} V", _own_regulator(plan, device, REGULATOR_V)))
     five = _rail_near(plan, device, FIVE_V)
     if five:
-        ways.append((five.id, f"5 V: {five.name}", (Move(device=device.id, rail=five.id),)))
+        ways.append((five.id, f"on the {rail_title(five.name)}", (Move(device=device.id, rail=five.id),)))
     full = plan.pack.rest_v("full")
     esc = next((r for r in plan.rails if plan.board_of[r.board].kind == "esc" and r.nominal_v is None), None)
     if device.max_v >= full:

@@ -4,16 +4,21 @@ import { useState } from "react";
 import type { Finding, Fix, PreviewView } from "@/shared/api/types";
 import { ApiError } from "@/shared/api/client";
 import { elementName, findingsIn, severityIn } from "@/shared/plan/look";
+import { useNoise } from "@/shared/plan/useNoise";
 import { usePlan, WORST } from "@/shared/plan/usePlan";
 import { Mark } from "@/shared/ui/marks";
 import "./findings.css";
 
 const QUIET = "note";
+const RANK = ["danger", "fault", "caution", "note"];
 
 export function FindingsList() {
   const { view, condition } = usePlan();
   const [notes, setNotes] = useState(false);
-  const found = findingsIn(view.analysis.findings, condition);
+  const noise = useNoise(view);
+  // Noise takes longer than an edit may; its findings join when they are there.
+  const all = [...view.analysis.findings, ...(noise.data?.findings ?? [])];
+  const found = findingsIn(all, condition).sort((a, b) => RANK.indexOf(severityIn(a, condition)) - RANK.indexOf(severityIn(b, condition)));
   const loud = found.filter((f) => f.severity !== QUIET);
   const quiet = found.filter((f) => f.severity === QUIET);
   const name = condition === WORST ? "all conditions" : elementName(view, condition);

@@ -42,6 +42,7 @@ export function SeekBox({ open, close, doings }: Props) {
     ...plan.boards.map((b) => ({ name: b.name, group: "board", run: () => select(b.id) })),
     ...plan.rails.map((r) => ({ name: r.name, group: "rail", run: () => select(r.id) })),
     ...(plan.signals ?? []).map((s) => ({ name: s.name, group: "signal", run: () => select(s.id) })),
+    ...(plan.filters ?? []).map((f) => ({ name: f.name, group: "filter", run: () => select(f.id) })),
     ...(plan.supplies ?? []).map((s) => ({ name: s.name, group: "supply", run: () => select(s.id) })),
     ...(plan.conditions ?? []).map((c) => ({ name: c.name, group: "condition", run: () => choose(c.id) })),
   ];

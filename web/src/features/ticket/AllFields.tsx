@@ -15,6 +15,7 @@ const CHOICES: Record<string, string[]> = {
   "device.kind": ["camera", "sender", "digital", "receiver", "gnss", "led", "servo", "recorder", "computer", "sensor", "motor", "logic", "other"],
   "inlet.kind": ["usb", "bench", "lamp", "fuse"],
   direction: ["out", "in"],
+  dielectric: ["electrolytic", "polymer", "tantalum", "c0g", "x7r", "x5r"],
   pinout: ["unverified", "document", "print", "measured"],
   input_levels: ["ttl", "cmos"],
 };
@@ -24,7 +25,7 @@ type Plain = Record<string, unknown>;
 
 interface Props {
   element: string;
-  what: "supply" | "board" | "device" | "inlet" | "rail" | "pack" | "pad" | "pin";
+  what: "supply" | "board" | "device" | "inlet" | "rail" | "pack" | "pad" | "pin" | "filter";
   value: Plain;
   /** Dotted path of `value` inside the element. */
   at?: string;

@@ -4,6 +4,7 @@ import { usePlan } from "@/shared/plan/usePlan";
 import { BoardTicket } from "./BoardTicket";
 import { ConditionTicket } from "./ConditionTicket";
 import { DeviceTicket } from "./DeviceTicket";
+import { FilterTicket } from "./FilterTicket";
 import { PackTicket } from "./PackTicket";
 import { PolicyTicket } from "./PolicyTicket";
 import { RailTicket } from "./RailTicket";
@@ -22,6 +23,7 @@ export function Ticket() {
   const board = plan.boards.find((b) => b.id === selected);
   const condition = (plan.conditions ?? []).find((c) => c.id === selected);
   const signal = (plan.signals ?? []).find((s) => s.id === selected);
+  const filter = (plan.filters ?? []).find((f) => f.id === selected);
   const owners = [...plan.boards, ...(plan.devices ?? [])];
   const grounded = owners.find((one) => (one.returns ?? []).some((r) => r.id === selected));
   const ground = grounded?.returns?.find((r) => r.id === selected);
@@ -39,6 +41,8 @@ export function Ticket() {
     <PolicyTicket />
   ) : signal ? (
     <SignalTicket key={signal.id} signal={signal} />
+  ) : filter ? (
+    <FilterTicket key={filter.id} filter={filter} />
   ) : grounded && ground ? (
     <ReturnTicket key={ground.id} owner={grounded} wire={ground} />
   ) : condition ? (

@@ -4,7 +4,7 @@ import type { PlanDocument } from "@/shared/api/types";
 /** The wanted id, or the first numbered one that is free. */
 export function freshId(plan: PlanDocument, wanted: string): string {
   const taken = new Set<string>(["pack"]);
-  const groups = [plan.boards, plan.rails, plan.supplies ?? [], plan.devices ?? [], plan.inlets ?? [], plan.signals ?? [], plan.conditions ?? []];
+  const groups = [plan.boards, plan.rails, plan.supplies ?? [], plan.devices ?? [], plan.inlets ?? [], plan.signals ?? [], plan.filters ?? [], plan.noises ?? [], plan.conditions ?? []];
   for (const one of groups.flat()) {
     taken.add(one.id);
     for (const inner of [...("pads" in one ? (one.pads ?? []) : []), ...("returns" in one ? (one.returns ?? []) : []), ...("pins" in one ? (one.pins ?? []) : [])]) taken.add(inner.id);

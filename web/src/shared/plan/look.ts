@@ -45,7 +45,7 @@ export function supplyCondition(supply: SupplyAnswer, condition: string): string
 export function elementName(view: PlanView, id: string): string {
   if (id === "pack") return view.plan.pack.name ?? "Pack";
   const plan = view.plan;
-  const all = [...plan.boards, ...plan.rails, ...(plan.supplies ?? []), ...(plan.devices ?? []), ...(plan.inlets ?? []), ...(plan.conditions ?? []), ...(plan.signals ?? [])];
+  const all = [...plan.boards, ...plan.rails, ...(plan.supplies ?? []), ...(plan.devices ?? []), ...(plan.inlets ?? []), ...(plan.conditions ?? []), ...(plan.signals ?? []), ...(plan.filters ?? []), ...(plan.noises ?? [])];
   const found = all.find((one) => one.id === id);
   if (found) return found.name;
   for (const rail of plan.rails) for (const pad of rail.pads ?? []) if (pad.id === id) return `Pad ${pad.label}`;

@@ -1,0 +1,98 @@
+"""Noise: the picture, a filter fitted and the level falling, measured lines, schools of feeding, the LED resistor."""
+
+import re
+from collections.abc import Callable
+
+import pytest
+from playwright.sync_api import Page, expect
+
+pytestmark = pytest.mark.browser
+Check = Callable[[Page], None]
+
+
+def open_noise(page: Page, plan_id: int, sheet: str = "Picture", query: str = "?c=hover") -> None:
+    page.goto(f"/plans/{plan_id}/noise{query}")
+    expect(page.get_by_role("region", name="Predicted picture")).to_be_visible()
+    page.get_by_text(sheet, exact=True).click()
+
+
+def level(page: Page) -> float:
+    text = page.get_by_role("img", name=re.compile("As planned")).get_attribute("aria-label") or ""
+    found = re.search(r"As planned, −(\d+) dB", text)
+    assert found, text
+    return -float(found[1])
+
+
+def test_a_filter_is_fitted_and_the_level_falls(page: Page, plan_id: int) -> None:
+    open_noise(page, plan_id)
+    before = level(page)
+    assert -33 <= before <= -29
+    page.get_by_text("Parts", exact=True).click()
+    page.get_by_role("button", name="Try them").click()
+    best = page.get_by_role("row", name=re.compile("^✓ 2 × Bulk capacitor 1000 µF 35 V"))
+    expect(best).to_be_visible(timeout=30_000)
+    refused = page.get_by_role("row", name=re.compile("25.2 V on a part for 25 V: use the class of 31 V")).first
+    expect(refused.get_by_role("button")).to_be_disabled()
+    best.get_by_role("button", name=re.compile("^Fit 2 × Bulk")).click()
+    expect(
+        page.get_by_role("row", name=re.compile("^Bulk capacitor 1000 µF 35 V low ESR ESC pack rail"))
+    ).to_be_visible()
+    page.get_by_text("Picture", exact=True).click()
+    expect(page.get_by_role("region", name="Way of the loudest line")).to_be_visible()
+    page.wait_for_timeout(1500)
+    assert level(page) <= before - 2
+
+
+def test_the_way_shows_millivolts_after_each_stage(page: Page, plan_id: int) -> None:
+    open_noise(page, plan_id)
+    way = page.get_by_role("region", name="Way of the loudest line")
+    expect(way.get_by_role("listitem").first).to_contain_text("Motors, source")
+    expect(way.get_by_role("listitem").last).to_contain_text("pins")
+    expect(page.get_by_role("img", name=re.compile("^Ripple at the pins over frequency"))).to_be_visible()
+    findings = page.get_by_role("region", name="Findings")
+    expect(findings.get_by_text("Capacitor at the ESC: 25.2 V on a part for 25 V")).to_be_visible()
+
+
+def test_a_measured_line_replaces_the_estimate(page: Page, plan_id: int) -> None:
+    open_noise(page, plan_id, "Measured")
+    page.get_by_label("source").fill("Motors")
+    page.get_by_title("Motors", exact=True).click()
+    page.get_by_label("frequency in hertz").fill("23500")
+    page.get_by_label("amplitude, peak to peak").fill("bananas")
+    page.get_by_role("button", name="Add what was measured").click()
+    expect(page.get_by_role("alert")).to_contain_text("numbers above zero")
+    expect(page.get_by_label("amplitude, peak to peak")).to_have_value("bananas")
+    page.get_by_label("amplitude, peak to peak").fill("900")
+    page.get_by_role("button", name="Add what was measured").click()
+    expect(page.get_by_role("row", name=re.compile("Motors pwm.*900 mV"))).to_be_visible()
+    page.get_by_text("Picture", exact=True).click()
+    expect(page.get_by_role("region", name="Predicted picture")).to_contain_text("Motors pwm, measured", timeout=10_000)
+
+
+def test_feeds_stand_side_by_side_and_refuse_the_pack(page: Page, plan_id: int) -> None:
+    open_noise(page, plan_id, "Feeds")
+    table = page.get_by_role("region", name="Where is Analogue sender fed from?")
+    expect(table).to_contain_text("do not connect", timeout=30_000)
+    expect(table.get_by_role("row", name=re.compile("^ripple at its pins"))).to_be_visible()
+
+
+def test_the_led_resistor_is_rounded_up(page: Page, plan_id: int) -> None:
+    open_noise(page, plan_id, "LED resistor")
+    sheet = page.get_by_role("region", name="LED resistor")
+    sheet.get_by_label("supply, most V").fill("12.6")
+    sheet.get_by_label("one LED, least V").fill("3.0")
+    sheet.get_by_label("in series").fill("2")
+    sheet.get_by_role("button", name="Size the resistor").click()
+    expect(sheet).to_contain_text("330 Ω")
+    sheet.get_by_label("in series").fill("two")
+    sheet.get_by_role("button", name="Size the resistor").click()
+    expect(sheet.get_by_role("alert")).to_contain_text("in series: “two” is not a number")
+
+
+@pytest.mark.parametrize("mode", ["light", "dark"])
+@pytest.mark.parametrize("sheet", ["Picture", "Parts", "Measured", "LED resistor"])
+def test_nothing_serious_stands_in_the_way(page: Page, plan_id: int, assert_accessible: Check, sheet: str, mode: str) -> None:  # fmt: skip
+    page.emulate_media(color_scheme=mode)
+    open_noise(page, plan_id, sheet, "?c=hover&s=esc-capacitor")
+    page.wait_for_timeout(1200)
+    assert_accessible(page)

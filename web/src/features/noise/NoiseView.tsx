@@ -1,0 +1,44 @@
+/** Noise: from its source to what the pilot sees, and the parts that take it off. */
+import { Alert, Segmented, Spin } from "antd";
+import { useState } from "react";
+import { elementName } from "@/shared/plan/look";
+import { useNoise } from "@/shared/plan/useNoise";
+import { usePlan } from "@/shared/plan/usePlan";
+import { FeedsSheet } from "./FeedsSheet";
+import { LedSheet } from "./LedSheet";
+import { MeasuredSheet } from "./MeasuredSheet";
+import { PartsSheet } from "./PartsSheet";
+import { noiseCondition } from "./reading";
+import { WaySheet } from "./WaySheet";
+import "./noise.css";
+
+const SHEETS = ["Picture", "Parts", "Feeds", "Measured", "LED resistor"] as const;
+type Sheet = (typeof SHEETS)[number];
+
+export function NoiseView() {
+  const { view, condition } = usePlan();
+  const [sheet, setSheet] = useState<Sheet>("Picture");
+  const noise = useNoise(view);
+  const review = noise.data;
+  return (
+    <div className="noise">
+      <Segmented<Sheet> options={[...SHEETS]} value={sheet} onChange={setSheet} aria-label="Sheet" />
+      {noise.error && <Alert type="error" title={noise.error.message} />}
+      {!review && !noise.error && <Spin size="small" description="Solving the network over frequency" />}
+      {review && (
+        <>
+          {sheet === "Picture" && (
+            <>
+              <p className="noise-lead">What reaches pins and pictures in “{elementName(view, noiseCondition(view, review, condition))}”. Amplitudes are estimates from motor data, regulators’ ripple and bursts: replace them by what you measure.</p>
+              <WaySheet review={review} condition={noiseCondition(view, review, condition)} />
+            </>
+          )}
+          {sheet === "Parts" && <PartsSheet review={review} />}
+          {sheet === "Feeds" && <FeedsSheet />}
+          {sheet === "Measured" && <MeasuredSheet />}
+          {sheet === "LED resistor" && <LedSheet />}
+        </>
+      )}
+    </div>
+  );
+}

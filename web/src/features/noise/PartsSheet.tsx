@@ -1,0 +1,165 @@
+/** Parts of the shelf tried at a place, each with what it takes off and what it costs; and the filters of the plan. */
+import { useMutation } from "@tanstack/react-query";
+import { Alert, Button, InputNumber, Progress, Segmented, Select } from "antd";
+import { useState } from "react";
+import { ApiError, call, client } from "@/shared/api/client";
+import type { Edit, FilterTrial, NoiseReview } from "@/shared/api/types";
+import { elementName } from "@/shared/plan/look";
+import { usePlan } from "@/shared/plan/usePlan";
+import { amps, si, volts } from "@/shared/ui/format";
+import { Mark } from "@/shared/ui/marks";
+
+const PURPOSES = [
+  { value: "bulk", label: "Bulk capacitor on a rail" },
+  { value: "feed", label: "LC or ferrite in a feed" },
+  { value: "local", label: "Ceramic at a device" },
+] as const;
+type Purpose = (typeof PURPOSES)[number]["value"];
+
+export function PartsSheet({ review }: { review: NoiseReview }) {
+  const { view, edit, select } = usePlan();
+  const esc = view.plan.rails.find((r) => view.plan.boards.find((b) => b.id === r.board)?.kind === "esc")?.id ?? view.plan.pack.rail;
+  const fed = (view.plan.devices ?? []).filter((d) => d.feed && (d.throttle ?? []).length === 0);
+  const sender = fed.find((d) => d.kind === "sender") ?? fed.find((d) => d.kind === "camera") ?? fed[0];
+  const [purpose, setPurpose] = useState<Purpose>("bulk");
+  const [place, setPlace] = useState<Record<Purpose, string | null>>({ bulk: esc, feed: sender?.id ?? null, local: sender?.id ?? null });
+  const [legs, setLegs] = useState(10);
+  const [problem, setProblem] = useState<string | null>(null);
+  const at = place[purpose];
+  const trials = useMutation({ mutationFn: (body: { at: string; purpose: Purpose; lead_m: number }) => call(client.POST("/api/plans/{plan_id}/noise/trials", { params: { path: { plan_id: view.id } }, body })) });
+  const options = purpose === "bulk" ? view.plan.rails.map((r) => ({ value: r.id, label: elementName(view, r.id) })) : fed.map((d) => ({ value: d.id, label: d.name }));
+  const run = (edits: Edit[]) =>
+    void edit(edits).then(
+      () => {
+        setProblem(null);
+        if (at) trials.mutate({ at, purpose, lead_m: legs / 1000 });
+      },
+      (caught: unknown) => setProblem(caught instanceof ApiError ? caught.message : String(caught)),
+    );
+  return (
+    <>
+      <h2>Filters of this plan</h2>
+      {(view.plan.filters ?? []).length === 0 ? (
+        <p className="muted">None yet. Try parts below: each is solved on this plan before you choose.</p>
+      ) : (
+        <table className="trials">
+          <thead>
+            <tr>
+              <th scope="col">filter</th>
+              <th scope="col">at</th>
+              <th scope="col">ripple there</th>
+              <th scope="col">off the loudest</th>
+              <th scope="col">peak</th>
+              <th scope="col">left of it</th>
+              <th scope="col">ripple current</th>
+              <th scope="col">drop</th>
+              <th scope="col" />
+            </tr>
+          </thead>
+          <tbody>
+            {(view.plan.filters ?? []).map((filter) => {
+              const answer = review.filters.find((f) => f.filter === filter.id);
+              return (
+                <tr key={filter.id}>
+                  <th scope="row">
+                    <button type="button" className="number" onClick={() => select(filter.id)}>
+                      {filter.name}
+                    </button>
+                  </th>
+                  <td>{elementName(view, filter.at)}</td>
+                  {answer ? (
+                    <>
+                      <td>
+                        {volts(answer.with_v)} of {volts(answer.without_v)}
+                      </td>
+                      <td>
+                        {answer.loudest_db.toFixed(1).replace("-", "−")} dB, {si(answer.loudest_hz, "Hz")}
+                      </td>
+                      <td>{answer.peak_db > 0.5 ? `+${answer.peak_db.toFixed(1)} dB at ${si(answer.peak_hz, "Hz")}` : "none"}</td>
+                      <td>{[answer.left_h ? si(answer.left_h, "H") : "", answer.left_f ? si(answer.left_f, "F") : ""].filter(Boolean).join(", ") || "–"}</td>
+                      <td>{answer.ripple_a > 1e-3 ? amps(answer.ripple_a) : "–"}</td>
+                      <td>{answer.drop_v > 1e-4 ? volts(answer.drop_v) : "–"}</td>
+                    </>
+                  ) : (
+                    <td colSpan={6}>
+                      <Mark kind="note" /> claimed, not fitted: not counted
+                    </td>
+                  )}
+                  <td>
+                    <Button size="small" onClick={() => run([{ op: "remove", element: filter.id }])} aria-label={`Take out ${filter.name}`}>
+                      Take out
+                    </Button>
+                  </td>
+                </tr>
+              );
+            })}
+          </tbody>
+        </table>
+      )}
+      <h2>Try parts of the shelf</h2>
+      <div className="picture-tools">
+        <Segmented<Purpose> size="small" aria-label="kind of filter" options={[...PURPOSES]} value={purpose} onChange={setPurpose} />
+        <Select size="small" aria-label="place" value={at} options={options} onChange={(value) => setPlace({ ...place, [purpose]: value })} popupMatchSelectWidth={false} />
+        {purpose === "bulk" && (
+          <label>
+            legs <InputNumber size="small" aria-label="length of the legs in millimetres" min={0} max={200} value={legs} onChange={(value) => setLegs(value ?? 0)} suffix="mm" />
+          </label>
+        )}
+        <Button size="small" type="primary" loading={trials.isPending} disabled={!at} onClick={() => at && trials.mutate({ at, purpose, lead_m: legs / 1000 })}>
+          Try them
+        </Button>
+      </div>
+      {trials.isPending && <Progress percent={99} status="active" size="small" showInfo={false} aria-label="Solving every part on this plan" />}
+      {trials.error && <Alert type="error" title={trials.error.message} />}
+      {problem && <Alert type="error" title={problem} />}
+      {trials.data && <Trials trials={trials.data} fit={(trial) => run(trial.edits)} />}
+    </>
+  );
+}
+
+function Trials({ trials, fit }: { trials: FilterTrial[]; fit: (trial: FilterTrial) => void }) {
+  if (trials.length === 0) return <p className="muted">The shelf has no part for this place. Add one of your own there.</p>;
+  const db = (value: number) => `${value.toFixed(1).replace("-", "−")} dB`;
+  return (
+    <table className="trials">
+      <thead>
+        <tr>
+          <th scope="col">part</th>
+          <th scope="col">ripple there</th>
+          <th scope="col">off the loudest</th>
+          <th scope="col">picture, worst</th>
+          <th scope="col">peak</th>
+          <th scope="col">drop</th>
+          <th scope="col">weight</th>
+          <th scope="col">parts</th>
+          <th scope="col" />
+        </tr>
+      </thead>
+      <tbody>
+        {trials.map((trial) => (
+          <tr key={trial.title} className={trial.best ? "is-best" : trial.refused ? "is-refused" : ""}>
+            <th scope="row">
+              {trial.best ? "✓ " : trial.refused ? "■ " : ""}
+              {trial.title}
+              {trial.refused && <div className="hookup-warning">{trial.refused}</div>}
+            </th>
+            <td>
+              {volts(trial.with_v)} of {volts(trial.without_v)}
+            </td>
+            <td>{db(trial.gain_db)}</td>
+            <td>{trial.worst_picture_db === null || trial.worst_picture_db === undefined ? "–" : db(trial.worst_picture_db)}</td>
+            <td>{trial.peak_db > 0.5 ? `+${db(trial.peak_db)}` : "none"}</td>
+            <td>{trial.drop_v > 1e-4 ? volts(trial.drop_v) : "–"}</td>
+            <td>{trial.weight_g.toFixed(1)} g</td>
+            <td>{trial.parts}</td>
+            <td>
+              <Button size="small" disabled={Boolean(trial.refused)} onClick={() => fit(trial)} aria-label={`Fit ${trial.title}`}>
+                Fit
+              </Button>
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}

@@ -1,0 +1,1 @@
+export { NoiseView } from "./NoiseView";

@@ -1,0 +1,32 @@
+/** Ticket of a filter: its values, and whether it is really fitted. */
+import { elementName } from "@/shared/plan/look";
+import type { Filter } from "@/shared/api/types";
+import { usePlan } from "@/shared/plan/usePlan";
+import { AllFields } from "./AllFields";
+import { Choice } from "./Choice";
+import { Upkeep } from "./Upkeep";
+
+export function FilterTicket({ filter }: { filter: Filter }) {
+  const { view } = usePlan();
+  return (
+    <>
+      <h2>{filter.name}</h2>
+      <p className="muted">
+        {filter.kind === "lc" ? "LC section" : filter.kind} at {elementName(view, filter.at)}
+      </p>
+      <div className="fields">
+        <Choice
+          label="fitted"
+          value={filter.fitted === false ? "no" : "yes"}
+          options={[
+            { value: "yes", label: "yes" },
+            { value: "no", label: "claimed only" },
+          ]}
+          edits={(value) => [{ op: "set", element: filter.id, field: "fitted", value: value === "yes" }]}
+        />
+      </div>
+      <AllFields element={filter.id} what="filter" value={filter} without={["name", "fitted", "at", "kind"]} />
+      <Upkeep element={filter.id} />
+    </>
+  );
+}

@@ -1,0 +1,89 @@
+/** Ways to do one thing side by side, each with its numbers on this build, to try and apply. */
+import { Button } from "antd";
+import { useState } from "react";
+import { ApiError } from "@/shared/api/client";
+import type { Change, SchoolTable } from "@/shared/api/types";
+import { usePlan } from "./usePlan";
+import "./schools.css";
+
+export function SchoolTableView({ table }: { table: SchoolTable }) {
+  const { edit, preview } = usePlan();
+  const [tried, setTried] = useState<{ key: string; changes: Change[] } | null>(null);
+  const [problem, setProblem] = useState<string | null>(null);
+  const labels = [...new Set(table.schools.flatMap((s) => s.cells.map((c) => c.label)))];
+  const attempt = (work: Promise<unknown>) =>
+    void work.then(
+      () => setProblem(null),
+      (caught: unknown) => setProblem(caught instanceof ApiError ? caught.message : String(caught)),
+    );
+  return (
+    <section aria-label={table.question}>
+      <h2>{table.question}</h2>
+      <table className="school">
+        <thead>
+          <tr>
+            <th />
+            {table.schools.map((s) => (
+              <th key={s.key} scope="col" className={s.default ? "is-default" : ""}>
+                {s.title}
+                {s.default ? <span className="school-default"> default</span> : null}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {labels.map((label) => (
+            <tr key={label}>
+              <th scope="row">{label}</th>
+              {table.schools.map((s) => {
+                const cell = s.cells.find((c) => c.label === label);
+                return (
+                  <td key={s.key} className={cell?.bad ? "is-bad" : ""}>
+                    {cell ? `${cell.bad ? "▲ " : ""}${cell.text.replace("-", "−")}` : "–"}
+                  </td>
+                );
+              })}
+            </tr>
+          ))}
+          <tr>
+            <th scope="row" />
+            {table.schools.map((s) => (
+              <td key={s.key}>
+                {s.refused ? (
+                  <span className="muted">{s.refused}</span>
+                ) : s.edits.length > 0 ? (
+                  <>
+                    <Button size="small" aria-label={`${tried?.key === s.key ? "Close" : "Try"}: ${s.title}`} onClick={() => (tried?.key === s.key ? setTried(null) : attempt(preview(s.edits).then((after) => setTried({ key: s.key, changes: after.changes }))))}>
+                      {tried?.key === s.key ? "Close" : "Try"}
+                    </Button>{" "}
+                    <Button size="small" aria-label={`Apply: ${s.title}`} type={tried?.key === s.key ? "primary" : "default"} onClick={() => attempt(edit(s.edits).then(() => setTried(null)))}>
+                      Apply
+                    </Button>
+                  </>
+                ) : (
+                  <span className="muted">as it is</span>
+                )}
+              </td>
+            ))}
+          </tr>
+        </tbody>
+      </table>
+      {problem && (
+        <p role="alert" className="quantity-problem">
+          {problem}
+        </p>
+      )}
+      {tried && (
+        <ul className="school-changes">
+          {tried.changes.length === 0 && <li>Nothing that is checked moves.</li>}
+          {tried.changes.map((change, index) => (
+            <li key={index} className={`change-${change.direction}`}>
+              <span className="change-sign">{change.direction}</span> {change.text}
+            </li>
+          ))}
+        </ul>
+      )}
+      <p className="muted">{table.why}</p>
+    </section>
+  );
+}
