@@ -37,9 +37,11 @@ function start(part: Part | null): Form {
   };
 }
 
-/** A draw as typed, read by the core's parser. */
-function readDraw(text: string, provenance: Part["provenance"]) {
-  return call(client.POST("/api/shelf/draw", { body: { text, provenance: provenance ?? "sheet" } }));
+/** A draw as typed, read by the core's parser; its complaint names the state. */
+function readDraw(state: string, text: string, provenance: Part["provenance"]) {
+  return call(client.POST("/api/shelf/draw", { body: { text, provenance: provenance ?? "sheet" } })).catch((caught: unknown) => {
+    throw new Error(`${state} draw: ${caught instanceof ApiError ? caught.message : String(caught)}`);
+  });
 }
 
 export function PartEditor({ part, own, close }: Props) {
@@ -66,7 +68,7 @@ export function PartEditor({ part, own, close }: Props) {
       void queries.invalidateQueries({ queryKey: ["shelf"] });
       return true;
     } catch (caught) {
-      setProblem(caught instanceof ApiError ? [caught.body.where, caught.body.what, caught.body.remedy].filter(Boolean).join(": ") : String((caught as Error).message));
+      setProblem(caught instanceof ApiError ? [caught.body.where ? `${caught.body.where}:` : "", caught.body.what, caught.body.remedy].filter(Boolean).join(" ") : String((caught as Error).message));
       return false;
     }
   };
@@ -83,7 +85,7 @@ export function PartEditor({ part, own, close }: Props) {
       return { ...part, ...common, ...(bec ? { bec } : {}) };
     }
     const base = part?.device ?? { id: key, law: "current" as const };
-    const [idle, typical, peak] = await Promise.all([form.idle, form.typical, form.peak].map((text) => readDraw(text, common.provenance)));
+    const [idle, typical, peak] = await Promise.all((["idle", "typical", "peak"] as const).map((state) => readDraw(state, form[state], common.provenance)));
     if (!idle || !typical || !peak) throw new Error("A device needs its three draws.");
     const draws = { idle, typical, peak };
     return {
