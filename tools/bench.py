@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import gc
 import json
+import math
 import shutil
 import statistics
 import subprocess
@@ -17,11 +18,15 @@ from pathlib import Path
 
 from tools.server import Serving
 from yardmeter import demo
-from yardmeter.core.answers.conditions import solve_conditions
+from yardmeter.core.answers.conditions import Solved, solve_conditions
+from yardmeter.core.answers.filtering import SWEEP, sweep
+from yardmeter.core.answers.noise import operating_point
 from yardmeter.core.answers.spread import spread
+from yardmeter.core.formats.ac_netlist import write_ac_netlist
 from yardmeter.core.formats.netlist import write_netlist
 from yardmeter.core.plan import Plan
 from yardmeter.core.review import analyse
+from yardmeter.core.review.noise_review import review_noise
 
 ROUNDS = 15
 
@@ -69,7 +74,7 @@ def large_plan(plan: Plan, devices: int) -> Plan:
     more = []
     for index in range(devices - len(plan.devices)):
         returns = tuple(r.model_copy(update={"id": f"{r.id}-{index}"}) for r in one.returns)
-        more.append(one.model_copy(update={"id": f"gnss-{index}", "returns": returns}))
+        more.append(one.model_copy(update={"id": f"gnss-{index}", "returns": returns, "pins": ()}))
     return Plan.model_validate(plan.model_copy(update={"devices": (*plan.devices, *more)}).model_dump())
 
 
@@ -96,6 +101,60 @@ def over_http(address: str) -> None:
             taken.append(time.perf_counter() - start)
         line(f"Edit to answer over HTTP, {name}, p95", p95(taken), 0.1)
         line(f"Preview over HTTP, {name}, p95", p95(previews), 0.1)
+
+
+def noise_of_marshlight(plan: Plan, folder: Path) -> None:
+    """The small-signal answers, and ngspice's time for the same sweep of the same networks."""
+    solved = solve_conditions(plan)
+    device = "sender"
+
+    def all_sweeps() -> None:
+        for condition in plan.conditions:
+            sweep(solved, condition, device)
+
+    taken = statistics.median(timed(all_sweeps, 5))
+    spice = in_ngspice_ac(solved, folder)
+    # A sweep solves two networks, with the filters and without; the simulator is given one.
+    ratio = (
+        f"   ngspice {spice * 1e3:.0f} ms for one of its two networks, ratio {2 * spice / taken:.1f}" if spice else ""
+    )
+    line(f"Sweep of {SWEEP[2]:.0f} frequencies, all conditions, {plan.name}", taken, 0.5, ratio)
+    line(f"Noise at every pin and picture, {plan.name}, p95", p95(timed(lambda: review_noise(solved))), 0.5)
+
+
+def in_ngspice_ac(solved: Solved, folder: Path) -> float | None:
+    program = shutil.which("ngspice")
+    if program is None:
+        return None
+    files = []
+    for condition in solved.plan.conditions:
+        text = write_ac_netlist(operating_point(solved, condition), "pin:motors", "gnd:motors", [])
+        head, _, _ = text.partition(".control")
+        start, stop, count = SWEEP
+        per_decade = round(count / math.log10(stop / start))
+        files.append(folder / f"ac-{condition.id}.cir")
+        files[-1].write_text(f"{head}.control\nac dec {per_decade} {start:g} {stop:g}\n.endc\n.end\n")
+
+    def run() -> None:
+        for file in files:
+            subprocess.run([program, "-b", str(file)], capture_output=True, check=False)
+
+    return statistics.median(timed(run, 3))
+
+
+def noise_over_http(address: str) -> None:
+    """A filter changed, and the noise asked for again: what a part choice on the Noise view waits for."""
+    view = request(address, "/api/plans/2")
+    taken = []
+    for index in range(15):
+        edit = {"op": "set", "element": "esc-capacitor", "field": "esr_ohm", "value": 0.018 + index / 1e4}
+        start = time.perf_counter()
+        view = request(address, "/api/plans/2/edits", {"revision": view["revision"], "edits": [edit]})
+        request(address, "/api/plans/2/noise")
+        taken.append(time.perf_counter() - start)
+    line("A part changed and its noise, over HTTP, second wiring, p95", p95(taken), 0.15)
+    again = timed(lambda: request_text(address, "/api/plans/2/noise"), 10)
+    line("The same noise asked for again, over HTTP, p95", p95(again), 0.1)
 
 
 def shelf_and_compare(address: str) -> None:
@@ -140,6 +199,9 @@ def first_page(address: str) -> None:
 
 
 def main() -> int:
+    loop = timed(lambda: sum(k * k for k in range(200_000)), 40)
+    note = f"   median {statistics.median(loop) * 1e3:.0f} ms, p95 {p95(loop) * 1e3:.0f} ms: how steady this machine is now"
+    line("A plain loop of 200,000 multiplications, fastest", min(loop), note=note)
     gc.collect()
     gc.freeze()  # as the server does once it is loaded
     faulty, cured = demo.plan("marshlight-as-soldered"), demo.plan("marshlight-second-wiring")
@@ -150,6 +212,7 @@ def main() -> int:
             spice = in_ngspice(plan, folder)
             ratio = f"   ngspice {spice * 1e3:.0f} ms, ratio {spice / solved:.0f}" if spice else ""
             line(f"All conditions of Marshlight, {plan.name}", solved, 0.03, ratio)
+            noise_of_marshlight(plan, folder)
         line("Whole analysis of Marshlight, as soldered, p95", p95(timed(lambda: analyse(faulty))), 0.1)
         big = large_plan(cured, 200)
         line("Whole analysis of 200 devices", statistics.median(timed(lambda: analyse(big), 3)), 1.0)
@@ -163,6 +226,7 @@ def main() -> int:
         line("2,000 tolerance samples × 6 conditions, as soldered", run, 5.0, ratio)
         with Serving(folder / "bench.sqlite3") as address:
             over_http(address)
+            noise_over_http(address)
             shelf_and_compare(address)
             first_page(address)
     return 0

@@ -9,7 +9,7 @@ import numpy as np
 
 from yardmeter.core.answers.conditions import Solved
 from yardmeter.core.answers.model import Answer
-from yardmeter.core.answers.noise import Moment, moment, operating_point, solve_lines
+from yardmeter.core.answers.noise import Moment, operating_point, solve_lines
 from yardmeter.core.network.ac import AcNetwork, build_ac, filter_nodes, shunt
 from yardmeter.core.physics.capacitors import corner_hz, left_f
 from yardmeter.core.physics.filters import inductor_left_h, input_ohm
@@ -212,7 +212,7 @@ def _across(network: AcNetwork, hertz: Floats, injected: Complex, a: int, b: int
 def sweep(solved: Solved, condition: Condition, device_id: str) -> Sweep:
     """From the motors to a device's pins over frequency, as planned and with every filter taken out."""
     hertz = log_sweep(*SWEEP)
-    planned = moment(solved, condition).network
+    planned = build_ac(operating_point(solved, condition))
     a, b = planned.node[f"pin:{device_id}"], planned.node[f"gnd:{device_id}"]
     injected = _motor_injection(solved.plan, planned)
     return Sweep(
