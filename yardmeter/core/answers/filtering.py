@@ -19,7 +19,7 @@ from yardmeter.core.solver.circuit import Floats
 
 SWEEP = (100.0, 2e6, 200)
 """Frequencies of a sweep: from, to [Hz], how many."""
-PEAK_SWEEP = (100.0, 2e6, 90)
+PEAK_SWEEP, PEAK_FINE = (100.0, 2e6, 40), 14
 SILENT_V = 1e-6
 
 
@@ -180,14 +180,22 @@ def _ripple_a(one: Filter, at: Moment, a: int, b: int) -> float:
 
 
 def _peak(plan: Plan, at: Moment, taken_out: Moment, a: int, b: int) -> tuple[float, float]:
-    """Where over frequency the filter adds most [dB, Hz]."""
-    hertz = log_sweep(*PEAK_SWEEP)
+    """Where over frequency the filter adds most [dB, Hz]: looked for coarsely, then once more around what was found."""
     injected = _motor_injection(plan, at.network)
-    after = _across(at.network, hertz, injected, a, b)
-    before = _across(taken_out.network, hertz, injected, a, b)
-    ratio = 20 * np.log10(np.maximum(after, 1e-12) / np.maximum(before, 1e-12))
-    k = int(np.argmax(ratio))
-    return float(ratio[k]), float(hertz[k])
+
+    def ratio_db(hertz: Floats) -> Floats:
+        after = _across(at.network, hertz, injected, a, b)
+        before = _across(taken_out.network, hertz, injected, a, b)
+        found: Floats = 20 * np.log10(np.maximum(after, 1e-12) / np.maximum(before, 1e-12))
+        return found
+
+    coarse = log_sweep(*PEAK_SWEEP)
+    first = ratio_db(coarse)
+    k = int(np.argmax(first))
+    fine = log_sweep(float(coarse[max(k - 1, 0)]), float(coarse[min(k + 1, coarse.size - 1)]), PEAK_FINE)
+    second = ratio_db(fine)
+    m = int(np.argmax(second))
+    return float(max(second[m], first[k])), float(fine[m])
 
 
 def _motor_injection(plan: Plan, network: AcNetwork) -> Complex:

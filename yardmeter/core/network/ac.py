@@ -69,6 +69,31 @@ class Point:
 
 
 @dataclass(frozen=True)
+class Series:
+    """Admittance of R, L and C one behind the other; the capacitor by its elastance 1/C, none at 0."""
+
+    ohm: float
+    henry: float
+    elastance: float = 0.0
+
+    def __call__(self, s: Complex) -> Complex:
+        return 1 / (self.ohm + s * self.henry + self.elastance / s)
+
+
+def _table(laws: list[Law], s: Complex) -> Complex:
+    """Every law at every s (f, laws). Plain series branches, nearly all of them, are worked out together."""
+    found = np.empty((len(laws), s.size), complex)
+    plain = [k for k, law in enumerate(laws) if isinstance(law, Series)]
+    values = np.array([(law.ohm, law.henry, law.elastance) for law in laws if isinstance(law, Series)]).reshape(-1, 3)
+    ohm, henry, elastance = values.T[:, :, None]
+    found[plain] = 1 / (ohm + s * henry + elastance / s)
+    for k, law in enumerate(laws):
+        if not isinstance(law, Series):
+            found[k] = law(s)
+    return found.T
+
+
+@dataclass(frozen=True)
 class AcNetwork:
     node: dict[str, int]
     branches: tuple[Branch, ...]
@@ -78,9 +103,6 @@ class AcNetwork:
         """The network at these frequencies (f,) [Hz]."""
         s = 2j * math.pi * hertz
 
-        def table(laws: list[Law]) -> Complex:
-            return np.array([law(s) for law in laws]).reshape(len(laws), hertz.size).T
-
         def ints(values: list[int]) -> np.ndarray:
             return np.array(values, np.int64)
 
@@ -88,12 +110,12 @@ class AcNetwork:
             len(self.node),
             ints([b.a for b in self.branches]),
             ints([b.b for b in self.branches]),
-            table([b.siemens for b in self.branches]),
+            _table([b.siemens for b in self.branches], s),
             ints([c.p for c in self.controlled]),
             ints([c.n for c in self.controlled]),
             ints([c.c for c in self.controlled]),
             ints([c.d for c in self.controlled]),
-            table([c.gain for c in self.controlled]),
+            _table([c.gain for c in self.controlled], s),
         )
 
 
@@ -119,12 +141,14 @@ def _constant(value: complex) -> Law:
 
 def series_rl(ohm: float, henry: float, *more: Law) -> Law:
     """Admittance of a resistance and inductance in series, with further impedances in series."""
+    if not more:
+        return Series(ohm, henry)
     return lambda s: 1 / (ohm + s * henry + sum((law(s) for law in more), np.zeros(s.shape)))
 
 
 def capacitor(farad: float, esr_ohm: float, esl_h: float) -> Law:
     """Admittance of a real capacitor."""
-    return lambda s: 1 / (esr_ohm + s * esl_h + 1 / (s * farad))
+    return Series(esr_ohm, esl_h, 1 / farad)
 
 
 def inductor_ohm(one: Filter, amps: float) -> Law:

@@ -49,24 +49,22 @@ def solve_ac(circuit: AcCircuit, injected: Complex) -> Complex:
 def admittance_matrix(circuit: AcCircuit) -> Complex:
     """The node admittance matrices (frequencies, nodes, nodes)."""
     size = circuit.nodes
-    rows, columns, signs = [], [], []
-    first = np.arange(circuit.a.size)
-    for i, j, sign in ((circuit.a, circuit.a, 1), (circuit.b, circuit.b, 1), (circuit.a, circuit.b, -1), (circuit.b, circuit.a, -1)):  # fmt: skip
-        rows.append(np.where((i < 0) | (j < 0), -1, i * size + j))
-        columns.append(first)
-        signs.append(np.full(i.size, sign, float))
-    then = circuit.a.size + np.arange(circuit.p.size)
-    for i, j, sign in ((circuit.p, circuit.c, 1), (circuit.p, circuit.d, -1), (circuit.n, circuit.c, -1), (circuit.n, circuit.d, 1)):  # fmt: skip
-        rows.append(np.where((i < 0) | (j < 0), -1, i * size + j))
-        columns.append(then)
-        signs.append(np.full(i.size, sign, float))
-    row, column, value = (np.concatenate(one) for one in (rows, columns, signs))
-    keep = row >= 0
-    scatter = csr_matrix((value[keep], (row[keep], column[keep])), shape=(size * size, circuit.a.size + circuit.p.size))
+    first, then = np.arange(circuit.a.size), circuit.a.size + np.arange(circuit.p.size)
+    a, b, p, n, c, d = circuit.a, circuit.b, circuit.p, circuit.n, circuit.c, circuit.d
+    stamps = [(a, a, first, 1), (b, b, first, 1), (a, b, first, -1), (b, a, first, -1)]
+    stamps += [(p, c, then, 1), (p, d, then, -1), (n, c, then, -1), (n, d, then, 1)]
+    place = np.concatenate([np.where((i < 0) | (j < 0), -1, i * size + j) for i, j, _, _ in stamps])
+    column = np.concatenate([k for _, _, k, _ in stamps])
+    sign = np.concatenate([np.full(k.size, one, float) for _, _, k, one in stamps])
+    keep = place >= 0
+    # Few of the places are ever filled; only those are worked out.
+    filled, slot = np.unique(place[keep], return_inverse=True)
+    scatter = csr_matrix((sign[keep], (slot, column[keep])), shape=(filled.size, a.size + p.size))
     entries = np.concatenate([circuit.siemens, circuit.gain], axis=1)
-    matrix: Complex = np.ascontiguousarray((scatter @ entries.T).T).reshape(-1, size, size)
-    matrix[:, np.arange(size), np.arange(size)] += LEAK_SIEMENS
-    return matrix
+    matrix: Complex = np.zeros((entries.shape[0], size * size), complex)
+    matrix[:, filled] = (scatter @ entries.T).T
+    matrix[:, np.arange(size) * (size + 1)] += LEAK_SIEMENS
+    return matrix.reshape(-1, size, size)
 
 
 def log_sweep(start_hz: float, stop_hz: float, count: int) -> Floats:
