@@ -19,7 +19,7 @@ from yardmeter.core.solver.circuit import Floats
 
 SWEEP = (100.0, 2e6, 200)
 """Frequencies of a sweep: from, to [Hz], how many."""
-PEAK_SWEEP, PEAK_FINE = (100.0, 2e6, 40), 14
+PEAK_SWEEP, PEAK_FINE = (100.0, 2e6, 36), 12
 SILENT_V = 1e-6
 
 
@@ -70,7 +70,9 @@ def bare_moments(solved: Solved, moments: list[Moment]) -> list[Moment]:
 
 def filter_answers(solved: Solved, moments: list[Moment], bare: list[Moment]) -> tuple[FilterAnswer, ...]:
     """Every filter that is fitted; `bare` are the moments without any."""
-    return tuple(_answer(solved, one, moments, bare) for one in solved.plan.filters if one.fitted)
+    fitted = [one for one in solved.plan.filters if one.fitted]
+    swept: dict[str, Complex] = {}
+    return tuple(_answer(solved, one, moments, bare, swept, alone=len(fitted) == 1) for one in fitted)
 
 
 def without(plan: Plan, *names: str) -> Plan:
@@ -97,16 +99,22 @@ def _rss(sizes: list[float]) -> float:
     return math.sqrt(sum(v**2 for v in sizes))
 
 
-def _answer(solved: Solved, one: Filter, moments: list[Moment], bare: list[Moment]) -> FilterAnswer:
+def _answer(
+    solved: Solved, one: Filter, moments: list[Moment], bare: list[Moment], swept: dict[str, Complex], *, alone: bool
+) -> FilterAnswer:
+    """One filter; `swept` keeps the coarse sweep of each condition as planned, `alone` says that `bare` lacks it only."""
     plan = solved.plan
     a, b = filter_nodes(plan, moments[0].network.node, one)
     worst = max(range(len(moments)), key=lambda k: _rss(_sizes(bare[k], a, b)))
     at = moments[worst]
-    alone = bare_network(solved, at.condition, one.id)
-    taken_out = replace(at, network=alone, volts=solve_lines(alone, at.lines))
+    if alone:
+        taken_out = bare[worst]
+    else:
+        network = bare_network(solved, at.condition, one.id)
+        taken_out = replace(at, network=network, volts=solve_lines(network, at.lines))
     before, after = _sizes(taken_out, a, b), _sizes(at, a, b)
     loudest = max(range(len(before)), key=lambda k: before[k], default=None)
-    peak_db, peak_hz = _peak(solved.plan, at, taken_out, a, b)
+    peak_db, peak_hz = _peak(solved.plan, at, taken_out, a, b, swept)
     bias = max((abs(m.view.op.volts[m.view.row, a] - m.view.op.volts[m.view.row, b]) for m in moments), default=0.0)
     feed = max((abs(_feed_a(solved, one, m)) for m in moments), default=0.0)
     farad = left_f(one.farad, one.dielectric, float(bias), one.rated_v) * one.count if one.farad else None
@@ -179,23 +187,34 @@ def _ripple_a(one: Filter, at: Moment, a: int, b: int) -> float:
     return float(np.sqrt(np.sum(amps**2))) / one.count
 
 
-def _peak(plan: Plan, at: Moment, taken_out: Moment, a: int, b: int) -> tuple[float, float]:
+def _peak(plan: Plan, at: Moment, taken_out: Moment, a: int, b: int, swept: dict[str, Complex]) -> tuple[float, float]:
     """Where over frequency the filter adds most [dB, Hz]: looked for coarsely, then once more around what was found."""
     injected = _motor_injection(plan, at.network)
-
-    def ratio_db(hertz: Floats) -> Floats:
-        after = _across(at.network, hertz, injected, a, b)
-        before = _across(taken_out.network, hertz, injected, a, b)
-        found: Floats = 20 * np.log10(np.maximum(after, 1e-12) / np.maximum(before, 1e-12))
-        return found
-
     coarse = log_sweep(*PEAK_SWEEP)
-    first = ratio_db(coarse)
+    if at.condition.id not in swept:
+        swept[at.condition.id] = _driven(at.network, coarse, injected)
+    first = _gain_db(swept[at.condition.id], _driven(taken_out.network, coarse, injected), a, b)
     k = int(np.argmax(first))
     fine = log_sweep(float(coarse[max(k - 1, 0)]), float(coarse[min(k + 1, coarse.size - 1)]), PEAK_FINE)
-    second = ratio_db(fine)
+    second = _gain_db(_driven(at.network, fine, injected), _driven(taken_out.network, fine, injected), a, b)
     m = int(np.argmax(second))
     return float(max(second[m], first[k])), float(fine[m])
+
+
+def _gain_db(after: Complex, before: Complex, a: int, b: int) -> Floats:
+    """By how much more there is between two nodes after than before [dB] (frequencies,)."""
+    ratio = np.maximum(np.abs(after[:, a] - after[:, b]), 1e-12) / np.maximum(
+        np.abs(before[:, a] - before[:, b]), 1e-12
+    )
+    found: Floats = 20 * np.log10(ratio)
+    return found
+
+
+def _driven(network: AcNetwork, hertz: Floats, injected: Complex) -> Complex:
+    """Node voltages (frequencies, nodes + 1), the reference last."""
+    found = solve_ac(network.circuit(hertz), injected)[:, :, 0]
+    volts: Complex = np.concatenate([found, np.zeros((found.shape[0], 1))], axis=1)
+    return volts
 
 
 def _motor_injection(plan: Plan, network: AcNetwork) -> Complex:
@@ -211,10 +230,8 @@ def _motor_injection(plan: Plan, network: AcNetwork) -> Complex:
     return driven
 
 
-def _across(network: AcNetwork, hertz: Floats, injected: Complex, a: int, b: int) -> Floats:
-    found = solve_ac(network.circuit(hertz), injected)[:, :, 0]
-    size: Floats = np.abs((found[:, a] if a >= 0 else 0) - (found[:, b] if b >= 0 else 0))
-    return size
+def _between(volts: Complex, a: int, b: int) -> tuple[float, ...]:
+    return tuple(np.abs(volts[:, a] - volts[:, b]).tolist())
 
 
 def sweep(solved: Solved, condition: Condition, device_id: str) -> Sweep:
@@ -227,6 +244,6 @@ def sweep(solved: Solved, condition: Condition, device_id: str) -> Sweep:
         device=device_id,
         condition=condition.id,
         hertz=tuple(hertz.tolist()),
-        with_ohm=tuple(_across(planned, hertz, injected, a, b).tolist()),
-        without_ohm=tuple(_across(bare_network(solved, condition), hertz, injected, a, b).tolist()),
+        with_ohm=_between(_driven(planned, hertz, injected), a, b),
+        without_ohm=_between(_driven(bare_network(solved, condition), hertz, injected), a, b),
     )

@@ -93,11 +93,15 @@ class Moment:
 
 def noise_of(plan: Plan, moments: list[Moment]) -> Noise:
     """The noise of a plan from its solved moments, one per condition."""
-    swept = throttle_sweep(plan, moments)
     return Noise(
-        pins=tuple(_pin(device, moments) for device in plan.devices if device.feed),
-        videos=tuple(_video(plan, s, moments, swept) for s in plan.signals if s.kind == "video"),
+        pins=tuple(_pin(device, moments) for device in plan.devices if device.feed), videos=videos_of(plan, moments)
     )
+
+
+def videos_of(plan: Plan, moments: list[Moment]) -> tuple[VideoNoise, ...]:
+    """The pictures alone."""
+    swept = throttle_sweep(plan, moments)
+    return tuple(_video(plan, s, moments, swept) for s in plan.signals if s.kind == "video")
 
 
 def operating_point(solved: Solved, condition: Condition) -> Point:
@@ -132,20 +136,28 @@ def moment(solved: Solved, condition: Condition, throttle_frac: float | None = N
 
 
 def solve_lines(network: AcNetwork, lines: list[Line]) -> Complex:
-    """Node voltages of each line [V peak] (lines, nodes + 1); the last column is the reference."""
+    """Node voltages of each line [V peak] (lines, nodes + 1); the last column is the reference.
+
+    Lines of one frequency between the same nodes differ by their size alone and are solved once.
+    """
     if not lines:
         return np.zeros((0, len(network.node) + 1), complex)
-    driven = np.zeros((len(lines), len(network.node), 1), complex)
-    for k, line in enumerate(lines):
-        size = 1.0 if line.in_volts else line.peak
-        driven[k, network.node[line.p], 0] -= size
-        driven[k, network.node[line.n], 0] += size
-    found = solve_ac(network.circuit(np.array([line.hz for line in lines])), driven)[:, :, 0]
+    keys = list(dict.fromkeys((line.hz, line.p, line.n) for line in lines))
+    driven = np.zeros((len(keys), len(network.node), 1), complex)
+    for k, (_, p, n) in enumerate(keys):
+        driven[k, network.node[p], 0] -= 1
+        driven[k, network.node[n], 0] += 1
+    unit = solve_ac(network.circuit(np.array([hz for hz, _, _ in keys])), driven)[:, :, 0]
+    at = {key: k for k, key in enumerate(keys)}
+    which = np.array([at[line.hz, line.p, line.n] for line in lines])
+    found: Complex = np.zeros((len(lines), len(network.node) + 1), complex)
+    found[:, :-1] = unit[which]
+    sizes = np.array([line.peak for line in lines])
     for k, line in enumerate(lines):
         if line.in_volts:  # as large as was measured, or stated, at its own pins
-            across = abs(found[k, network.node[line.p]] - found[k, network.node[line.n]])
-            found[k] *= line.peak / max(across, 1e-12)
-    return np.concatenate([found, np.zeros((len(lines), 1))], axis=1)
+            sizes[k] /= max(abs(found[k, network.node[line.p]] - found[k, network.node[line.n]]), 1e-12)
+    found *= sizes[:, None]
+    return found
 
 
 def across_pp_v(at: Moment, p: str, n: str) -> list[float]:

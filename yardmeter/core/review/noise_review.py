@@ -8,7 +8,7 @@ from typing import Any
 from yardmeter.core.answers.conditions import Solved
 from yardmeter.core.answers.filtering import FilterAnswer, bare_moments, filter_answers
 from yardmeter.core.answers.model import Answer
-from yardmeter.core.answers.noise import PinNoise, VideoNoise, moment, noise_of
+from yardmeter.core.answers.noise import PinNoise, VideoNoise, moment, noise_of, videos_of
 from yardmeter.core.checks.finding import Finding
 from yardmeter.core.checks.noise import VISIBLE_DB
 from yardmeter.core.checks.noise_case import NoiseCase, run_noise_rules
@@ -38,7 +38,7 @@ def review_noise(solved: Solved) -> NoiseReview:
     return NoiseReview(
         pins=case.noise.pins,
         videos=case.noise.videos,
-        bare_videos=noise_of(case.plan, case.bare).videos if case.bare is not case.moments else case.noise.videos,
+        bare_videos=videos_of(case.plan, case.bare) if case.bare is not case.moments else case.noise.videos,
         filters=case.filters,
         findings=run_noise_rules(case),
     )
