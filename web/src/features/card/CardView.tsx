@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
 import { call, client } from "@/shared/api/client";
 import { HookupTable } from "@/shared/plan/HookupTable";
+import { useNoise } from "@/shared/plan/useNoise";
 import { usePlan } from "@/shared/plan/usePlan";
 import { amps, railTitle, volts } from "@/shared/ui/format";
 import { glyph, word } from "@/shared/ui/marks";
@@ -21,7 +22,9 @@ const CAUTIONS = [
 export function CardView() {
   const { view } = usePlan();
   const { plan } = view;
-  const { budget, findings } = view.analysis;
+  const { budget } = view.analysis;
+  const noise = useNoise(view);
+  const findings = [...view.analysis.findings, ...(noise.data?.findings ?? [])];
   const list = useQuery({
     queryKey: ["hookup", view.id, view.revision],
     queryFn: () => call(client.GET("/api/plans/{plan_id}/hookup", { params: { path: { plan_id: view.id } } })),

@@ -130,7 +130,7 @@ export function GroundMap({ width, height, condition }: Props) {
         if (!from || !to || drag.now?.wire === segment.id) return null;
         const grip = head(to);
         const offset = drag.gripOffset(segment.id);
-        return <circle key={segment.id} className="grip" cx={grip.x + offset} cy={to.labelY + (to.id === "pack" ? 5 : BOX_H / 2)} r={4.5} onPointerDown={(event) => drag.grab(segment.id, event.nativeEvent)} />;
+        return <circle key={segment.id} className="grip" cx={grip.x + offset} cy={to.labelY + (to.id === "pack" ? 6 : BOX_H / 2 + 2)} r={4.5} onPointerDown={(event) => drag.grab(segment.id, event.nativeEvent)} />;
       })}
       {drag.now && (
         <g className="drag-words">
@@ -154,7 +154,7 @@ interface PlatformProps {
 
 function Platform({ p, mark, target, selected, open, step }: PlatformProps) {
   const { showWorking, condition } = usePlan();
-  const room = mark && mark !== "ok" ? 16 : 19;
+  const room = mark && mark !== "ok" ? 18 : 20;
   const name = p.name.length > room ? `${p.name.slice(0, room - 1)}…` : p.name;
   const label = `${p.name}, ground ${p.id === "pack" ? "reference" : volts(p.volts)}${step > 5e-4 ? `, ${volts(step)} more at an edge` : ""}`;
   const bad = mark === "danger" || mark === "fault" || mark === "caution" ? `platform-${mark}` : "";

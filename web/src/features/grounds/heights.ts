@@ -27,13 +27,13 @@ export interface Scale {
   ticks: number[];
 }
 
-export const BOX_W = 124;
+export const BOX_W = 134;
 export const BOX_H = 34;
 const BOX_GAP = 3;
 /** What a lane to the right, or to the left of its own, costs a label, in pixels it may shift instead. */
 const AWAY = 5;
 const BACKWARD = 40;
-const LANE_GAP = 14;
+const LANE_GAP = 10;
 const LEFT = 64;
 const TOP = 26;
 const PACK_ROOM = 46;

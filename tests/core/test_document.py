@@ -1,0 +1,93 @@
+"""What a plan document refuses, each with the words that say what and where."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+from tests.core.test_grounds import CONTROLLER, fed, link, pin
+from tests.plans import device, plan, rail, regulator
+from yardmeter.core.edits import apply_edits
+from yardmeter.core.errors import EditError, PlanError
+from yardmeter.core.plan.operations import Add, Duplicate, Remove, SetQuantity, SetValue
+
+LAMP = device("lamp", "pack-rail", 0.1, nominal_v=14, min_v=6, max_v=20)
+SECTION = {"id": "lc", "name": "LC", "kind": "lc", "at": "lamp", "henry": 1e-5, "farad": 1e-4}
+REFUSED: dict[str, tuple[dict[str, Any], str]] = {
+    "an end that is nothing": ({"devices": [LAMP], "signals": [link("serial", "lamp", "nowhere")]}, "no pin, no board and no device"),
+    "a ground that is no return": ({"devices": [LAMP], "signals": [link("serial", "lamp", "main", ground="rope")]}, "which is no return"),
+    "a feed on a pin of another": ({"devices": [{**LAMP, "feed": {"rail": "pack-rail", "pin": "x"}}]}, "no pin of it"),
+    "a return from a pin of another": ({"devices": [{**LAMP, "returns": [{"id": "g", "to": "main", "pin": "x"}]}]}, "no pin of"),
+    "a pin and a return of one id": ({"devices": [{**LAMP, "pins": [pin("lamp-gnd", "rx")]}]}, "used 2 times"),
+    "a filter at nothing": ({"devices": [LAMP], "filters": [{**SECTION, "at": "moon"}]}, "no device and no regulator"),
+    "a section at a rail": ({"devices": [LAMP], "filters": [{**SECTION, "at": "pack-rail"}]}, "no device and no regulator"),
+    "a section without its coil": ({"devices": [LAMP], "filters": [{**SECTION, "henry": 0}]}, "needs its henries and its farads"),
+    "a capacitor without farads": ({"devices": [LAMP], "filters": [{**SECTION, "kind": "capacitor", "farad": 0}]}, "needs its farads"),
+    "a ferrite without ohms": ({"devices": [LAMP], "filters": [{**SECTION, "kind": "ferrite"}]}, "ohms at 100 MHz"),
+    "noise of nothing": ({"devices": [LAMP], "noises": [{"id": "n", "name": "n", "element": "main", "kind": "pwm", "hz": 1, "amplitude_pp": 1}]}, "no device and no regulator"),
+    "a section where no wire is": (
+        {"rails": [rail("five", 5)], "supplies": [regulator("b", "buck", "pack-rail", "five", 5.0)], "filters": [{**SECTION, "at": "b"}]},
+        "has no feed wire",
+    ),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("case", REFUSED)
+def test_refused_with_words(case: str) -> None:
+    parts, words = REFUSED[case]
+    with pytest.raises(PlanError) as caught:
+        plan(**parts)
+    assert words in caught.value.what
+    assert caught.value.remedy
+
+
+def test_removing_takes_what_hangs_on_it() -> None:
+    gps = fed("gps", 0.05, "main", pin("g-tx", "tx"))
+    filters = [{**SECTION, "at": "gps"}]
+    noises = [{"id": "seen", "name": "Seen", "element": "gps", "kind": "burst", "hz": 10, "amplitude_pp": 0.1}]
+    made = plan(
+        boards=[{**CONTROLLER, "pins": [pin("rx", "rx")]}], devices=[gps], filters=filters, noises=noises,
+        signals=[link("serial", "g-tx", "rx", ground="gps-gnd")],
+    )  # fmt: skip
+    bare = apply_edits(made, [Remove(element="gps")])
+    assert (bare.filters, bare.noises, bare.signals) == ((), (), ())
+    kept = apply_edits(made, [Remove(element="lc")])
+    assert kept.filters == ()
+    assert kept.signals == made.signals
+    board = apply_edits(made, [Remove(element="fc")])
+    assert board.signals == ()
+
+
+def test_filters_and_pins_are_edited_like_anything_else() -> None:
+    made = apply_edits(plan(devices=[LAMP]), [Add(kind="filter", value=SECTION)])
+    made = apply_edits(made, [SetQuantity(element="lc", field="saturation_a", text="1.8A")])
+    assert made.filters[0].saturation_a == 1.8
+    made = apply_edits(made, [Duplicate(element="lc")])
+    assert [one.id for one in made.filters] == ["lc", "lc-copy"]
+    made = apply_edits(made, [Add(kind="pin", owner="lamp", value={"label": "DIM", "role": "servo-in"})])
+    assert made.pin_of["dim"].way == "in"
+    made = apply_edits(made, [SetValue(element="dim", field="level_v", value=5)])
+    assert made.pin_of["dim"].level_v == 5
+    with pytest.raises(EditError) as caught:
+        apply_edits(made, [SetValue(element="dim", field="role", value="banana")])
+    assert "dim" in caught.value.where or "pins" in caught.value.where
+    with pytest.raises(EditError):
+        apply_edits(made, [Add(kind="pin", owner="pack-rail", value={"label": "X", "role": "rx"})])
+
+
+def test_series_resistance_of_a_filter_shows_in_the_drop() -> None:
+    made = plan(devices=[{**LAMP, "law": "current"}], filters=[{**SECTION, "dcr_ohm": 0.5}])
+    assert made.series_ohm("lamp") == 0.5
+    claimed = apply_edits(made, [SetValue(element="lc", field="fitted", value=False)])
+    assert claimed.series_ohm("lamp") == 0
+    assert claimed.filters_at("lamp") == ()
+
+
+def test_a_copy_looks_its_elements_up_anew() -> None:
+    made = plan(devices=[LAMP], filters=[SECTION])
+    assert made.filters_at("lamp")
+    bare = made.model_copy(update={"filters": ()})
+    assert bare.filters_at("lamp") == ()
+    assert "lc" not in bare.elements
+    assert "lc" in made.elements
