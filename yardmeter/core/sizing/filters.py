@@ -9,11 +9,12 @@ from yardmeter.core.answers.conditions import solve_conditions
 from yardmeter.core.answers.filtering import FilterAnswer, bare_moments, filter_answers
 from yardmeter.core.answers.model import Answer
 from yardmeter.core.answers.noise import Moment, moment, noise_of
+from yardmeter.core.errors import EditError
 from yardmeter.core.parts import Part
 from yardmeter.core.physics.capacitors import VOLTAGE_CLASS_FRAC, Dielectric
 from yardmeter.core.physics.filters import damping_ohm
 from yardmeter.core.physics.preferred import next_up
-from yardmeter.core.plan import Filter, Plan
+from yardmeter.core.plan import Filter, Plan, Regulator
 from yardmeter.core.plan.operations import Add, Edit
 
 DAMPING_RATIO = 4.0
@@ -44,13 +45,27 @@ def try_filters(plan: Plan, at: str, purpose: Purpose, parts: Sequence[Part], *,
     """Every part of the shelf that suits the place, most taken off first; refused ones last.
 
     `bulk`: capacitors at a rail; `feed`: LC sections and ferrites in a device's feed; `local`: ceramics at a device.
+    Raises EditError for a place that does not suit.
     """
+    _suits(plan, at, purpose)
     trials = [
         _try(plan, one, key, title, count) for one, key, title, count in _candidates(plan, at, purpose, parts, lead_m)
     ]
     ranked = sorted(trials, key=lambda t: (bool(t.refused), t.with_v, t.weight_g))
     first = next((k for k, t in enumerate(ranked) if not t.refused and t.gain_db > 0), None)
     return tuple(t.model_copy(update={"best": k == first}) for k, t in enumerate(ranked))
+
+
+def _suits(plan: Plan, at: str, purpose: Purpose) -> None:
+    """Raises EditError for a place where such a part has nothing to stand on."""
+    device, supply = plan.device_of.get(at), plan.supply_of.get(at)
+    wired = (device is not None and device.feed is not None) or (
+        isinstance(supply, Regulator) and supply.feed is not None
+    )
+    fits = {"bulk": at in plan.rail_of, "feed": wired, "local": device is not None}[purpose]
+    if not fits:
+        wanted = {"bulk": "a rail", "feed": "a device or regulator with a feed wire", "local": "a device"}[purpose]
+        raise EditError(f"{plan.title(at)} is no place for it.", where=at, remedy=f"Choose {wanted}.")
 
 
 def _candidates(plan: Plan, at: str, purpose: Purpose, parts: Sequence[Part], lead_m: float) -> Iterator[tuple[Filter, str, str, int]]:  # fmt: skip
