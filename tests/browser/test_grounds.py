@@ -120,7 +120,9 @@ def test_pins_are_named_on_a_device(page: Page, plan_id: int) -> None:
 
 @pytest.mark.parametrize("mode", ["light", "dark"])
 @pytest.mark.parametrize("sheet", ["Heights", "Signals", "Hook-up"])
-def test_nothing_serious_stands_in_the_way(page: Page, plan_id: int, assert_accessible: Check, sheet: str, mode: str) -> None:  # fmt: skip
+def test_nothing_serious_stands_in_the_way(
+    page: Page, plan_id: int, assert_accessible: Check, sheet: str, mode: str
+) -> None:
     page.emulate_media(color_scheme=mode)
     open_grounds(page, plan_id, "?c=punch-low&s=video-cam")
     page.get_by_text(sheet, exact=True).click()

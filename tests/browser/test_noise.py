@@ -91,7 +91,9 @@ def test_the_led_resistor_is_rounded_up(page: Page, plan_id: int) -> None:
 
 @pytest.mark.parametrize("mode", ["light", "dark"])
 @pytest.mark.parametrize("sheet", ["Picture", "Parts", "Measured", "LED resistor"])
-def test_nothing_serious_stands_in_the_way(page: Page, plan_id: int, assert_accessible: Check, sheet: str, mode: str) -> None:  # fmt: skip
+def test_nothing_serious_stands_in_the_way(
+    page: Page, plan_id: int, assert_accessible: Check, sheet: str, mode: str
+) -> None:
     page.emulate_media(color_scheme=mode)
     open_noise(page, plan_id, sheet, "?c=hover&s=esc-capacitor")
     page.wait_for_timeout(1200)

@@ -82,13 +82,24 @@ def test_a_load_never_raises_its_own_rail(made: Plan, extra: float) -> None:
 @given(st.floats(0.05, 0.95), AMPS)
 def test_splitting_a_wire_changes_nothing(share: float, amps: float) -> None:
     whole = plan(devices=[device("d", "pack-rail", amps, nominal_v=14, min_v=6, max_v=20)])
-    middle = [{"id": "mid", "name": "mid", "kind": "link", "input": "pack-rail", "output": "half", "board": "main", "series_ohm": 0.0005,
-               "feed": {"gauge_awg": 20, "length_m": 0.1 * share}}]  # fmt: skip
+    middle = [
+        {
+            "id": "mid",
+            "name": "mid",
+            "kind": "link",
+            "input": "pack-rail",
+            "output": "half",
+            "board": "main",
+            "series_ohm": 0.0005,
+            "feed": {"gauge_awg": 20, "length_m": 0.1 * share},
+        }
+    ]
     second = {"gauge_awg": 20, "length_m": 0.1 * (1 - share)}
     halves = plan(
-        rails=[rail("half")], supplies=middle,
+        rails=[rail("half")],
+        supplies=middle,
         devices=[device("d", "half", amps, nominal_v=14, min_v=6, max_v=20, feed={"rail": "half", "wire": second})],
-    )  # fmt: skip
+    )
     one, two = solve(whole), solve(halves)
     for row in range(2):  # the joint itself is half a milliohm
         assert two.pin_v(row, "d") == pytest.approx(one.pin_v(row, "d") - amps * 0.0005, abs=1e-6)

@@ -15,22 +15,50 @@ from yardmeter.core.plan.operations import Add, Duplicate, Remove, SetQuantity, 
 LAMP = device("lamp", "pack-rail", 0.1, nominal_v=14, min_v=6, max_v=20)
 SECTION = {"id": "lc", "name": "LC", "kind": "lc", "at": "lamp", "henry": 1e-5, "farad": 1e-4}
 REFUSED: dict[str, tuple[dict[str, Any], str]] = {
-    "an end that is nothing": ({"devices": [LAMP], "signals": [link("serial", "lamp", "nowhere")]}, "no pin, no board and no device"),
-    "a ground that is no return": ({"devices": [LAMP], "signals": [link("serial", "lamp", "main", ground="rope")]}, "which is no return"),
+    "an end that is nothing": (
+        {"devices": [LAMP], "signals": [link("serial", "lamp", "nowhere")]},
+        "no pin, no board and no device",
+    ),
+    "a ground that is no return": (
+        {"devices": [LAMP], "signals": [link("serial", "lamp", "main", ground="rope")]},
+        "which is no return",
+    ),
     "a feed on a pin of another": ({"devices": [{**LAMP, "feed": {"rail": "pack-rail", "pin": "x"}}]}, "no pin of it"),
-    "a return from a pin of another": ({"devices": [{**LAMP, "returns": [{"id": "g", "to": "main", "pin": "x"}]}]}, "no pin of"),
+    "a return from a pin of another": (
+        {"devices": [{**LAMP, "returns": [{"id": "g", "to": "main", "pin": "x"}]}]},
+        "no pin of",
+    ),
     "a pin and a return of one id": ({"devices": [{**LAMP, "pins": [pin("lamp-gnd", "rx")]}]}, "used 2 times"),
     "a filter at nothing": ({"devices": [LAMP], "filters": [{**SECTION, "at": "moon"}]}, "no device and no regulator"),
-    "a section at a rail": ({"devices": [LAMP], "filters": [{**SECTION, "at": "pack-rail"}]}, "no device and no regulator"),
-    "a section without its coil": ({"devices": [LAMP], "filters": [{**SECTION, "henry": 0}]}, "needs its henries and its farads"),
-    "a capacitor without farads": ({"devices": [LAMP], "filters": [{**SECTION, "kind": "capacitor", "farad": 0}]}, "needs its farads"),
+    "a section at a rail": (
+        {"devices": [LAMP], "filters": [{**SECTION, "at": "pack-rail"}]},
+        "no device and no regulator",
+    ),
+    "a section without its coil": (
+        {"devices": [LAMP], "filters": [{**SECTION, "henry": 0}]},
+        "needs its henries and its farads",
+    ),
+    "a capacitor without farads": (
+        {"devices": [LAMP], "filters": [{**SECTION, "kind": "capacitor", "farad": 0}]},
+        "needs its farads",
+    ),
     "a ferrite without ohms": ({"devices": [LAMP], "filters": [{**SECTION, "kind": "ferrite"}]}, "ohms at 100 MHz"),
-    "noise of nothing": ({"devices": [LAMP], "noises": [{"id": "n", "name": "n", "element": "main", "kind": "pwm", "hz": 1, "amplitude_pp": 1}]}, "no device and no regulator"),
+    "noise of nothing": (
+        {
+            "devices": [LAMP],
+            "noises": [{"id": "n", "name": "n", "element": "main", "kind": "pwm", "hz": 1, "amplitude_pp": 1}],
+        },
+        "no device and no regulator",
+    ),
     "a section where no wire is": (
-        {"rails": [rail("five", 5)], "supplies": [regulator("b", "buck", "pack-rail", "five", 5.0)], "filters": [{**SECTION, "at": "b"}]},
+        {
+            "rails": [rail("five", 5)],
+            "supplies": [regulator("b", "buck", "pack-rail", "five", 5.0)],
+            "filters": [{**SECTION, "at": "b"}],
+        },
         "has no feed wire",
     ),
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize("case", REFUSED)
@@ -47,9 +75,12 @@ def test_removing_takes_what_hangs_on_it() -> None:
     filters = [{**SECTION, "at": "gps"}]
     noises = [{"id": "seen", "name": "Seen", "element": "gps", "kind": "burst", "hz": 10, "amplitude_pp": 0.1}]
     made = plan(
-        boards=[{**CONTROLLER, "pins": [pin("rx", "rx")]}], devices=[gps], filters=filters, noises=noises,
+        boards=[{**CONTROLLER, "pins": [pin("rx", "rx")]}],
+        devices=[gps],
+        filters=filters,
+        noises=noises,
         signals=[link("serial", "g-tx", "rx", ground="gps-gnd")],
-    )  # fmt: skip
+    )
     bare = apply_edits(made, [Remove(element="gps")])
     assert (bare.filters, bare.noises, bare.signals) == ((), (), ())
     kept = apply_edits(made, [Remove(element="lc")])

@@ -48,15 +48,27 @@ def dropout(cured: bool) -> Plan:
         efficiency=[{"amps": 1, "efficiency_frac": 0.92}],
     )
     sender = device("sender", "video", 9.0, unit="W", law="power", nominal_v=12, min_v=7, max_v=20)
-    motors = device("motors", "pack-rail", 0, kind="motor", nominal_v=14.8, min_v=6, max_v=18,
-                    throttle=[{"throttle_frac": 1, "amps": 90}],
-                    feed={"rail": "pack-rail", "wire": {"gauge_awg": 8, "length_m": 0.05}},
-                    returns=[{"id": "m", "to": "main", "wire": {"gauge_awg": 8, "length_m": 0.05}}])  # fmt: skip
+    motors = device(
+        "motors",
+        "pack-rail",
+        0,
+        kind="motor",
+        nominal_v=14.8,
+        min_v=6,
+        max_v=18,
+        throttle=[{"throttle_frac": 1, "amps": 90}],
+        feed={"rail": "pack-rail", "wire": {"gauge_awg": 8, "length_m": 0.05}},
+        returns=[{"id": "m", "to": "main", "wire": {"gauge_awg": 8, "length_m": 0.05}}],
+    )
     thick = {"gauge_awg": 8, "length_m": 0.1}
     made = plan(
-        cell_ohm=0.006, rails=[rail("video", volts)], supplies=[buck], devices=[sender, motors], conditions=[HOVER, LOW],
+        cell_ohm=0.006,
+        rails=[rail("video", volts)],
+        supplies=[buck],
+        devices=[sender, motors],
+        conditions=[HOVER, LOW],
         policy={"thin_headroom_v": 0.5},
-    )  # fmt: skip
+    )
     document = made.model_dump(mode="json")
     document["pack"] |= {"lead": thick, "capacity_ah": 5}
     document["boards"][0]["returns"][0]["wire"] = thick
@@ -86,10 +98,12 @@ def usb_only(cured: bool) -> Plan:
         "drop_v": 0.3,
     }
     return plan(
-        rails=[rail("five", 5), rail("port", 5)], supplies=[BUCK5, link], inlets=[usb],
+        rails=[rail("five", 5), rail("port", 5)],
+        supplies=[BUCK5, link],
+        inlets=[usb],
         conditions=[{**STILL, "id": "usb-bench", "energy": ["usb"]}, HOVER],
         devices=[device("gnss", "five" if cured else "port", 0.08, min_v=3.3)],
-    )  # fmt: skip
+    )
 
 
 def two_bucks(cured: bool) -> Plan:
@@ -115,15 +129,25 @@ def two_bucks(cured: bool) -> Plan:
         "feed": {"gauge_awg": 26, "length_m": 0.1},
     }
     return plan(
-        boards=[esc], rails=[rail("five", 5), rail("bec5", 5, "esc")], supplies=[BUCK5, bec] if cured else [BUCK5, bec, red],
+        boards=[esc],
+        rails=[rail("five", 5), rail("bec5", 5, "esc")],
+        supplies=[BUCK5, bec] if cured else [BUCK5, bec, red],
         devices=[device("receiver", "five", 0.1, min_v=3.6)],
-    )  # fmt: skip
+    )
 
 
 def strap(cured: bool) -> Plan:
     # All three pads bridged is a dead short between pack and 5 V.
-    bridge = {"kind": "strap", "id": "strap", "name": "Strap", "input": "five", "output": "out", "board": "main", "choices": ["five", "pack-rail"],
-              "selected": ["five"] if cured else ["five", "pack-rail"]}  # fmt: skip
+    bridge = {
+        "kind": "strap",
+        "id": "strap",
+        "name": "Strap",
+        "input": "five",
+        "output": "out",
+        "board": "main",
+        "choices": ["five", "pack-rail"],
+        "selected": ["five"] if cured else ["five", "pack-rail"],
+    }
     return plan(
         rails=[rail("five", 5), rail("out")], supplies=[BUCK5, bridge], devices=[device("camera", "out", 0.2, max_v=20)]
     )
@@ -134,9 +158,10 @@ def into_an_output(cured: bool) -> Plan:
     nine = regulator("buck9", "buck", "pack-rail", "nine", 9.0, efficiency=[{"amps": 1, "efficiency_frac": 0.9}])
     wrong = {"kind": "link", "id": "wrong", "name": "wrong wire", "input": "nine", "output": "five", "board": "main"}
     return plan(
-        rails=[rail("five", 5), rail("nine", 9)], supplies=[BUCK5, nine] if cured else [BUCK5, nine, wrong],
+        rails=[rail("five", 5), rail("nine", 9)],
+        supplies=[BUCK5, nine] if cured else [BUCK5, nine, wrong],
         devices=[device("camera", "five", 0.2, max_v=16)],
-    )  # fmt: skip
+    )
 
 
 CASES: list[tuple[str, Callable[[bool], Plan], str]] = [

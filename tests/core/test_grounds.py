@@ -25,9 +25,12 @@ from yardmeter.core.review import analyse
 PUNCH = {"id": "punch", "name": "Punch", "pack_state": "full", "throttle_frac": 0.5, "default_state": "peak"}
 WIRE = {"gauge_awg": 26, "length_m": 0.1}
 CONTROLLER = {
-    "id": "fc", "name": "Controller", "kind": "controller", "pinout": "print",
+    "id": "fc",
+    "name": "Controller",
+    "kind": "controller",
+    "pinout": "print",
     "returns": [{"id": "fc-gnd", "to": "main", "wire": {"gauge_awg": 24, "length_m": 0.05}}],
-}  # fmt: skip
+}
 
 
 def pin(name: str, role: str, **fields: Any) -> dict[str, Any]:
@@ -44,7 +47,12 @@ def link(kind: str, source: str, sink: str, **fields: Any) -> dict[str, Any]:
     return {"id": "link", "name": "Link", "kind": kind, "source": source, "sink": sink, **fields}
 
 
-def wired(*devices: dict[str, Any], pins: tuple[dict[str, Any], ...] = (), signals: tuple[dict[str, Any], ...] = (), **parts: Any) -> Plan:  # fmt: skip
+def wired(
+    *devices: dict[str, Any],
+    pins: tuple[dict[str, Any], ...] = (),
+    signals: tuple[dict[str, Any], ...] = (),
+    **parts: Any,
+) -> Plan:
     board = {**CONTROLLER, "pins": list(pins), **parts.pop("board", {})}
     return plan(boards=[board], devices=list(devices), signals=list(signals), conditions=[PUNCH], **parts)
 
@@ -84,7 +92,9 @@ def test_an_edge_adds_inductance_by_hand() -> None:
     assert lone.step_v > 1.5 * state.step_v
 
 
-@pytest.mark.parametrize("name", ["marshlight-as-soldered", "marshlight-second-wiring", "wren-boosted-logic", "culvert-lights-on"])  # fmt: skip
+@pytest.mark.parametrize(
+    "name", ["marshlight-as-soldered", "marshlight-second-wiring", "wren-boosted-logic", "culvert-lights-on"]
+)
 def test_whose_current_adds_up_to_what_flows(name: str) -> None:
     """Superposition against the solved network: every ampere in every return belongs to some device."""
     for segment in answer(demo.plan(name)).segments:
@@ -139,14 +149,29 @@ def test_two_wires_between_the_same_grounds_are_a_loop() -> None:
 def video(to: str, *more: dict[str, Any]) -> Plan:
     camera = fed("camera", 0.3, to, pin("cam-out", "video-out"), kind="camera", provenance="measured")
     sender = fed("sender", 1.2, "main", kind="sender")
-    return wired(camera, sender, *more, pins=(pin("cam-in", "video-in", default=True),), signals=(link("video", "cam-out", "cam-in", ground="camera-gnd"),))  # fmt: skip
-
-
-def serial(source: dict[str, Any], sink: dict[str, Any], *more: dict[str, Any], kind: str = "serial", pinout: str = "print", ground: str | None = "gps-gnd") -> Plan:  # fmt: skip
     return wired(
-        fed("gps", 0.05, "main", source), pins=(sink, *more), board={"pinout": pinout},
+        camera,
+        sender,
+        *more,
+        pins=(pin("cam-in", "video-in", default=True),),
+        signals=(link("video", "cam-out", "cam-in", ground="camera-gnd"),),
+    )
+
+
+def serial(
+    source: dict[str, Any],
+    sink: dict[str, Any],
+    *more: dict[str, Any],
+    kind: str = "serial",
+    pinout: str = "print",
+    ground: str | None = "gps-gnd",
+) -> Plan:
+    return wired(
+        fed("gps", 0.05, "main", source),
+        pins=(sink, *more),
+        board={"pinout": pinout},
         signals=(link(kind, source["id"], sink["id"], ground=ground),),
-    )  # fmt: skip
+    )
 
 
 TX = pin("g-tx", "tx", level_v=3.3)
@@ -157,9 +182,11 @@ def twice_used(second: str) -> Plan:
     lidar = fed("lidar", 0.05, "main", pin("l-tx", "tx", level_v=3.3))
     second_link = {**link("serial", "l-tx", second, ground="lidar-gnd"), "id": "link-2", "name": "Lidar"}
     return wired(
-        fed("gps", 0.05, "main", TX), lidar, pins=(RX, pin("c-rx2", "rx", level_v=3.3)),
+        fed("gps", 0.05, "main", TX),
+        lidar,
+        pins=(RX, pin("c-rx2", "rx", level_v=3.3)),
         signals=(link("serial", "g-tx", "c-rx", ground="gps-gnd"), second_link),
-    )  # fmt: skip
+    )
 
 
 def landed(at: str) -> Plan:
@@ -170,14 +197,39 @@ def landed(at: str) -> Plan:
 
 def bridged(closed: bool) -> Plan:
     """Motors on an ESC board whose ground wire drops; a camera grounded at both ends of it."""
-    esc = {"id": "esc", "name": "ESC", "returns": [{"id": "esc-gnd", "to": "main", "wire": {"gauge_awg": 14, "length_m": 0.1}}]}  # fmt: skip
-    motors = device("motors", "pack-rail", 0, kind="motor", nominal_v=14, min_v=6, max_v=18, throttle=[{"throttle_frac": 0.5, "amps": 30}], returns=[{"id": "m-gnd", "to": "esc", "wire": {"gauge_awg": 12, "length_m": 0.03}}])  # fmt: skip
-    grounds = [{"id": "cam-a", "to": "main", "wire": WIRE}] + ([{"id": "cam-b", "to": "esc", "wire": WIRE}] if closed else [])  # fmt: skip
+    esc = {
+        "id": "esc",
+        "name": "ESC",
+        "returns": [{"id": "esc-gnd", "to": "main", "wire": {"gauge_awg": 14, "length_m": 0.1}}],
+    }
+    motors = device(
+        "motors",
+        "pack-rail",
+        0,
+        kind="motor",
+        nominal_v=14,
+        min_v=6,
+        max_v=18,
+        throttle=[{"throttle_frac": 0.5, "amps": 30}],
+        returns=[{"id": "m-gnd", "to": "esc", "wire": {"gauge_awg": 12, "length_m": 0.03}}],
+    )
+    grounds = [{"id": "cam-a", "to": "main", "wire": WIRE}] + (
+        [{"id": "cam-b", "to": "esc", "wire": WIRE}] if closed else []
+    )
     return plan(boards=[esc], devices=[motors, fed("camera", 0.3, kind="camera", returns=grounds)], conditions=[PUNCH])
 
 
 def compass(distance: float) -> Plan:
-    return wired(fed("motors", 40.0, "main", kind="other", returns=[{"id": "m", "to": "main", "wire": {"gauge_awg": 10, "length_m": 0.05}}]), fed("gps", 0.05, compass={"distance_m": distance}))  # fmt: skip
+    return wired(
+        fed(
+            "motors",
+            40.0,
+            "main",
+            kind="other",
+            returns=[{"id": "m", "to": "main", "wire": {"gauge_awg": 10, "length_m": 0.05}}],
+        ),
+        fed("gps", 0.05, compass={"distance_m": distance}),
+    )
 
 
 Pair = tuple[Callable[[], Plan], Callable[[], Plan]]
@@ -194,22 +246,29 @@ PAIRS: dict[str, Pair] = {
         lambda: serial(pin("cam-out", "video-out"), pin("v-in", "video-in"), kind="video"),
     ),
     "signal.camera_input": (
-        lambda: serial(pin("cam-out", "video-out"), pin("in-2", "video-in"), pin("in-1", "video-in", default=True), kind="video"),
-        lambda: serial(pin("cam-out", "video-out"), pin("in-1", "video-in", default=True), pin("in-2", "video-in"), kind="video"),
+        lambda: serial(
+            pin("cam-out", "video-out"), pin("in-2", "video-in"), pin("in-1", "video-in", default=True), kind="video"
+        ),
+        lambda: serial(
+            pin("cam-out", "video-out"), pin("in-1", "video-in", default=True), pin("in-2", "video-in"), kind="video"
+        ),
     ),
     "signal.port": (lambda: twice_used("c-rx"), lambda: twice_used("c-rx2")),
     "signal.inverted": (
         lambda: serial(pin("r-out", "tx", level_v=3.3, inverted=True), RX, kind="receiver"),
         lambda: serial(pin("r-out", "tx", level_v=3.3, inverted=True), {**RX, "inverts": True}, kind="receiver"),
     ),
-    "signal.level": (lambda: serial({**TX, "level_v": 5.0}, {**RX, "tolerant_v": 3.6}), lambda: serial({**TX, "level_v": 5.0}, RX)),
+    "signal.level": (
+        lambda: serial({**TX, "level_v": 5.0}, {**RX, "tolerant_v": 3.6}),
+        lambda: serial({**TX, "level_v": 5.0}, RX),
+    ),
     "signal.pinout": (lambda: serial(TX, RX, pinout="unverified"), lambda: serial(TX, RX, pinout="measured")),
     # 8: a signal without a ground.
     "signal.ground": (lambda: serial(TX, RX, ground=None), lambda: serial(TX, RX)),
     # 9: the supply on a data pin.
     "signal.powered": (lambda: landed("data"), lambda: landed("vcc")),
     "noise.compass": (lambda: compass(0.04), lambda: compass(0.2)),
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize("code", PAIRS)

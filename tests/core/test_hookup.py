@@ -86,7 +86,12 @@ def test_what_would_burn_is_said_at_its_wire() -> None:
 
 
 def test_pins_that_are_never_powered_and_ports_that_are_free() -> None:
-    port = [pin("tx1", "tx", port="UART 1"), pin("rx1", "rx", port="UART 1"), pin("tx2", "tx", port="UART 2"), pin("rx2", "rx", port="UART 2")]  # fmt: skip
+    port = [
+        pin("tx1", "tx", port="UART 1"),
+        pin("rx1", "rx", port="UART 1"),
+        pin("tx2", "tx", port="UART 2"),
+        pin("rx2", "rx", port="UART 2"),
+    ]
     gps = fed("gps", 0.05, "main", pin("g-tx", "tx"), pin("g-vcc", "power-in"))
     made = wired(gps, pins=(*port, pin("vin", "power-in")), signals=(link("serial", "g-tx", "rx1", ground="gps-gnd"),))
     found = listed(made)
@@ -96,7 +101,12 @@ def test_pins_that_are_never_powered_and_ports_that_are_free() -> None:
     }
     # One port, one use: a port with one wire on it is not offered.
     assert [(line.owner, line.pins) for line in found.free_ports] == [("fc", ("UART 2",))]
-    assert "pin-out of Controller unverified" in rows(wired(gps, pins=tuple(port), board={"pinout": "unverified"}, signals=(link("serial", "g-tx", "rx1"),)))["signal:link"].warning  # fmt: skip
+    assert (
+        "pin-out of Controller unverified"
+        in rows(wired(gps, pins=tuple(port), board={"pinout": "unverified"}, signals=(link("serial", "g-tx", "rx1"),)))[
+            "signal:link"
+        ].warning
+    )
 
 
 def cells(school: School) -> dict[str, float]:

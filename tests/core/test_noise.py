@@ -29,7 +29,18 @@ from yardmeter.core.sizing.wire import Duty, smallest_gauge
 
 HOVER = {"id": "hover", "name": "Hover", "pack_state": "nominal", "throttle_frac": 0.35}
 PARTS = [part for part in demo.starter_parts() if part.kind in ("capacitor", "filter")]
-MOTORS = device("motors", "pack-rail", 0, kind="motor", nominal_v=14, min_v=6, max_v=18, throttle=[{"throttle_frac": 1, "amps": 60}], feed={"rail": "pack-rail", "wire": {"gauge_awg": 14, "length_m": 0.08}}, returns=[{"id": "m-gnd", "to": "main", "wire": {"gauge_awg": 14, "length_m": 0.08}}])  # fmt: skip
+MOTORS = device(
+    "motors",
+    "pack-rail",
+    0,
+    kind="motor",
+    nominal_v=14,
+    min_v=6,
+    max_v=18,
+    throttle=[{"throttle_frac": 1, "amps": 60}],
+    feed={"rail": "pack-rail", "wire": {"gauge_awg": 14, "length_m": 0.08}},
+    returns=[{"id": "m-gnd", "to": "main", "wire": {"gauge_awg": 14, "length_m": 0.08}}],
+)
 
 
 def flying(*filters: dict[str, Any], amps: float = 0.6, sender: dict[str, Any] | None = None, **parts: Any) -> Plan:
@@ -41,7 +52,9 @@ def flying(*filters: dict[str, Any], amps: float = 0.6, sender: dict[str, Any] |
         "camera", "pack-rail", 0.1, kind="camera", pins=[pin("c-out", "video-out")], ripple_max_v=5.0, **on_pack
     )
     parts.setdefault("signals", [link("video", "c-out", "s-in")])
-    return plan(devices=[MOTORS, video, camera, *parts.pop("devices", [])], filters=list(filters), conditions=[HOVER], **parts)  # fmt: skip
+    return plan(
+        devices=[MOTORS, video, camera, *parts.pop("devices", [])], filters=list(filters), conditions=[HOVER], **parts
+    )
 
 
 def review(made: Plan) -> NoiseReview:
@@ -49,16 +62,46 @@ def review(made: Plan) -> NoiseReview:
 
 
 def bulk(**fields: Any) -> dict[str, Any]:
-    return {"id": "bulk", "name": "Bulk", "kind": "capacitor", "at": "pack-rail", "farad": 1e-3, "esr_ohm": 0.02, "rated_v": 35, "lead_m": 0.005, **fields}  # fmt: skip
+    return {
+        "id": "bulk",
+        "name": "Bulk",
+        "kind": "capacitor",
+        "at": "pack-rail",
+        "farad": 1e-3,
+        "esr_ohm": 0.02,
+        "rated_v": 35,
+        "lead_m": 0.005,
+        **fields,
+    }
 
 
 def section(**fields: Any) -> dict[str, Any]:
-    return {"id": "lc", "name": "LC", "kind": "lc", "at": "sender", "henry": 22e-6, "farad": 220e-6, "esr_ohm": 0.06, "dcr_ohm": 0.09, "saturation_a": 3.0, **fields}  # fmt: skip
+    return {
+        "id": "lc",
+        "name": "LC",
+        "kind": "lc",
+        "at": "sender",
+        "henry": 22e-6,
+        "farad": 220e-6,
+        "esr_ohm": 0.06,
+        "dcr_ohm": 0.09,
+        "saturation_a": 3.0,
+        **fields,
+    }
 
 
 def behind_buck(**fields: Any) -> Plan:
     """A regulator that takes 12 W behind a section in its input wire."""
-    buck = regulator("buck", "buck", "pack-rail", "five", 5.0, feed={"gauge_awg": 22, "length_m": 0.05}, efficiency=[{"amps": 1, "efficiency_frac": 0.9}], output_f=0.0)  # fmt: skip
+    buck = regulator(
+        "buck",
+        "buck",
+        "pack-rail",
+        "five",
+        5.0,
+        feed={"gauge_awg": 22, "length_m": 0.05},
+        efficiency=[{"amps": 1, "efficiency_frac": 0.9}],
+        output_f=0.0,
+    )
     load = device("load", "five", 2.4, law="current")
     one = section(at="buck", **fields)
     return plan(rails=[rail("five", 5)], supplies=[buck], devices=[MOTORS, load], filters=[one], conditions=[HOVER])
@@ -66,16 +109,43 @@ def behind_buck(**fields: Any) -> Plan:
 
 Pair = tuple[Callable[[], Plan], Callable[[], Plan]]
 NOISE_PAIRS: dict[str, Pair] = {
-    "noise.ripple": (lambda: flying(sender={"ripple_max_v": 0.1}), lambda: flying(section(damping_ohm=0.5, damping_farad=880e-6), bulk(), sender={"ripple_max_v": 0.1})),
-    "noise.video": (flying, lambda: flying(section(), {**section(), "id": "lc2", "at": "camera"}, bulk(count=4, farad=2e-3, esr_ohm=0.01), sender={"rejection_db": 60})),
-    "noise.undamped": (lambda: flying(section(henry=100e-6, farad=10e-6, esr_ohm=0.002, dcr_ohm=0.01, dielectric="c0g")), lambda: flying(section(henry=100e-6, farad=10e-6, esr_ohm=0.002, dcr_ohm=0.01, dielectric="c0g", damping_ohm=2.5, damping_farad=80e-6))),
+    "noise.ripple": (
+        lambda: flying(sender={"ripple_max_v": 0.1}),
+        lambda: flying(section(damping_ohm=0.5, damping_farad=880e-6), bulk(), sender={"ripple_max_v": 0.1}),
+    ),
+    "noise.video": (
+        flying,
+        lambda: flying(
+            section(),
+            {**section(), "id": "lc2", "at": "camera"},
+            bulk(count=4, farad=2e-3, esr_ohm=0.01),
+            sender={"rejection_db": 60},
+        ),
+    ),
+    "noise.undamped": (
+        lambda: flying(section(henry=100e-6, farad=10e-6, esr_ohm=0.002, dcr_ohm=0.01, dielectric="c0g")),
+        lambda: flying(
+            section(
+                henry=100e-6,
+                farad=10e-6,
+                esr_ohm=0.002,
+                dcr_ohm=0.01,
+                dielectric="c0g",
+                damping_ohm=2.5,
+                damping_farad=80e-6,
+            )
+        ),
+    ),
     "noise.saturation": (lambda: flying(section(saturation_a=0.4)), lambda: flying(section(saturation_a=3.0))),
     "noise.capacitor_volts": (lambda: flying(bulk(rated_v=16)), lambda: flying(bulk(rated_v=25))),
     "noise.capacitor_ripple": (lambda: flying(bulk(ripple_a=0.2)), lambda: flying(bulk(ripple_a=20))),
     "noise.absent": (lambda: flying(section(fitted=False)), lambda: flying(section())),
-    "noise.unstable": (lambda: behind_buck(henry=100e-6, farad=1e-6, esr_ohm=0.002, dcr_ohm=0.01, dielectric="c0g"), lambda: behind_buck(henry=4.7e-6, farad=470e-6, damping_ohm=0.3, damping_farad=2e-3)),
+    "noise.unstable": (
+        lambda: behind_buck(henry=100e-6, farad=1e-6, esr_ohm=0.002, dcr_ohm=0.01, dielectric="c0g"),
+        lambda: behind_buck(henry=4.7e-6, farad=470e-6, damping_ohm=0.3, damping_farad=2e-3),
+    ),
     "noise.wrong_side": (lambda: flying(bulk(farad=1e-9, esr_ohm=5.0)), lambda: flying(bulk(farad=2e-3, count=2))),
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize("code", NOISE_PAIRS)
@@ -153,7 +223,13 @@ def test_what_was_measured_takes_the_place_of_the_estimate() -> None:
 
 def test_names_of_what_is_not_electrical_change_no_noise() -> None:
     made = demo.plan("marshlight-second-wiring")
-    noted = apply_edits(made, [SetValue(element="camera", field="note", value="new"), SetValue(element="sender-gnd", field="wire.colour", value="blue")])  # fmt: skip
+    noted = apply_edits(
+        made,
+        [
+            SetValue(element="camera", field="note", value="new"),
+            SetValue(element="sender-gnd", field="wire.colour", value="blue"),
+        ],
+    )
     thicker = apply_edits(made, [SetValue(element="sender-gnd", field="wire.gauge_awg", value=18)])
     assert electrical_key(noted) == electrical_key(made)
     assert electrical_key(thicker) != electrical_key(made)
@@ -218,8 +294,15 @@ def test_wire_by_drop_and_by_heat() -> None:
 
 
 def test_a_load_on_a_falling_slope_is_seen_as_negative() -> None:
-    made = flying(sender={"input_f": 0.0}, devices=[device("lamp", "pack-rail", 0.5, law="resistance", nominal_v=14, min_v=6, max_v=20, draws=draws(0.5))])  # fmt: skip
+    made = flying(
+        sender={"input_f": 0.0},
+        devices=[device("lamp", "pack-rail", 0.5, law="resistance", nominal_v=14, min_v=6, max_v=20, draws=draws(0.5))],
+    )
     solved = solve_conditions(made)
     network = moment(solved, made.conditions[0]).network
-    slopes = {b.name: b.siemens(np.array([2j * math.pi * 10.0]))[0].real for b in network.branches if b.name.startswith("load:")}  # fmt: skip
+    slopes = {
+        b.name: b.siemens(np.array([2j * math.pi * 10.0]))[0].real
+        for b in network.branches
+        if b.name.startswith("load:")
+    }
     assert slopes["load:sender"] < 0 < slopes["load:lamp"]

@@ -63,8 +63,12 @@ def resting(amps: float) -> Plan:
 
 def cascade(school: str) -> Plan:
     second = regulator("l", "linear", "five", "three", 3.3)
-    return plan(rails=[*FIVE, rail("three", 3.3)], supplies=[BUCK5, second], policy={"cascade": school},
-                devices=[device("d", "three", 0.1, nominal_v=3.3, min_v=3, max_v=3.6)])  # fmt: skip
+    return plan(
+        rails=[*FIVE, rail("three", 3.3)],
+        supplies=[BUCK5, second],
+        policy={"cascade": school},
+        devices=[device("d", "three", 0.1, nominal_v=3.3, min_v=3, max_v=3.6)],
+    )
 
 
 def collapse(watts: float) -> Plan:
@@ -137,7 +141,9 @@ PAIRS: dict[str, tuple[Callable[[], Plan], Callable[[], Plan]]] = {
     ),
     "failure.single": (
         lambda: five(device("r", "five", 0.1, keeps_control=True), device("d", "five", 0.2), device("e", "five", 0.2)),
-        lambda: five(device("r", "five", 0.1, keeps_control=True), device("d", "pack-rail", 0.2, nominal_v=14, min_v=6, max_v=20)),
+        lambda: five(
+            device("r", "five", 0.1, keeps_control=True), device("d", "pack-rail", 0.2, nominal_v=14, min_v=6, max_v=20)
+        ),
     ),
     "data.guess": (
         lambda: five(device("d", "five", 2.2, provenance="guess")),
@@ -146,7 +152,7 @@ PAIRS: dict[str, tuple[Callable[[], Plan], Callable[[], Plan]]] = {
     "ground.none": (lambda: five(device("d", "five", 0.2, returns=[])), lambda: five(device("d", "five", 0.2))),
     "source.cascade": (lambda: cascade("never"), lambda: cascade("allowed")),
     "source.backfeed": (lambda: backfeed(False), lambda: backfeed(True)),
-}  # fmt: skip
+}
 
 
 def codes(made: Plan) -> set[str]:

@@ -53,11 +53,20 @@ def test_two_cells_below_five_volts_need_a_boost() -> None:
     # A 2S pack below 5 V stops a 5 V buck's device; only a boost keeps it alive (common practice, no source).
     empty = {**LOW, "cell_v": 2.4, "throttle_frac": 0.3}
     for kind, verdict in (("buck", "reset"), ("boost", "ok"), ("buckboost", "ok")):
-        made = plan(series=2, rails=[rail("five", 5)], supplies=[regulator("r", kind, "pack-rail", "five", 5.0, start_v=2.5, stop_v=2.4, **EFF)],
-                    devices=[device("d", "five", 0.3)], conditions=[empty])  # fmt: skip
+        made = plan(
+            series=2,
+            rails=[rail("five", 5)],
+            supplies=[regulator("r", kind, "pack-rail", "five", 5.0, start_v=2.5, stop_v=2.4, **EFF)],
+            devices=[device("d", "five", 0.3)],
+            conditions=[empty],
+        )
         assert analyse(made).budget.devices[0].states["low"].verdict == verdict
-    one_cell = plan(series=1, rails=[rail("five", 5)], supplies=[regulator("r", "buck", "pack-rail", "five", 5.0, start_v=2, stop_v=2, **EFF)],
-                    devices=[device("d", "five", 0.3)])  # fmt: skip
+    one_cell = plan(
+        series=1,
+        rails=[rail("five", 5)],
+        supplies=[regulator("r", "buck", "pack-rail", "five", 5.0, start_v=2, stop_v=2, **EFF)],
+        devices=[device("d", "five", 0.3)],
+    )
     boost = next(f for f in analyse(one_cell).findings if f.code == "headroom.boost")
     cured = analyse(apply_edits(one_cell, boost.fixes[0].edits))
     assert not any(f.code.startswith("headroom.") for f in cured.findings)
@@ -154,10 +163,24 @@ def test_a_measured_pack_replaces_the_curve_and_a_limiter_holds() -> None:
 def test_the_spread_is_reproducible_and_agrees_with_arithmetic() -> None:
     # One draw of 1 A ± 50 %, flat, against 1.25 A usable: a quarter of the samples are over.
     lone = plan(
-        rails=[rail("five", 5)], supplies=[regulator("b", "buck", "pack-rail", "five", 5.0, rating_a=1.25, current_limit_a=9, theta_still_k_w=5,
-                                                    set_tol_frac=0.0, **EFF)],
-        devices=[device("d", "five", 1.0, provenance="guess")], conditions=[STILL],
-    )  # fmt: skip
+        rails=[rail("five", 5)],
+        supplies=[
+            regulator(
+                "b",
+                "buck",
+                "pack-rail",
+                "five",
+                5.0,
+                rating_a=1.25,
+                current_limit_a=9,
+                theta_still_k_w=5,
+                set_tol_frac=0.0,
+                **EFF,
+            )
+        ],
+        devices=[device("d", "five", 1.0, provenance="guess")],
+        conditions=[STILL],
+    )
     first, again, other = (
         spread(lone, samples=2000, seed=3),
         spread(lone, samples=2000, seed=3),

@@ -9,11 +9,21 @@ from yardmeter.core.units import format_si, parse_draw, parse_quantity
 @pytest.mark.parametrize(
     ("text", "unit", "value"),
     [
-        ("850mA", "A", 0.85), (" 1.2 A", "A", 1.2), ("1,2A", "A", 1.2), ("4k7", "Ω", 4700), ("4R7", "Ω", 4.7), ("35mΩ", "Ω", 0.035),
-        ("470uF", "F", 470e-6), ("470µF", "F", 470e-6), ("120mm", "m", 0.12), ("24kHz", "Hz", 24e3), ("5.1V", "V", 5.1), ("1e-3A", "A", 1e-3),
+        ("850mA", "A", 0.85),
+        (" 1.2 A", "A", 1.2),
+        ("1,2A", "A", 1.2),
+        ("4k7", "Ω", 4700),
+        ("4R7", "Ω", 4.7),
+        ("35mΩ", "Ω", 0.035),
+        ("470uF", "F", 470e-6),
+        ("470µF", "F", 470e-6),
+        ("120mm", "m", 0.12),
+        ("24kHz", "Hz", 24e3),
+        ("5.1V", "V", 5.1),
+        ("1e-3A", "A", 1e-3),
         ("0.3 m", "m", 0.3),
     ],
-)  # fmt: skip
+)
 def test_reads(text: str, unit: str, value: float) -> None:
     assert parse_quantity(text, unit) == pytest.approx(value, rel=1e-12)
 
@@ -21,10 +31,19 @@ def test_reads(text: str, unit: str, value: float) -> None:
 @pytest.mark.parametrize(
     ("text", "unit", "words"),
     [
-        ("", "A", "Nothing"), ("   ", "A", "Nothing"), ("12 bananas", "A", "bananas"), ("-3A", "A", "negative"), ("3", "A", "no unit"), ("3m", "A", "no unit"),
-        ("5V", "A", "is in V"), ("1e999A", "A", "finite"), ("A", "A", "not a quantity"), ("3 4A", "A", "no"), ("४A", "V", "is in A"),
+        ("", "A", "Nothing"),
+        ("   ", "A", "Nothing"),
+        ("12 bananas", "A", "bananas"),
+        ("-3A", "A", "negative"),
+        ("3", "A", "no unit"),
+        ("3m", "A", "no unit"),
+        ("5V", "A", "is in V"),
+        ("1e999A", "A", "finite"),
+        ("A", "A", "not a quantity"),
+        ("3 4A", "A", "no"),
+        ("४A", "V", "is in A"),
     ],
-)  # fmt: skip
+)
 def test_refuses_with_words_and_a_remedy(text: str, unit: str, words: str) -> None:
     with pytest.raises(QuantityError, match=words) as caught:
         parse_quantity(text, unit)
@@ -41,8 +60,19 @@ def test_draws() -> None:
 
 @pytest.mark.parametrize(
     ("value", "unit", "text"),
-    [(0.85, "A", "850 mA"), (1.2, "A", "1.20 A"), (0.0123, "V", "12.3 mV"), (25.2, "V", "25.2 V"), (470e-6, "F", "470 µF"), (0, "A", "0 A"),
-     (4700, "Ω", "4.70 kΩ"), (2e-11, "V", "0 V"), (-0.5, "A", "-500 mA"), (float("inf"), "A", "–"), (0.9999, "A", "1.00 A")],
-)  # fmt: skip
+    [
+        (0.85, "A", "850 mA"),
+        (1.2, "A", "1.20 A"),
+        (0.0123, "V", "12.3 mV"),
+        (25.2, "V", "25.2 V"),
+        (470e-6, "F", "470 µF"),
+        (0, "A", "0 A"),
+        (4700, "Ω", "4.70 kΩ"),
+        (2e-11, "V", "0 V"),
+        (-0.5, "A", "-500 mA"),
+        (float("inf"), "A", "–"),
+        (0.9999, "A", "1.00 A"),
+    ],
+)
 def test_writes(value: float, unit: str, text: str) -> None:
     assert format_si(value, unit) == text

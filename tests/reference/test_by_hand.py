@@ -15,9 +15,17 @@ from yardmeter.core.physics.conductors import wire_ohm
 def test_worked_case() -> None:
     hover = {"id": "hover", "name": "Hover", "pack_state": "nominal"}
     buck = regulator(
-        "buck", "buck", "pack-rail", "five", 5.0, output_ohm=0.02, quiescent_a=0.0, dropout_v=0.1, dropout_ohm=0.05,
+        "buck",
+        "buck",
+        "pack-rail",
+        "five",
+        5.0,
+        output_ohm=0.02,
+        quiescent_a=0.0,
+        dropout_v=0.1,
+        dropout_ohm=0.05,
         efficiency=[{"amps": 1.0, "efficiency_frac": 0.9}],
-    )  # fmt: skip
+    )
     loads = [device("pump", "pack-rail", 2.0, min_v=6, max_v=20, nominal_v=14.8), device("camera", "five", 1.0)]
     made = plan(conditions=[hover], rails=[rail("five", 5)], supplies=[buck], devices=loads)
     op = operate(lay_out(made), [Situation(made.conditions[0])])

@@ -51,21 +51,30 @@ def test_demo_plans_in_every_condition(name: str, tmp_path: Path) -> None:
 
 LOSSY = {"efficiency": [{"amps": 0.5, "efficiency_frac": 0.9}, {"amps": 2.0, "efficiency_frac": 0.86}]}
 CIRCUITS = {
-    "linear holding": plan(rails=[rail("r", 5)], supplies=[regulator("l", "linear", "pack-rail", "r", 5.0)], devices=[device("d", "r", 0.8)]),
+    "linear holding": plan(
+        rails=[rail("r", 5)],
+        supplies=[regulator("l", "linear", "pack-rail", "r", 5.0)],
+        devices=[device("d", "r", 0.8)],
+    ),
     "linear in dropout": plan(
-        rails=[rail("r", 14)], supplies=[regulator("l", "linear", "pack-rail", "r", 16.0, dropout_v=0.6)],
+        rails=[rail("r", 14)],
+        supplies=[regulator("l", "linear", "pack-rail", "r", 16.0, dropout_v=0.6)],
         devices=[device("d", "r", 0.8, nominal_v=14, min_v=9, max_v=17)],
     ),
     "buck with losses": plan(
-        rails=[rail("r", 5)], supplies=[regulator("b", "buck", "pack-rail", "r", 5.0, **LOSSY)],
+        rails=[rail("r", 5)],
+        supplies=[regulator("b", "buck", "pack-rail", "r", 5.0, **LOSSY)],
         devices=[device("d", "r", 8.0, unit="W", law="power"), device("e", "r", 0.4, law="resistance")],
     ),
     "buck out of duty": plan(
-        series=3, rails=[rail("r", 12)], supplies=[regulator("b", "buck", "pack-rail", "r", 12.0, duty_max_frac=0.95, **LOSSY)],
+        series=3,
+        rails=[rail("r", 12)],
+        supplies=[regulator("b", "buck", "pack-rail", "r", 12.0, duty_max_frac=0.95, **LOSSY)],
         devices=[device("d", "r", 1.5, nominal_v=12, min_v=7, max_v=14)],
     ),
     "boost and buck-boost": plan(
-        series=1, rails=[rail("r", 5), rail("s", 3.3)],
+        series=1,
+        rails=[rail("r", 5), rail("s", 3.3)],
         supplies=[
             regulator("up", "boost", "pack-rail", "r", 5.0, start_v=2, stop_v=1.8, **LOSSY),
             regulator("both", "buckboost", "pack-rail", "s", 3.3, start_v=2, stop_v=1.8, **LOSSY),
@@ -89,30 +98,51 @@ CIRCUITS = {
         rails=[rail("r", 5), rail("u", 5)],
         supplies=[
             regulator("b", "buck", "pack-rail", "r", 4.6, **LOSSY),
-            {"kind": "diode", "id": "or", "name": "or", "input": "u", "output": "r", "board": "main", "drop_v": 0.35, "series_ohm": 0.1},
+            {
+                "kind": "diode",
+                "id": "or",
+                "name": "or",
+                "input": "u",
+                "output": "r",
+                "board": "main",
+                "drop_v": 0.35,
+                "series_ohm": 0.1,
+            },
         ],
         inlets=[{"id": "usb", "name": "USB", "kind": "usb", "rail": "u", "limit_a": 0.9}],
         conditions=[{**STILL, "energy": ["pack", "usb"]}, {**LOW, "energy": ["usb"]}],
         devices=[device("d", "r", 0.7)],
     ),
     "led, lamp limiter": plan(
-        rails=[rail("r", 5)], supplies=[regulator("b", "buck", "pack-rail", "r", 5.0, **LOSSY)],
+        rails=[rail("r", 5)],
+        supplies=[regulator("b", "buck", "pack-rail", "r", 5.0, **LOSSY)],
         inlets=[{"id": "lamp", "name": "Lamp", "kind": "lamp", "rail": "pack-rail", "volts": 24, "limit_a": 1.2}],
         conditions=[{**STILL, "energy": ["pack", "lamp"]}],
         devices=[
             device("d", "r", 0.3),
-            device("l", "pack-rail", 1, law="led", led={"forward_v": 3.1, "series": 3, "strings": 4, "resistor_ohm": 220}, nominal_v=14, min_v=9, max_v=18),
+            device(
+                "l",
+                "pack-rail",
+                1,
+                law="led",
+                led={"forward_v": 3.1, "series": 3, "strings": 4, "resistor_ohm": 220},
+                nominal_v=14,
+                min_v=9,
+                max_v=18,
+            ),
         ],
     ),
     "overload cuts off": plan(
-        rails=[rail("r", 5)], supplies=[regulator("b", "buck", "pack-rail", "r", 5.0, rating_a=1, **LOSSY)],
+        rails=[rail("r", 5)],
+        supplies=[regulator("b", "buck", "pack-rail", "r", 5.0, rating_a=1, **LOSSY)],
         devices=[device("d", "r", 1.2), device("e", "r", 4.0, unit="W", law="power")],
     ),
     "shared returns": plan(
-        rails=[rail("r", 5)], supplies=[regulator("b", "buck", "pack-rail", "r", 5.0, **LOSSY)],
+        rails=[rail("r", 5)],
+        supplies=[regulator("b", "buck", "pack-rail", "r", 5.0, **LOSSY)],
         devices=[device("d", "r", 1.2), device("e", "r", 0.4, ground="d"), device("f", "r", 0.2, ground="e")],
     ),
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize("name", CIRCUITS)

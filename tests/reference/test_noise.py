@@ -29,10 +29,40 @@ from yardmeter.core.plan import Plan
 from yardmeter.core.plan.operations import Add
 from yardmeter.core.solver.ac import solve_ac
 
-LC = {"id": "lc", "name": "LC", "kind": "lc", "at": "sender", "henry": 22e-6, "farad": 220e-6, "esr_ohm": 0.06, "dcr_ohm": 0.09, "saturation_a": 2.0, "damping_ohm": 0.5, "damping_farad": 880e-6}  # fmt: skip
-BULK = {"id": "bulk", "name": "Bulk", "kind": "capacitor", "at": "esc-rail", "farad": 470e-6, "count": 2, "esr_ohm": 0.03, "rated_v": 35}  # fmt: skip
+LC = {
+    "id": "lc",
+    "name": "LC",
+    "kind": "lc",
+    "at": "sender",
+    "henry": 22e-6,
+    "farad": 220e-6,
+    "esr_ohm": 0.06,
+    "dcr_ohm": 0.09,
+    "saturation_a": 2.0,
+    "damping_ohm": 0.5,
+    "damping_farad": 880e-6,
+}
+BULK = {
+    "id": "bulk",
+    "name": "Bulk",
+    "kind": "capacitor",
+    "at": "esc-rail",
+    "farad": 470e-6,
+    "count": 2,
+    "esr_ohm": 0.03,
+    "rated_v": 35,
+}
 BEAD = {"id": "bead", "name": "Bead", "kind": "ferrite", "at": "camera", "ohm_100mhz": 120, "dcr_ohm": 0.03}
-LOCAL = {"id": "local", "name": "Local", "kind": "capacitor", "at": "rail-3v3", "farad": 10e-6, "esr_ohm": 0.004, "rated_v": 10, "dielectric": "x5r"}  # fmt: skip
+LOCAL = {
+    "id": "local",
+    "name": "Local",
+    "kind": "capacitor",
+    "at": "rail-3v3",
+    "farad": 10e-6,
+    "esr_ohm": 0.004,
+    "rated_v": 10,
+    "dielectric": "x5r",
+}
 
 
 def filtered(name: str) -> Plan:
@@ -61,7 +91,10 @@ def test_whole_plans_against_ngspice(name: str, condition_id: str, tmp_path: Pat
     injected[network.node[driven[0]], 0], injected[network.node[driven[1]], 0] = -1, 1
     ours = solve_ac(network.circuit(np.array(hertz)), injected)[:, :, 0]
     for row, block in zip(ours, blocks, strict=True):
-        theirs = {n: complex(float(re_), float(im)) for n, re_, im in re.findall(r"(?m)^(\w+) = \(?\s*([-\d.e+]+),\s*([-\d.e+]+)\)?", block)}  # fmt: skip
+        theirs = {
+            n: complex(float(re_), float(im))
+            for n, re_, im in re.findall(r"(?m)^(\w+) = \(?\s*([-\d.e+]+),\s*([-\d.e+]+)\)?", block)
+        }
         largest = np.abs(row).max()
         for node, index in network.node.items():
             # ngspice solves to about 1e-9 of the largest node; ten figures are printed.

@@ -71,9 +71,11 @@ def grounded(ways: dict[str, str]) -> Plan:
     amps = {"camera": 0.3, "sender": 1.2, "recorder": 0.5}
     still = {"value": 0.0, "provenance": "measured"}
     devices = [
-        fed(name, a, ways[name], draws={"idle": still, "typical": still, "peak": {"value": a, "provenance": "measured"}})
+        fed(
+            name, a, ways[name], draws={"idle": still, "typical": still, "peak": {"value": a, "provenance": "measured"}}
+        )
         for name, a in amps.items()
-    ]  # fmt: skip
+    ]
     return wired(*devices)
 
 

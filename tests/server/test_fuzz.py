@@ -20,9 +20,19 @@ from yardmeter.server.builds.services import demos
 from yardmeter.server.shelf.models import PartRow
 
 JUNK = st.one_of(
-    st.none(), st.booleans(), st.integers(-(10**12), 10**12), st.floats(allow_nan=False, allow_infinity=False), st.text(max_size=30),
-    st.just([]), st.just({}), st.lists(st.integers(), max_size=3), st.just("pack"), st.just("rail-5v"), st.just(-1), st.just(0),
-)  # fmt: skip
+    st.none(),
+    st.booleans(),
+    st.integers(-(10**12), 10**12),
+    st.floats(allow_nan=False, allow_infinity=False),
+    st.text(max_size=30),
+    st.just([]),
+    st.just({}),
+    st.lists(st.integers(), max_size=3),
+    st.just("pack"),
+    st.just("rail-5v"),
+    st.just(-1),
+    st.just(0),
+)
 DOCUMENT = demo.plan("culvert-first-wiring").model_dump(mode="json")
 
 
@@ -104,14 +114,26 @@ ELEMENTS = st.sampled_from(
 )
 EDITS = st.one_of(
     st.fixed_dictionaries({"op": st.just("set"), "element": ELEMENTS, "field": FIELDS, "value": JUNK}),
-    st.fixed_dictionaries({"op": st.just("set_quantity"), "element": ELEMENTS, "field": FIELDS, "text": st.text(max_size=12)}),
-    st.fixed_dictionaries({"op": st.just("set_draw"), "device": ELEMENTS, "state": st.just("peak"), "text": st.text(max_size=12)}),
+    st.fixed_dictionaries(
+        {"op": st.just("set_quantity"), "element": ELEMENTS, "field": FIELDS, "text": st.text(max_size=12)}
+    ),
+    st.fixed_dictionaries(
+        {"op": st.just("set_draw"), "device": ELEMENTS, "state": st.just("peak"), "text": st.text(max_size=12)}
+    ),
     st.fixed_dictionaries({"op": st.just("remove"), "element": ELEMENTS}),
     st.fixed_dictionaries({"op": st.just("duplicate"), "element": ELEMENTS}),
     st.fixed_dictionaries({"op": st.just("move"), "device": ELEMENTS, "rail": ELEMENTS}),
-    st.fixed_dictionaries({"op": st.just("set_state"), "condition": ELEMENTS, "device": ELEMENTS, "state": st.just("off")}),
-    st.fixed_dictionaries({"op": st.just("add"), "kind": st.sampled_from(["device", "rail", "pad", "return", "supply"]), "value": st.dictionaries(st.text(max_size=8), JUNK, max_size=3)}),
-)  # fmt: skip
+    st.fixed_dictionaries(
+        {"op": st.just("set_state"), "condition": ELEMENTS, "device": ELEMENTS, "state": st.just("off")}
+    ),
+    st.fixed_dictionaries(
+        {
+            "op": st.just("add"),
+            "kind": st.sampled_from(["device", "rail", "pad", "return", "supply"]),
+            "value": st.dictionaries(st.text(max_size=8), JUNK, max_size=3),
+        }
+    ),
+)
 
 
 @pytest.mark.django_db

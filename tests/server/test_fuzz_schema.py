@@ -18,9 +18,14 @@ from yardmeter.server.shelf.models import PartRow
 SCHEMA = api.get_openapi_schema()
 DEFINITIONS = SCHEMA["components"]["schemas"]
 JUNK = st.one_of(
-    st.none(), st.booleans(), st.integers(-(10**20), 10**20), st.floats(allow_nan=False), st.text(max_size=20),
-    st.lists(st.integers(), max_size=2), st.dictionaries(st.text(max_size=5), st.integers(), max_size=2),
-)  # fmt: skip
+    st.none(),
+    st.booleans(),
+    st.integers(-(10**20), 10**20),
+    st.floats(allow_nan=False),
+    st.text(max_size=20),
+    st.lists(st.integers(), max_size=2),
+    st.dictionaries(st.text(max_size=5), st.integers(), max_size=2),
+)
 KNOWN = st.sampled_from(
     ["digital", "floods", "rail-5v", "buck-5v", "pack", "policy", "hover", "power-board", "usb", "red-1"]
 )
