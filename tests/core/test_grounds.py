@@ -16,6 +16,7 @@ from yardmeter import demo
 from yardmeter.core.answers.conditions import solve_conditions
 from yardmeter.core.answers.loops import fundamental_loops
 from yardmeter.core.answers.returns import Returns, returns
+from yardmeter.core.answers.video_paths import path_words, video_paths
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import EditError
 from yardmeter.core.plan import Plan, load_plan
@@ -232,6 +233,21 @@ def compass(distance: float) -> Plan:
     )
 
 
+def picture(*, display: bool, straight: bool = False) -> Plan:
+    """Camera to controller to sender; without the chip nothing comes out again."""
+    camera = fed("camera", 0.1, "main", pin("cam-out", "video-out"), kind="camera")
+    sender = fed("sender", 0.3, "main", pin("s-in", "video-in"), kind="sender")
+    first = link("video", "cam-out", "s-in" if straight else "v-in", ground="camera-gnd")
+    second = {**link("video", "v-out", "s-in", ground="sender-gnd"), "id": "on"}
+    return wired(
+        camera,
+        sender,
+        pins=(pin("v-in", "video-in", default=True), pin("v-out", "video-out")),
+        signals=(first,) if straight else (first, second),
+        board={"osd": display},
+    )
+
+
 Pair = tuple[Callable[[], Plan], Callable[[], Plan]]
 PAIRS: dict[str, Pair] = {
     # 6: the chained ground that flickers.
@@ -263,6 +279,7 @@ PAIRS: dict[str, Pair] = {
         lambda: serial({**TX, "level_v": 5.0}, RX),
     ),
     "signal.pinout": (lambda: serial(TX, RX, pinout="unverified"), lambda: serial(TX, RX, pinout="measured")),
+    "signal.video_path": (lambda: picture(display=False), lambda: picture(display=True)),
     # 8: a signal without a ground.
     "signal.ground": (lambda: serial(TX, RX, ground=None), lambda: serial(TX, RX)),
     # 9: the supply on a data pin.
@@ -281,6 +298,18 @@ def test_fires_and_is_silent(code: str) -> None:
         for fix in finding.fixes:
             better = analyse(apply_edits(faulty(), fix.edits))
             assert finding.key not in {f.key for f in better.findings}, fix.title
+
+
+def test_the_way_of_a_picture_with_and_without_the_chip() -> None:
+    through, beside = picture(display=True), picture(display=True, straight=True)
+    (path,) = video_paths(through)
+    assert path_words(through, path) == "Camera → Controller (on-screen display) → Sender"
+    assert (path.arrives, path.display) == (True, True)
+    (direct,) = video_paths(beside)
+    assert (direct.owners, direct.display) == (("camera", "sender"), False)
+    (note,) = [f for f in analyse(beside).findings if f.code == "signal.video_path"]
+    assert note.severity == "note"
+    assert "passes by the on-screen display" in note.title
 
 
 def test_levels_that_are_not_read() -> None:

@@ -100,6 +100,23 @@ def test_the_hook_up_list_and_workings_of_grounds(client: Client, plan_id: int) 
     assert client.get(f"/api/plans/{plan_id}/working", {**asked, "element": "rail-5v"}).status_code == 404
 
 
+def test_ripple_and_interference_show_their_working(client: Client, plan_id: int) -> None:
+    asked = {"quantity": "noise", "condition": "hover"}
+    pin = client.get(f"/api/plans/{plan_id}/working", {**asked, "element": "camera"}).json()
+    sizes = [one["text"] for one in pin["inputs"]]
+    assert len(sizes) > 3
+    assert "chopped motor current" in pin["inputs"][0]["origin"]
+    picture = client.get(f"/api/plans/{plan_id}/working", {**asked, "element": "video-cam"}).json()
+    assert "between the grounds" in picture["inputs"][0]["origin"]
+    assert picture["result"]["value"] == pytest.approx(0.0193, abs=0.001)
+    line = {"id": "scope", "name": "Scope", "element": "motors", "kind": "pwm", "hz": 24_000, "amplitude_pp": 0.4}
+    edit(client, plan_id, {"op": "add", "kind": "noise", "value": line})
+    after = client.get(f"/api/plans/{plan_id}/working", {**asked, "element": "camera"}).json()
+    assert "measured" in {one["origin"] for one in after["inputs"]}
+    assert client.get(f"/api/plans/{plan_id}/working", {**asked, "element": "rail-5v"}).status_code == 404
+    assert client.get(f"/api/plans/{plan_id}/working", {**asked, "element": "rc"}).status_code == 404
+
+
 def test_the_led_resistor(client: Client) -> None:
     body = {"supply_v": [4.8, 5, 5.25], "forward_v": [2.9, 3.1, 3.4], "wanted_a": 0.02, "strings": 3}
     found = post(client, "/api/sizing/led", body).json()["resistor"]

@@ -6,6 +6,7 @@ from collections import Counter
 from collections.abc import Iterator
 
 from yardmeter.core.answers.returns import LOGIC_V
+from yardmeter.core.answers.video_paths import path_words, video_paths
 from yardmeter.core.checks.finding import Finding, Fix, Severity, number
 from yardmeter.core.checks.registry import Case, rule
 from yardmeter.core.physics.levels import logic_margin
@@ -224,6 +225,37 @@ def default_input(case: Case) -> Iterator[Finding]:
             (("cameras on the start-up input", 0, ""), ("needed", 1, "")),
             (Fix(title=f"{here[0].name} → {first.label}", edits=(SetValue(element=here[0].id, field="sink", value=first.id),)),),
         )  # fmt: skip
+
+
+@rule("signal.video_path")
+def picture_lost(case: Case) -> Iterator[Finding]:
+    """A camera whose picture ends on the way, or that passes by the chip that writes on it."""
+    plan = case.plan
+    chips = [board for board in plan.boards if board.osd and any(p.role == "video-in" for p in board.pins)]
+    for path in video_paths(plan):
+        camera, last = plan.title(path.owners[0]), plan.owner_of[path.owners[-1]]
+        first = plan.signal_of[path.signals[0]]
+        if not path.arrives:
+            chip = (
+                ""
+                if last.id not in plan.board_of or plan.board_of[last.id].osd
+                else ", which has no on-screen-display chip to pass it on"
+            )
+            yield _finding(
+                case, "signal.video_path", "caution", first,
+                f"{camera}: its picture ends at {last.name}{chip}",
+                f"Path: {path_words(plan, path)}. Nothing sends or keeps it from there.",
+                "Run the board's video output on to the sender, or the camera straight to it.",
+                (("senders it reaches", 0, ""), ("needed", 1, "")),
+            )  # fmt: skip
+        elif chips and not path.display:
+            yield _finding(
+                case, "signal.video_path", "note", first,
+                f"{camera} passes by the on-screen display of {chips[0].name}",
+                f"Path: {path_words(plan, path)}. Pack volts and warnings are not written on this picture.",
+                f"Run it through {chips[0].name}, or fly by another picture's display.",
+                (("displays on its way", 0, ""), ("on this build", len(chips), "")),
+            )  # fmt: skip
 
 
 @rule("signal.pinout")

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from typing import Literal
 
 from yardmeter.core.answers.model import Answer
+from yardmeter.core.answers.video_paths import path_words, video_paths
 from yardmeter.core.checks.registry import Case
 from yardmeter.core.physics.conductors import wire_ohm
 from yardmeter.core.physics.fusing import fusing_a
@@ -63,6 +64,7 @@ class Hookup(Answer):
     """Rows in the order of the work: supplies, grounds, signals."""
 
     rows: tuple[HookupRow, ...]
+    video_paths: tuple[str, ...]
     never_power: tuple[PinLine, ...]
     free_ports: tuple[PinLine, ...]
 
@@ -71,6 +73,7 @@ def hookup(case: Case) -> Hookup:
     """The list of a solved plan."""
     return Hookup(
         rows=(*_supplies(case), *_feeds(case), *_returns(case), *_signals(case)),
+        video_paths=tuple(path_words(case.plan, path) for path in video_paths(case.plan)),
         never_power=tuple(_never_power(case.plan)),
         free_ports=tuple(_free_ports(case.plan)),
     )

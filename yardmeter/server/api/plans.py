@@ -18,6 +18,7 @@ from yardmeter.core.review.compare import Comparison, compare
 from yardmeter.core.review.hookup import Hookup, hookup
 from yardmeter.core.review.placement import Place, Weights, places
 from yardmeter.core.review.schools import SchoolTable, schools
+from yardmeter.core.review.workings.noise import noise_working
 from yardmeter.server.api.errors import ERROR_RESPONSES
 from yardmeter.server.api.schemas import (
     Body,
@@ -35,7 +36,7 @@ from yardmeter.server.api.schemas import (
     preview_view,
 )
 from yardmeter.server.builds.services import editing, keeping
-from yardmeter.server.builds.services.analysis import known
+from yardmeter.server.builds.services.analysis import known, noise_of_case
 from yardmeter.server.builds.services.lookup import get_plan, get_revision, head_of
 from yardmeter.server.shelf import services as shelf
 
@@ -111,7 +112,11 @@ def show_working(request: HttpRequest, plan_id: int, asked: Query[WorkingQuery])
     """Formula, inputs and their origin for one number on screen."""
     plan = get_plan(plan_id)
     revision = get_revision(plan, asked.revision) if asked.revision else head_of(plan)
-    return as_json(working(known(revision).case, asked.element, asked.quantity, asked.condition))
+    found = known(revision)
+    if asked.quantity == "noise":
+        condition = found.document.condition(asked.condition)
+        return as_json(noise_working(found.document, noise_of_case(found), asked.element, condition))
+    return as_json(working(found.case, asked.element, asked.quantity, asked.condition))
 
 
 @router.get("/{int:plan_id}/dependants", response={200: list[str], **ERROR_RESPONSES})

@@ -124,6 +124,18 @@ export function GroundMap({ width, height, condition }: Props) {
           </text>
         );
       })}
+      {segments
+        .filter((segment) => segment.shared && (view.plan.devices ?? []).some((d) => d.id === segment.owner))
+        .map((segment) => {
+          const [from, to] = [at.get(segment.owner), at.get(segment.to)];
+          const carries = segment.states[condition]?.carries ?? [];
+          if (!from || !to || carries.length < 2) return null;
+          return (
+            <text key={segment.id} className="shared-words" x={(foot(from).x + head(to).x) / 2} y={(from.y + to.y) / 2} textAnchor="middle">
+              shared by {carries.length}
+            </text>
+          );
+        })}
       {segments.map((segment) => {
         const from = at.get(segment.owner);
         const to = at.get(segment.to);

@@ -13,7 +13,7 @@ const HEIGHT = 240;
 const FRAME_MS = 90;
 
 export function Picture({ review, condition }: { review: NoiseReview; condition: string }) {
-  const { view } = usePlan();
+  const { view, showWorking } = usePlan();
   const [signal, setSignal] = useState<string | null>(null);
   const [standard, setStandard] = useState<"525" | "625">("625");
   const [throttle, setThrottle] = useState<"here" | "worst">("here");
@@ -53,7 +53,10 @@ export function Picture({ review, condition }: { review: NoiseReview; condition:
         <Frame lines={linesOf(video)} standard={standard} running={running} title={`As planned, ${seen.db.toFixed(0).replace("-", "−")} dB`} />
       </div>
       <p>
-        <Mark kind={seen.db > review.visible_db ? "caution" : "ok"} /> {volts(seen.total)} peak to peak on the picture; seen from {review.visible_db.toFixed(0).replace("-", "−")} dB.{" "}
+        <Mark kind={seen.db > review.visible_db ? "caution" : "ok"} /> <button type="button" className="number" onClick={() => showWorking({ element: video.signal, quantity: "noise", condition })}>
+          {volts(seen.total)}
+        </button>{" "}
+        peak to peak on the picture; seen from {review.visible_db.toFixed(0).replace("-", "−")} dB.{" "}
         {first
           ? `Loudest: ${first.words}, ${volts(first.supply_v + first.ground_v)} at ${si(first.hz, "Hz")} (${volts(first.ground_v)} by the grounds, ${volts(first.supply_v)} by the supplies): ${barWords(STANDARDS[standard], first.hz)}.`
           : "Nothing is on it here."}

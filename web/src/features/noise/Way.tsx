@@ -10,7 +10,7 @@ const LOW = -4;
 const HIGH = 0;
 
 export function Way({ path }: { path: NoisePath }) {
-  const { select } = usePlan();
+  const { select, showWorking } = usePlan();
   if (path.stages.length === 0) return <p className="muted">Nothing makes noise in this condition.</p>;
   const height = (v: number) => Math.max(((Math.log10(Math.max(v, 1e-5)) - LOW) / (HIGH - LOW)) * BAR_H, 2);
   const last = path.stages.at(-1);
@@ -36,7 +36,11 @@ export function Way({ path }: { path: NoisePath }) {
       </ol>
       {last && (
         <p>
-          <Mark kind={last.with_v > path.tolerated_v ? "caution" : "ok"} /> It stands {volts(path.tolerated_v)} of ripple, all lines together.
+          <Mark kind={last.with_v > path.tolerated_v ? "caution" : "ok"} /> It stands {volts(path.tolerated_v)} of ripple,{" "}
+          <button type="button" className="number" onClick={() => showWorking({ element: path.device, quantity: "noise", condition: path.condition })}>
+            all lines together
+          </button>
+          .
         </p>
       )}
     </section>

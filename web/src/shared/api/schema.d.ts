@@ -1883,6 +1883,8 @@ export interface components {
             never_power: components["schemas"]["PinLine"][];
             /** Rows */
             rows: components["schemas"]["HookupRow"][];
+            /** Video Paths */
+            video_paths: string[];
         };
         /**
          * HookupRow
@@ -1988,7 +1990,7 @@ export interface components {
             /** Origin */
             origin: string;
             /** Quantity */
-            quantity?: ("volts" | "asked" | "usable" | "spare" | "headroom" | "temperature" | "loss" | "pin" | "drop" | "pack" | "share" | "ground" | "shift") | null;
+            quantity?: ("volts" | "asked" | "usable" | "spare" | "headroom" | "temperature" | "loss" | "pin" | "drop" | "pack" | "share" | "ground" | "shift" | "noise") | null;
             /** Symbol */
             symbol: string;
             /** Text */
@@ -4172,7 +4174,7 @@ export interface components {
              * Quantity
              * @enum {string}
              */
-            quantity: "volts" | "asked" | "usable" | "spare" | "headroom" | "temperature" | "loss" | "pin" | "drop" | "pack" | "share" | "ground" | "shift";
+            quantity: "volts" | "asked" | "usable" | "spare" | "headroom" | "temperature" | "loss" | "pin" | "drop" | "pack" | "share" | "ground" | "shift" | "noise";
             /** Revision */
             revision?: number | null;
         };
@@ -5922,7 +5924,7 @@ export interface operations {
         parameters: {
             query: {
                 element: string;
-                quantity: "volts" | "asked" | "usable" | "spare" | "headroom" | "temperature" | "loss" | "pin" | "drop" | "pack" | "share" | "ground" | "shift";
+                quantity: "volts" | "asked" | "usable" | "spare" | "headroom" | "temperature" | "loss" | "pin" | "drop" | "pack" | "share" | "ground" | "shift" | "noise";
                 condition: string;
                 revision?: number | null;
             };

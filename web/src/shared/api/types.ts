@@ -43,4 +43,4 @@ export type Edit = Schemas["EditBody"]["edits"][number];
 export type Severity = Finding["severity"];
 export type Provenance = Schemas["Draw"]["provenance"];
 export type DrawState = "idle" | "typical" | "peak";
-export type Quantity = "volts" | "asked" | "usable" | "spare" | "headroom" | "temperature" | "loss" | "pin" | "drop" | "pack" | "share" | "ground" | "shift";
+export type Quantity = "volts" | "asked" | "usable" | "spare" | "headroom" | "temperature" | "loss" | "pin" | "drop" | "pack" | "share" | "ground" | "shift" | "noise";

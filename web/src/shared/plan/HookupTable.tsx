@@ -75,6 +75,16 @@ export function HookupTable({ list, ticks, select, selected }: Props) {
         </tbody>
       </table>
       <div className="pin-lists">
+        {list.video_paths.length > 0 && (
+          <section>
+            <h3>Ways of the pictures</h3>
+            <ul>
+              {list.video_paths.map((path) => (
+                <li key={path}>{path}</li>
+              ))}
+            </ul>
+          </section>
+        )}
         <PinList title="Never power these pins" lines={list.never_power} />
         <PinList title="Free" lines={list.free_ports} />
       </div>

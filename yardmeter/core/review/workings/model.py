@@ -22,6 +22,7 @@ Quantity = Literal[
     "share",
     "ground",
     "shift",
+    "noise",
 ]
 
 
