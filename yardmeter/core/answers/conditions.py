@@ -88,7 +88,7 @@ def find_collapse(layout: Layout, condition: Condition, asked: View) -> Collapse
         for d in layout.plan.devices
         if d.law == "power" and d.feed and asked.op.pin_v(asked.row, d.id) < load_knee_v(d)
     ]
-    reach = reachable_rails(layout.plan, condition)
+    reach = reachable_rails(layout.plan, condition) if low else set()
     low = [d for d in low if d.feed and d.feed.rail in reach and asked.op.device_a(asked.row, d.id) > 0]
     # Before anything is solved: what stands at half the volts its source could give at most has not collapsed.
     start, node = asked.op.network.circuit.start_v[asked.row], asked.op.network.node

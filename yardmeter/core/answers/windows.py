@@ -113,7 +113,8 @@ def _patterns(solved: Solved) -> list[_Pattern]:
 
 def _sweep(solved: Solved, patterns: list[_Pattern], cells: np.ndarray) -> Operating:
     situations = [Situation(pattern.conditions[0], cell_v=float(cell)) for pattern in patterns for cell in cells]
-    rows = np.array([solved.plan.conditions.index(s.condition) for s in situations])
+    row_of = {condition.id: row for row, condition in enumerate(solved.plan.conditions)}
+    rows = np.array([row_of[s.condition.id] for s in situations])
     network = derive(solved.free.network, rows, situations)
     known = [(p.view.op.solution, p.view.row) for p in patterns]
     base = Solution(

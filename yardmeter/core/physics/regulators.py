@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from scipy.optimize import nnls
@@ -24,6 +25,12 @@ def fit_loss(points: Sequence[tuple[float, float]], output_v: float, quiescent_w
     One point puts all of its loss on the linear term (a diode- or switch-like drop); two points give both terms.
     No point means a lossless converter but for its quiescent power. Source: textbook loss model, linear plus ohmic.
     """
+    return _fit(tuple(points), output_v, quiescent_w)
+
+
+@lru_cache(maxsize=512)
+def _fit(points: tuple[tuple[float, float], ...], output_v: float, quiescent_w: float) -> LossFit:
+    """The same few regulators are asked for over and over."""
     rows = [(amps, output_v * amps * (1 / eff - 1) - quiescent_w) for amps, eff in points]
     if not rows:
         return LossFit(0.0, 0.0)
