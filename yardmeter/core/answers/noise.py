@@ -138,20 +138,25 @@ def moment(solved: Solved, condition: Condition, throttle_frac: float | None = N
 def solve_lines(network: AcNetwork, lines: list[Line]) -> Complex:
     """Node voltages of each line [V peak] (lines, nodes + 1); the last column is the reference.
 
-    Lines of one frequency between the same nodes differ by their size alone and are solved once.
+    Lines of one frequency share a matrix, and those between the same nodes differ by their size alone: both are solved once.
     """
     if not lines:
         return np.zeros((0, len(network.node) + 1), complex)
-    keys = list(dict.fromkeys((line.hz, line.p, line.n) for line in lines))
-    driven = np.zeros((len(keys), len(network.node), 1), complex)
-    for k, (_, p, n) in enumerate(keys):
-        driven[k, network.node[p], 0] -= 1
-        driven[k, network.node[n], 0] += 1
-    unit = solve_ac(network.circuit(np.array([hz for hz, _, _ in keys])), driven)[:, :, 0]
-    at = {key: k for k, key in enumerate(keys)}
-    which = np.array([at[line.hz, line.p, line.n] for line in lines])
+    cases: dict[float, list[tuple[str, str]]] = {}
+    for line in lines:
+        ends = cases.setdefault(line.hz, [])
+        if (line.p, line.n) not in ends:
+            ends.append((line.p, line.n))
+    row = {hz: k for k, hz in enumerate(cases)}
+    driven = np.zeros((len(cases), len(network.node), max(len(ends) for ends in cases.values())), complex)
+    for hz, ends in cases.items():
+        for column, (p, n) in enumerate(ends):
+            driven[row[hz], network.node[p], column] -= 1
+            driven[row[hz], network.node[n], column] += 1
+    solved = solve_ac(network.circuit(np.array(list(cases))), driven)
     found: Complex = np.zeros((len(lines), len(network.node) + 1), complex)
-    found[:, :-1] = unit[which]
+    for k, line in enumerate(lines):
+        found[k, :-1] = solved[row[line.hz], :, cases[line.hz].index((line.p, line.n))]
     sizes = np.array([line.peak for line in lines])
     for k, line in enumerate(lines):
         if line.in_volts:  # as large as was measured, or stated, at its own pins
