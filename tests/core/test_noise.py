@@ -14,7 +14,7 @@ from tests.plans import device, draws, plan, rail, regulator
 from yardmeter import demo
 from yardmeter.core.answers.conditions import solve_conditions
 from yardmeter.core.answers.filtering import sweep
-from yardmeter.core.answers.noise import moment
+from yardmeter.core.answers.moments import moment
 from yardmeter.core.checks import NOISE_RULES
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import EditError

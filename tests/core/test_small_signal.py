@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -12,7 +13,7 @@ from hypothesis import strategies as st
 
 from tests.plans import STILL, device, plan, rail, regulator
 from yardmeter.core.answers.conditions import solve_conditions
-from yardmeter.core.answers.noise import operating_point
+from yardmeter.core.answers.moments import PLANNED, operating_point, solve_without
 from yardmeter.core.network.ac import build_ac
 from yardmeter.core.physics.capacitors import left_f
 from yardmeter.core.physics.filters import (
@@ -168,4 +169,27 @@ def test_a_controlled_source_amplifies() -> None:
     sources = np.array([1]), np.array([-1]), np.array([0]), np.array([-1])
     circuit = AcCircuit(2, *ends, ones, *sources, np.array([[3.0 + 0j]]))
     found = solve_ac(circuit, np.array([[1.0 + 0j], [0j]]))[0, :, 0]
-    assert found == pytest.approx([1.0, -3.0], rel=1e-6)
+    assert found == pytest.approx([1.0, -3.0, 0.0], rel=1e-6)
+
+
+def test_taking_filters_out_of_a_solution_is_the_same_as_building_without_them() -> None:
+    """One update of a solved network against another network, built and solved on its own."""
+    section = {"kind": "lc", "at": "lamp", "farad": 47e-6, "henry": 10e-6, "esr_ohm": 0.05, "dcr_ohm": 0.02}
+    bead = {"kind": "ferrite", "at": "lamp", "ohm_100mhz": 120.0}
+    bulk = {"kind": "capacitor", "at": "pack-rail", "farad": 1000e-6, "esr_ohm": 0.02}
+    filters = [{"id": f"f{k}", "name": f"F{k}", **one} for k, one in enumerate([section, bead, bulk])]
+    made = plan(devices=[device("lamp", "pack-rail", 0.5)], conditions=[STILL], filters=filters)
+    point = operating_point(solve_conditions(made), made.conditions[0])
+    network = build_ac(point)
+    driven = np.zeros((len(network.node), 1), complex)
+    driven[network.node["pin:lamp"], 0] = 1
+    out = {key: frozenset(key.split()) for key in ("f0", "f1", "f2", "f0 f1", "f0 f1 f2")}
+    hertz = np.logspace(1, 7, 25)
+    found = solve_without(network, hertz, driven, out)
+    for key, taken in out.items():
+        left = tuple(one for one in made.filters if one.id not in taken)
+        bare = build_ac(replace(point, network=replace(point.network, plan=made.model_copy(update={"filters": left}))))
+        assert len(bare.branches) < len(network.branches) or key == "f1"
+        alone = solve_ac(bare.circuit(hertz), driven)
+        assert not np.allclose(alone, found[PLANNED], rtol=1e-3), key
+        np.testing.assert_allclose(found[key], alone, rtol=1e-7, atol=1e-9, err_msg=key)

@@ -3,18 +3,18 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
 
 import numpy as np
 
 from yardmeter.core.answers.conditions import Solved
 from yardmeter.core.answers.model import Answer
-from yardmeter.core.answers.noise import Moment, operating_point, solve_lines
-from yardmeter.core.network.ac import AcNetwork, build_ac, filter_nodes, shunt
+from yardmeter.core.answers.moments import BARE, PLANNED, Moment, operating_point, rss, solve_without, takings
+from yardmeter.core.network.ac import AcNetwork, build_ac, filter_nodes
+from yardmeter.core.network.laws import shunt
 from yardmeter.core.physics.capacitors import corner_hz, left_f
 from yardmeter.core.physics.filters import inductor_left_h, input_ohm
 from yardmeter.core.plan import Condition, Filter, Plan, Regulator
-from yardmeter.core.solver.ac import Complex, log_sweep, solve_ac
+from yardmeter.core.solver.ac import Complex, log_sweep
 from yardmeter.core.solver.circuit import Floats
 
 SWEEP = (100.0, 2e6, 200)
@@ -59,89 +59,53 @@ class Sweep(Answer):
     without_ohm: tuple[float, ...]
 
 
-def bare_moments(solved: Solved, moments: list[Moment]) -> list[Moment]:
-    """The same lines with every filter taken out, at the same operating points."""
-    found = []
-    for at in moments:
-        network = bare_network(solved, at.condition)
-        found.append(replace(at, network=network, volts=solve_lines(network, at.lines)))
-    return found
+def filter_answers(solved: Solved, moments: list[Moment]) -> tuple[FilterAnswer, ...]:
+    """Every filter that is fitted."""
+    swept: dict[str, dict[str, Complex]] = {}
+    return tuple(_answer(solved, one, moments, swept) for one in solved.plan.filters if one.fitted)
 
 
-def filter_answers(solved: Solved, moments: list[Moment], bare: list[Moment]) -> tuple[FilterAnswer, ...]:
-    """Every filter that is fitted; `bare` are the moments without any."""
-    fitted = [one for one in solved.plan.filters if one.fitted]
-    swept: dict[str, Complex] = {}
-    return tuple(_answer(solved, one, moments, bare, swept, alone=len(fitted) == 1) for one in fitted)
-
-
-def without(plan: Plan, *names: str) -> Plan:
-    """The plan with these filters taken out; every one when none is named."""
-    filters = tuple(
-        one.model_copy(update={"fitted": False}) if not names or one.id in names else one for one in plan.filters
-    )
-    return plan.model_copy(update={"filters": filters})
-
-
-def bare_network(solved: Solved, condition: Condition, *names: str) -> AcNetwork:
-    """The small-signal network without these filters, at the operating point with them."""
-    point = operating_point(solved, condition)
-    return build_ac(replace(point, network=replace(point.network, plan=without(solved.plan, *names))))
-
-
-def _sizes(at: Moment, a: int, b: int) -> list[float]:
-    """Every line between two nodes, peak to peak [V]."""
-    sizes: list[float] = (2 * np.abs(at.volts[:, a] - at.volts[:, b])).tolist()
-    return sizes
-
-
-def _rss(sizes: list[float]) -> float:
-    return math.sqrt(sum(v**2 for v in sizes))
-
-
-def _answer(
-    solved: Solved, one: Filter, moments: list[Moment], bare: list[Moment], swept: dict[str, Complex], *, alone: bool
-) -> FilterAnswer:
-    """One filter; `swept` keeps the coarse sweep of each condition as planned, `alone` says that `bare` lacks it only."""
+def _answer(solved: Solved, one: Filter, moments: list[Moment], swept: dict[str, dict[str, Complex]]) -> FilterAnswer:
+    """One filter; `swept` keeps the coarse sweep of each condition."""
     plan = solved.plan
     a, b = filter_nodes(plan, moments[0].network.node, one)
-    worst = max(range(len(moments)), key=lambda k: _rss(_sizes(bare[k], a, b)))
-    at = moments[worst]
-    if alone:
-        taken_out = bare[worst]
-    else:
-        network = bare_network(solved, at.condition, one.id)
-        taken_out = replace(at, network=network, volts=solve_lines(network, at.lines))
-    before, after = _sizes(taken_out, a, b), _sizes(at, a, b)
-    loudest = max(range(len(before)), key=lambda k: before[k], default=None)
-    peak_db, peak_hz = _peak(solved.plan, at, taken_out, a, b, swept)
-    bias = max((abs(m.view.op.volts[m.view.row, a] - m.view.op.volts[m.view.row, b]) for m in moments), default=0.0)
+    at = max(moments, key=lambda m: rss(m.without().between_pp_v(a, b)))
+    before, after = at.without(one.id).between_pp_v(a, b), at.between_pp_v(a, b)
+    loudest = max(range(before.size), key=lambda k: float(before[k]), default=None)
+    peak_db, peak_hz = _peak(plan, at, one.id, a, b, swept)
+    bias = max(_bias_v(m, a, b) for m in moments)
     feed = max((abs(_feed_a(solved, one, m)) for m in moments), default=0.0)
-    farad = left_f(one.farad, one.dielectric, float(bias), one.rated_v) * one.count if one.farad else None
+    farad = left_f(one.farad, one.dielectric, bias, one.rated_v) * one.count if one.farad else None
     henry = inductor_left_h(one.henry, feed, one.saturation_a) if one.henry else None
     watts = max((_load_w(plan, one, m) for m in moments), default=0.0)
-    volts = float(abs(at.view.op.volts[at.view.row, a] - at.view.op.volts[at.view.row, b]))
+    volts = _bias_v(at, a, b)
     return FilterAnswer(
         filter=one.id,
         condition=at.condition.id,
         target=one.at,
-        with_v=_rss(after),
-        without_v=_rss(before),
+        with_v=rss(after),
+        without_v=rss(before),
         loudest=at.lines[loudest].words if loudest is not None else "",
         loudest_hz=at.lines[loudest].hz if loudest is not None else 0.0,
-        loudest_db=_db(before[loudest], after[loudest]) if loudest is not None else 0.0,
+        loudest_db=_db(float(before[loudest]), float(after[loudest])) if loudest is not None else 0.0,
         corner_hz=corner_hz(henry, farad) if henry and farad else None,
         peak_db=peak_db,
         peak_hz=peak_hz,
-        out_ohm=_section_ohm(one, henry, farad, float(bias)) if henry and farad else None,
+        out_ohm=_section_ohm(one, henry, farad, bias) if henry and farad else None,
         load_ohm=input_ohm(volts, watts) if watts > 0.01 and volts > 0.5 else None,
-        bias_v=float(bias),
+        bias_v=bias,
         feed_a=feed,
         left_h=henry,
         left_f=farad,
         ripple_a=_ripple_a(one, at, a, b),
         drop_v=feed * one.dcr_ohm,
     )
+
+
+def _bias_v(at: Moment, a: int, b: int) -> float:
+    """Direct voltage between two nodes [V]."""
+    volts = at.view.op.volts[at.view.row]
+    return float(abs(volts[a] - volts[b]))
 
 
 def _db(before: float, after: float) -> float:
@@ -181,40 +145,37 @@ def _ripple_a(one: Filter, at: Moment, a: int, b: int) -> float:
     """Alternating current in each of the filter's capacitors [A rms]."""
     if one.farad <= 0 or not at.lines:
         return 0.0
-    bias = abs(at.view.op.volts[at.view.row, a] - at.view.op.volts[at.view.row, b])
     s = 2j * math.pi * np.array([line.hz for line in at.lines])
-    amps = np.abs(shunt(one, float(bias))(s) * (at.volts[:, a] - at.volts[:, b])) / math.sqrt(2)
+    amps = np.abs(shunt(one, _bias_v(at, a, b))(s) * (at.volts[:, a] - at.volts[:, b])) / math.sqrt(2)
     return float(np.sqrt(np.sum(amps**2))) / one.count
 
 
-def _peak(plan: Plan, at: Moment, taken_out: Moment, a: int, b: int, swept: dict[str, Complex]) -> tuple[float, float]:
+def _peak(
+    plan: Plan, at: Moment, one: str, a: int, b: int, swept: dict[str, dict[str, Complex]]
+) -> tuple[float, float]:
     """Where over frequency the filter adds most [dB, Hz]: looked for coarsely, then once more around what was found."""
-    injected = _motor_injection(plan, at.network)
     coarse = log_sweep(*PEAK_SWEEP)
     if at.condition.id not in swept:
-        swept[at.condition.id] = _driven(at.network, coarse, injected)
-    first = _gain_db(swept[at.condition.id], _driven(taken_out.network, coarse, injected), a, b)
+        swept[at.condition.id] = _driven(plan, at.network, coarse)
+    first = _gain_db(swept[at.condition.id], one, a, b)
     k = int(np.argmax(first))
     fine = log_sweep(float(coarse[max(k - 1, 0)]), float(coarse[min(k + 1, coarse.size - 1)]), PEAK_FINE)
-    second = _gain_db(_driven(at.network, fine, injected), _driven(taken_out.network, fine, injected), a, b)
+    second = _gain_db(_driven(plan, at.network, fine), one, a, b)
     m = int(np.argmax(second))
     return float(max(second[m], first[k])), float(fine[m])
 
 
-def _gain_db(after: Complex, before: Complex, a: int, b: int) -> Floats:
-    """By how much more there is between two nodes after than before [dB] (frequencies,)."""
-    ratio = np.maximum(np.abs(after[:, a] - after[:, b]), 1e-12) / np.maximum(
-        np.abs(before[:, a] - before[:, b]), 1e-12
-    )
-    found: Floats = 20 * np.log10(ratio)
+def _gain_db(volts: dict[str, Complex], one: str, a: int, b: int) -> Floats:
+    """By how much more there is between two nodes with a filter than without [dB] (frequencies,)."""
+    after, before = (np.maximum(np.abs(v[:, a] - v[:, b]), 1e-12) for v in (volts[PLANNED], volts[one]))
+    found: Floats = 20 * np.log10(after / before)
     return found
 
 
-def _driven(network: AcNetwork, hertz: Floats, injected: Complex) -> Complex:
-    """Node voltages (frequencies, nodes + 1), the reference last."""
-    found = solve_ac(network.circuit(hertz), injected)[:, :, 0]
-    volts: Complex = np.concatenate([found, np.zeros((found.shape[0], 1))], axis=1)
-    return volts
+def _driven(plan: Plan, network: AcNetwork, hertz: Floats) -> dict[str, Complex]:
+    """Node voltages (frequencies, nodes + 1) for one ampere of the motors, as planned and without filters."""
+    found = solve_without(network, hertz, _motor_injection(plan, network), takings(plan))
+    return {key: volts[:, :, 0] for key, volts in found.items()}
 
 
 def _motor_injection(plan: Plan, network: AcNetwork) -> Complex:
@@ -237,13 +198,13 @@ def _between(volts: Complex, a: int, b: int) -> tuple[float, ...]:
 def sweep(solved: Solved, condition: Condition, device_id: str) -> Sweep:
     """From the motors to a device's pins over frequency, as planned and with every filter taken out."""
     hertz = log_sweep(*SWEEP)
-    planned = build_ac(operating_point(solved, condition))
-    a, b = planned.node[f"pin:{device_id}"], planned.node[f"gnd:{device_id}"]
-    injected = _motor_injection(solved.plan, planned)
+    network = build_ac(operating_point(solved, condition))
+    a, b = network.node[f"pin:{device_id}"], network.node[f"gnd:{device_id}"]
+    volts = _driven(solved.plan, network, hertz)
     return Sweep(
         device=device_id,
         condition=condition.id,
         hertz=tuple(hertz.tolist()),
-        with_ohm=_between(_driven(planned, hertz, injected), a, b),
-        without_ohm=_between(_driven(bare_network(solved, condition), hertz, injected), a, b),
+        with_ohm=_between(volts[PLANNED], a, b),
+        without_ohm=_between(volts.get(BARE, volts[PLANNED]), a, b),
     )

@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from functools import cached_property
 
-import numpy as np
-
 from yardmeter.core.answers.conditions import Solved
 from yardmeter.core.answers.filtering import FilterAnswer
-from yardmeter.core.answers.noise import Moment, Noise
+from yardmeter.core.answers.moments import Moment, rss
+from yardmeter.core.answers.noise import Noise
 from yardmeter.core.checks.finding import SEVERITY_ORDER, Finding
 from yardmeter.core.checks.registry import RULES
 from yardmeter.core.network.ac import filter_nodes
@@ -24,8 +22,6 @@ class NoiseCase:
 
     solved: Solved
     moments: list[Moment]
-    bare: list[Moment]
-    """The same without any filter."""
     noise: Noise
     filters: tuple[FilterAnswer, ...]
 
@@ -39,11 +35,8 @@ class NoiseCase:
 
     def at_filter_v(self, one: Filter) -> float:
         """Most ripple where a filter stands, or would, peak to peak [V]."""
-        worst = 0.0
-        for at in self.moments:
-            a, b = filter_nodes(self.plan, at.network.node, one)
-            worst = max(worst, 2 * math.sqrt(float(np.sum(np.abs(at.volts[:, a] - at.volts[:, b]) ** 2))))
-        return worst
+        a, b = filter_nodes(self.plan, self.moments[0].network.node, one)
+        return max(rss(at.between_pp_v(a, b)) for at in self.moments)
 
 
 NoiseRule = Callable[[NoiseCase], Iterable[Finding]]

@@ -11,16 +11,9 @@ import math
 from collections.abc import Iterator
 
 from yardmeter.core.formats.netlist import node_name
-from yardmeter.core.network.ac import (
-    CORE_LOSS,
-    INPUT_ESR_OHM,
-    LIMITING_OHM,
-    LOAD_CONTROL_HZ,
-    SWITCH_H,
-    Point,
-    filter_nodes,
-)
+from yardmeter.core.network.ac import INPUT_ESR_OHM, LIMITING_OHM, SWITCH_H, Point, filter_nodes
 from yardmeter.core.network.build import conductor_ohm
+from yardmeter.core.network.laws import CORE_LOSS, LOAD_CONTROL_HZ
 from yardmeter.core.network.wires import wire_h
 from yardmeter.core.physics.capacitors import BODY_H, leads_h, left_f
 from yardmeter.core.physics.filters import ferrite_ohm_h, inductor_left_h

@@ -6,29 +6,34 @@ Node names are those of the direct-current network; ripple is a deviation from i
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator
+from collections.abc import Collection, Iterator
 from dataclasses import dataclass
 
 import numpy as np
 
 from yardmeter.core.network.build import Network, conductor_ohm
+from yardmeter.core.network.laws import (
+    Filtered,
+    Law,
+    Series,
+    capacitor,
+    constant,
+    fading,
+    ferrite_ohm,
+    inductor_ohm,
+    less,
+    shunt,
+    table,
+)
 from yardmeter.core.network.wires import wire_h
-from yardmeter.core.physics.capacitors import BODY_H, leads_h, left_f
-from yardmeter.core.physics.filters import ferrite_ohm_h, inductor_left_h
 from yardmeter.core.plan import Diode, Filter, Link, Plan, Regulator, Wire
-from yardmeter.core.solver.ac import AcCircuit, Complex
+from yardmeter.core.solver.ac import AcCircuit
 from yardmeter.core.solver.circuit import CONDUCTING, LIMITING, Floats
 
-Law = Callable[[Complex], Complex]
-"""The Laplace variable s = jω (f,) [rad/s] to a complex quantity (f,)."""
 SWITCH_H = 2e-9
 """Inductance of a connection on a board [H]; our choice."""
-LOAD_CONTROL_HZ = 20e3
-"""Above this a constant-power load no longer follows, and its negative resistance fades; our choice."""
 INPUT_ESR_OHM = 0.02
 LIMITING_OHM = 1e4
-CORE_LOSS = 50.0
-"""Parallel resistance of an inductor over its reactance at self-resonance: its quality there; our choice."""
 
 
 @dataclass(frozen=True)
@@ -69,31 +74,6 @@ class Point:
 
 
 @dataclass(frozen=True)
-class Series:
-    """Admittance of R, L and C one behind the other; the capacitor by its elastance 1/C, none at 0."""
-
-    ohm: float
-    henry: float
-    elastance: float = 0.0
-
-    def __call__(self, s: Complex) -> Complex:
-        return 1 / (self.ohm + s * self.henry + self.elastance / s)
-
-
-def _table(laws: list[Law], s: Complex) -> Complex:
-    """Every law at every s (f, laws). Plain series branches, nearly all of them, are worked out together."""
-    found = np.empty((len(laws), s.size), complex)
-    plain = [k for k, law in enumerate(laws) if isinstance(law, Series)]
-    values = np.array([(law.ohm, law.henry, law.elastance) for law in laws if isinstance(law, Series)]).reshape(-1, 3)
-    ohm, henry, elastance = values.T[:, :, None]
-    found[plain] = 1 / (ohm + s * henry + elastance / s)
-    for k, law in enumerate(laws):
-        if not isinstance(law, Series):
-            found[k] = law(s)
-    return found.T
-
-
-@dataclass(frozen=True)
 class AcNetwork:
     node: dict[str, int]
     branches: tuple[Branch, ...]
@@ -110,13 +90,25 @@ class AcNetwork:
             len(self.node),
             ints([b.a for b in self.branches]),
             ints([b.b for b in self.branches]),
-            _table([b.siemens for b in self.branches], s),
+            table([b.siemens for b in self.branches], s),
             ints([c.p for c in self.controlled]),
             ints([c.n for c in self.controlled]),
             ints([c.c for c in self.controlled]),
             ints([c.d for c in self.controlled]),
-            _table([c.gain for c in self.controlled], s),
+            table([c.gain for c in self.controlled], s),
         )
+
+    def changes(self, taken: Collection[str]) -> list[Branch]:
+        """What taking these filters out, at the same operating point, adds to the admittance of each branch concerned."""
+        found = []
+        for branch in self.branches:
+            kind, _, one = branch.name.partition(":")
+            law = branch.siemens
+            if kind == "filter" and one in taken:
+                found.append(Branch(branch.name, branch.a, branch.b, less(law, None)))
+            elif isinstance(law, Filtered) and any(name in taken for name, _ in law.inserted):
+                found.append(Branch(branch.name, branch.a, branch.b, less(law, law.without(taken))))
+        return found
 
 
 def build_ac(point: Point) -> AcNetwork:
@@ -135,54 +127,10 @@ def build_ac(point: Point) -> AcNetwork:
     return AcNetwork(node, tuple(branches), tuple(controlled))
 
 
-def _constant(value: complex) -> Law:
-    return lambda s: np.full(s.shape, value, complex)
-
-
-def series_rl(ohm: float, henry: float, *more: Law) -> Law:
-    """Admittance of a resistance and inductance in series, with further impedances in series."""
-    if not more:
-        return Series(ohm, henry)
-    return lambda s: 1 / (ohm + s * henry + sum((law(s) for law in more), np.zeros(s.shape)))
-
-
-def capacitor(farad: float, esr_ohm: float, esl_h: float) -> Law:
-    """Admittance of a real capacitor."""
-    return Series(esr_ohm, esl_h, 1 / farad)
-
-
-def inductor_ohm(one: Filter, amps: float) -> Law:
-    """Impedance of a filter's inductor at a direct current, with its self-resonance; resistance counts with the wire."""
-    left = inductor_left_h(one.henry, amps, one.saturation_a)
-    rise = 2 * math.pi * one.resonance_hz
-    own_f, loss_ohm = 1 / (rise**2 * one.henry), CORE_LOSS * rise * one.henry
-    return lambda s: 1 / (1 / (s * left) + s * own_f + 1 / loss_ohm)
-
-
-def ferrite_ohm(one: Filter) -> Law:
-    resistive, henry = ferrite_ohm_h(one.ohm_100mhz)
-    return lambda s: 1 / (1 / resistive + 1 / (s * henry))
-
-
-def shunt(one: Filter, bias_v: float) -> Law:
-    """Admittance of a filter's capacitors, with derating by bias, cold and years, and its damping branch."""
-    farad = left_f(one.farad, one.dielectric, bias_v, one.rated_v)
-    own = capacitor(farad * one.count, one.esr_ohm / one.count, (BODY_H[one.dielectric] + leads_h(one.lead_m)) / one.count)  # fmt: skip
-    if one.damping_ohm is None or one.damping_farad <= 0:
-        return own
-    damping = capacitor(one.damping_farad, one.damping_ohm, BODY_H[one.dielectric])
-    return lambda s: own(s) + damping(s)
-
-
-def _in_series(plan: Plan, element: str, amps: float) -> list[Law]:
-    """Impedances the filters of a device or regulator put into its feed."""
-    found: list[Law] = []
-    for one in plan.filters_at(element):
-        if one.kind == "lc":
-            found.append(inductor_ohm(one, amps))
-        elif one.kind == "ferrite":
-            found.append(ferrite_ohm(one))
-    return found
+def _in_series(plan: Plan, element: str, amps: float) -> tuple[tuple[str, Law], ...]:
+    """Impedances the filters of a device or regulator put into its feed, by filter."""
+    laws = {"lc": lambda one: inductor_ohm(one, amps), "ferrite": ferrite_ohm}
+    return tuple((one.id, laws[one.kind](one)) for one in plan.filters_at(element) if one.kind in laws)
 
 
 def _conductors(point: Point) -> Iterator[Branch]:
@@ -201,14 +149,15 @@ def _conductors(point: Point) -> Iterator[Branch]:
             continue
         wire = wires.get(name)
         kind, _, element = name.partition(":")
-        more = _in_series(plan, element, point.feed_a.get(element, 0.0)) if kind == "feed" else []
-        yield Branch(name, a, b, series_rl(1 / made, wire_h(wire) if wire else SWITCH_H, *more))
+        own = Series(1 / made, wire_h(wire) if wire else SWITCH_H)
+        more = _in_series(plan, element, point.feed_a.get(element, 0.0)) if kind == "feed" else ()
+        yield Branch(name, a, b, Filtered(own, more) if more else own)
 
 
 def _pack(point: Point) -> Iterator[Branch]:
     pack, emfs = point.network.plan.pack, point.network.circuit.emfs
     if emfs.siemens[point.row, 0] > 0:
-        yield Branch("pack", point.network.node["pack+"], -1, series_rl(pack.internal_ohm, pack.inductance_h))
+        yield Branch("pack", point.network.node["pack+"], -1, Series(pack.internal_ohm, pack.inductance_h))
 
 
 def _loads(point: Point) -> Iterator[Branch]:
@@ -218,16 +167,12 @@ def _loads(point: Point) -> Iterator[Branch]:
     for name, index in network.load.items():
         slope, p, n = point.load_slope[index], int(loads.p[index]), int(loads.n[index])
         if slope < 0:
-            yield Branch(f"load:{name}", p, n, _fading(slope))
+            yield Branch(f"load:{name}", p, n, fading(slope))
         elif slope > 0:
-            yield Branch(f"load:{name}", p, n, _constant(slope))
+            yield Branch(f"load:{name}", p, n, constant(slope))
         farad = network.plan.device_of[name].input_f
         if farad > 0:
             yield Branch(f"input:{name}", p, n, capacitor(farad, INPUT_ESR_OHM, SWITCH_H))
-
-
-def _fading(slope: float, corner_hz: float = LOAD_CONTROL_HZ) -> Law:
-    return lambda s: slope / (1 + s / (2 * math.pi * corner_hz))
 
 
 def _filters(plan: Plan, node: dict[str, int], point: Point) -> Iterator[Branch]:
@@ -277,7 +222,7 @@ def _regulator(point: Point, supply: Regulator) -> tuple[list[Branch], list[Cont
     share = point.output_v[index] / max(point.input_v[index], 0.3)
     watts = max(point.output_v[index] * point.converter_a[index], 0.0)
     slope = -watts / max(point.input_v[index], 0.3) ** 2
-    branches.append(Branch(f"{supply.id}:negative", inp, gnd, _fading(slope, supply.bandwidth_hz)))
+    branches.append(Branch(f"{supply.id}:negative", inp, gnd, fading(slope, supply.bandwidth_hz)))
     return branches, [
         Controlled(f"{supply.id}:forward", gnd, out, inp, gnd, through),
         Controlled(f"{supply.id}:back", gnd, out, out, gnd, back),
@@ -289,9 +234,9 @@ def _regulator(point: Point, supply: Regulator) -> tuple[list[Branch], list[Cont
 def _gain(point: Point, supply: Regulator, index: int) -> Law:
     """Share of a ripple at the input that comes through."""
     if point.modes[index] == LIMITING:
-        return _constant(0.0)
+        return constant(0.0)
     if not point.regulating[index]:
-        return _constant(float(point.network.circuit.converters.ceil_gain[point.row, index]))
+        return constant(float(point.network.circuit.converters.ceil_gain[point.row, index]))
     low = 10 ** (-supply.rejection_db / 20)
     corner = 2 * math.pi * supply.bandwidth_hz
     return lambda s: low * (1 + s / corner) / (1 + low * s / corner)
@@ -299,10 +244,10 @@ def _gain(point: Point, supply: Regulator, index: int) -> Law:
 
 def _output_ohm(point: Point, supply: Regulator, index: int) -> Law:
     if point.modes[index] == LIMITING:
-        return _constant(LIMITING_OHM)
+        return constant(LIMITING_OHM)
     lead = conductor_ohm(supply.lead) if supply.lead else 0.0
     if not point.regulating[index]:
-        return _constant(max(supply.dropout_ohm, 1e-3) + lead)
+        return constant(max(supply.dropout_ohm, 1e-3) + lead)
     corner = 2 * math.pi * supply.bandwidth_hz
     return lambda s: supply.output_ohm * (1 + s / corner) + lead
 
@@ -312,7 +257,7 @@ def _diode(point: Point, supply: Diode) -> Iterator[Branch]:
     if point.modes[index] == CONDUCTING:
         circuit = point.network.circuit.converters
         ohm = float(circuit.drop_ohm[point.row, index])
-        yield Branch(supply.id, int(circuit.inp[index]), int(circuit.out[index]), series_rl(ohm, SWITCH_H))
+        yield Branch(supply.id, int(circuit.inp[index]), int(circuit.out[index]), Series(ohm, SWITCH_H))
 
 
 def _inlets(point: Point) -> Iterator[Branch]:
@@ -324,4 +269,4 @@ def _inlets(point: Point) -> Iterator[Branch]:
         a = int(circuit.inp[index])
         b, c = int(circuit.out[index]), int(circuit.gnd[index])
         ends = (b, c) if a < 0 else (a, b)
-        yield Branch(inlet.id, *ends, series_rl(max(inlet.series_ohm, 1e-3), 100e-9))
+        yield Branch(inlet.id, *ends, Series(max(inlet.series_ohm, 1e-3), 100e-9))

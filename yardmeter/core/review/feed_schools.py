@@ -6,7 +6,8 @@ from collections.abc import Sequence
 
 from yardmeter.core.answers.budget import budget
 from yardmeter.core.answers.conditions import solve_conditions
-from yardmeter.core.answers.noise import moment, noise_of
+from yardmeter.core.answers.moments import moments_of
+from yardmeter.core.answers.noise import noise_of
 from yardmeter.core.checks.noise import VISIBLE_DB
 from yardmeter.core.checks.relief import fit_regulator
 from yardmeter.core.edits import apply_edits
@@ -114,7 +115,7 @@ def _school(plan: Plan, device: Device, key: str, title: str, edits: tuple[Edit,
         return School(key=key, title=title, edits=(), cells=(), refused=error.what)
     solved = solve_conditions(made)
     found = budget(solved)
-    noise = noise_of(made, [moment(solved, c) for c in made.conditions])
+    noise = noise_of(made, moments_of(solved))
     state = next(d for d in found.devices if d.id == device.id)
     pin = next(p for p in noise.pins if p.device == device.id)
     ripple = max(pin.total_v.values(), default=0.0)

@@ -6,9 +6,10 @@ import numpy as np
 
 from yardmeter.core.answers.budget import rail_parents
 from yardmeter.core.answers.conditions import Solved
-from yardmeter.core.answers.filtering import Sweep, bare_network, sweep
+from yardmeter.core.answers.filtering import Sweep, sweep
 from yardmeter.core.answers.model import Answer
-from yardmeter.core.answers.noise import moment, solve_lines, tolerated_v
+from yardmeter.core.answers.moments import moment
+from yardmeter.core.answers.noise import tolerated_v
 from yardmeter.core.answers.noise_sources import Line
 from yardmeter.core.errors import EditError
 from yardmeter.core.plan import Condition, Plan, rail_title
@@ -52,7 +53,7 @@ def noise_path(solved: Solved, device_id: str, condition: Condition, line_words:
         )  # fmt: skip
     line = at.lines[index]
     held = at.volts[index]
-    bare = solve_lines(bare_network(solved, condition), [line])[0]
+    bare = at.without().volts[index]
     stages = []
     for element, name, p, n in _places(plan, line, device_id):
         a, b = node[p], node[n]

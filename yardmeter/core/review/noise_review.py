@@ -6,9 +6,11 @@ import json
 from typing import Any
 
 from yardmeter.core.answers.conditions import Solved
-from yardmeter.core.answers.filtering import FilterAnswer, bare_moments, filter_answers
+from yardmeter.core.answers.filtering import FilterAnswer, filter_answers
 from yardmeter.core.answers.model import Answer
-from yardmeter.core.answers.noise import PinNoise, VideoNoise, moment, noise_of, videos_of
+from yardmeter.core.answers.moments import moments_of
+from yardmeter.core.answers.noise import PinNoise, noise_of
+from yardmeter.core.answers.pictures import VideoNoise
 from yardmeter.core.checks.finding import Finding
 from yardmeter.core.checks.noise import VISIBLE_DB
 from yardmeter.core.checks.noise_case import NoiseCase, run_noise_rules
@@ -28,9 +30,8 @@ class NoiseReview(Answer):
 
 def noise_case(solved: Solved) -> NoiseCase:
     """The solved plan with its noise, as rules of noise see it."""
-    moments = [moment(solved, condition) for condition in solved.plan.conditions]
-    bare = bare_moments(solved, moments) if any(one.fitted for one in solved.plan.filters) else moments
-    return NoiseCase(solved, moments, bare, noise_of(solved.plan, moments), filter_answers(solved, moments, bare))
+    moments = moments_of(solved)
+    return NoiseCase(solved, moments, noise_of(solved.plan, moments), filter_answers(solved, moments))
 
 
 def review_noise(solved: Solved) -> NoiseReview:
@@ -38,7 +39,7 @@ def review_noise(solved: Solved) -> NoiseReview:
     return NoiseReview(
         pins=case.noise.pins,
         videos=case.noise.videos,
-        bare_videos=videos_of(case.plan, case.bare) if case.bare is not case.moments else case.noise.videos,
+        bare_videos=case.noise.bare_videos,
         filters=case.filters,
         findings=run_noise_rules(case),
     )

@@ -6,9 +6,10 @@ from collections.abc import Iterator, Sequence
 from typing import Literal
 
 from yardmeter.core.answers.conditions import solve_conditions
-from yardmeter.core.answers.filtering import FilterAnswer, bare_moments, filter_answers
+from yardmeter.core.answers.filtering import FilterAnswer, filter_answers
 from yardmeter.core.answers.model import Answer
-from yardmeter.core.answers.noise import Moment, moment, noise_of
+from yardmeter.core.answers.moments import Moment, moments_of
+from yardmeter.core.answers.pictures import videos_of
 from yardmeter.core.errors import EditError
 from yardmeter.core.parts import Part
 from yardmeter.core.physics.capacitors import VOLTAGE_CLASS_FRAC, Dielectric
@@ -124,8 +125,8 @@ def _try(plan: Plan, one: Filter, key: str, title: str, count: int) -> FilterTri
     edit = Add(kind="filter", value=one.model_dump(mode="json"))
     made = plan.model_copy(update={"filters": (*plan.filters, one)})
     solved = solve_conditions(made)
-    moments = [moment(solved, condition) for condition in made.conditions]
-    answer = next(a for a in filter_answers(solved, moments, bare_moments(solved, moments)) if a.filter == one.id)
+    moments = moments_of(solved)
+    answer = next(a for a in filter_answers(solved, moments) if a.filter == one.id)
     return FilterTrial(
         key=key,
         title=title,
@@ -143,7 +144,7 @@ def _try(plan: Plan, one: Filter, key: str, title: str, count: int) -> FilterTri
 
 
 def _picture_db(plan: Plan, moments: list[Moment]) -> float | None:
-    levels = [level for video in noise_of(plan, moments).videos for level in video.level_db.values()]
+    levels = [level for video in videos_of(plan, moments)[0] for level in video.level_db.values()]
     return max(levels, default=None)
 
 
