@@ -39,7 +39,7 @@ def test_a_filter_is_fitted_and_the_level_falls(page: Page, plan_id: int) -> Non
     ).to_be_visible()
     page.get_by_text("Picture", exact=True).click()
     expect(page.get_by_role("region", name="Way of the loudest line")).to_be_visible()
-    page.wait_for_timeout(1500)
+    expect(page.get_by_role("img", name=f"As planned, −{-before:.0f} dB")).to_have_count(0)
     assert level(page) <= before - 2
 
 
