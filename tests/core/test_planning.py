@@ -3,6 +3,7 @@
 import pytest
 
 from yardmeter import demo
+from yardmeter.core.answers.conditions import solve_conditions
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.edits.placing import place_part, update_from_part
 from yardmeter.core.edits.starting import start_plan
@@ -10,7 +11,8 @@ from yardmeter.core.errors import EditError
 from yardmeter.core.parts import KINDS
 from yardmeter.core.plan.operations import SetDraw
 from yardmeter.core.review import analyse
-from yardmeter.core.review.compare import compare
+from yardmeter.core.review.compare import Side, compare
+from yardmeter.core.review.noise_review import review_noise
 from yardmeter.core.review.placement import Weights, places
 
 SHELF = {part.key: part for part in demo.starter_parts()}
@@ -96,7 +98,7 @@ def test_a_changed_part_offers_edits_and_leaves_wiring_alone() -> None:
 def test_compare_says_what_is_better_and_what_is_wired_differently() -> None:
     faulty, cured = demo.plan("marshlight-as-soldered"), demo.plan("marshlight-second-wiring")
     other = apply_edits(cured, [SetDraw(device="camera", state="peak", text="400mA")])
-    table = compare([faulty, cured, other], [analyse(p) for p in (faulty, cured, other)])
+    table = compare([Side(p, analyse(p), review_noise(solve_conditions(p))) for p in (faulty, cured, other)])
     assert table.names == ("as soldered", "second wiring", "second wiring")
     faults = next(r for r in table.rows if r.label == "dangers and faults")
     assert [c.value for c in faults.cells][1:] == [0.0, 0.0]
@@ -109,3 +111,10 @@ def test_compare_says_what_is_better_and_what_is_wired_differently() -> None:
         for f in table.findings
     )
     assert "Low-light camera: other draws" in table.differences[1]
+    picture = next(r for r in table.rows if r.group.startswith("interference") and r.label == "Camera video")
+    assert picture.cells[0].bad
+    assert not picture.cells[1].bad
+    assert "filter “Filtered” 12 V pad left out" in table.differences[0]
+    shift = next(r for r in table.rows if r.group.startswith("ground shift") and r.label == "Camera video")
+    assert shift.cells[0].bad
+    assert shift.cells[1].best

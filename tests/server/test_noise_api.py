@@ -132,3 +132,21 @@ def test_a_draw_is_read_by_the_core(client: Client) -> None:
     refused = post(client, "/api/shelf/draw", {"text": "12 bananas"})
     assert refused.status_code == 422
     assert "bananas" in refused.json()["what"]
+
+
+def test_what_a_step_did_to_the_noise_and_what_one_would_do(client: Client, plan_id: int) -> None:
+    base = f"/api/plans/{plan_id}"
+    larger = {"op": "set", "element": "esc-capacitor", "field": "farad", "value": 0.004}
+    head = client.get(f"{base}/head").json()["revision"]
+    tried = post(client, f"{base}/noise/preview", {"revision": head, "edits": [larger]}).json()
+    assert client.get(f"{base}/head").json()["revision"] == head
+    texts = {c["text"].split(":")[0]: c for c in tried}
+    assert texts["Camera video"]["direction"] == "better"
+    view = edit(client, plan_id, larger)
+    assert view["before"] == head
+    assert client.get(f"{base}/noise/changes", {"before": head}).json() == tried
+    back = post(client, f"{base}/undo", {"revision": view["revision"]}).json()
+    undone = client.get(f"{base}/noise/changes", {"before": back["before"]}).json()
+    assert {c["direction"] for c in undone} == {"worse"}
+    assert post(client, f"{base}/noise/preview", {"revision": 10**6, "edits": [larger]}).status_code == 409
+    assert client.get(f"{base}/noise/changes", {"before": 10**6}).status_code == 404

@@ -135,9 +135,16 @@ def format_si(value: float, unit: str) -> str:
     if size < NOTHING.get(unit, 0.0):
         return f"0 {unit}"
     for factor, prefix in ((1e6, "M"), (1e3, "k"), (1.0, ""), (1e-3, "m"), (1e-6, "µ"), (1e-9, "n"), (1e-12, "p")):
+        if unit == "F" and prefix == "m":
+            continue  # capacitors are spoken of in microfarads, however many
         if size >= factor * 0.9995 and not (unit in ("A", "V", "W", "s", "m") and factor > 1):
             return f"{_three_figures(value / factor)} {prefix}{unit}"
     return f"0 {unit}"
+
+
+def format_db(value: float, decimals: int = 0, *, signed: bool = False) -> str:
+    """Write decibels with a true minus sign; `signed` marks a change."""
+    return f"{value:{'+' if signed else ''}.{decimals}f} dB".replace("-", "−")
 
 
 def _three_figures(scaled: float) -> str:

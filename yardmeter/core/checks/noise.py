@@ -11,7 +11,7 @@ from yardmeter.core.physics.filters import damping_ohm
 from yardmeter.core.physics.video import S525
 from yardmeter.core.plan import Filter
 from yardmeter.core.plan.operations import SetValue
-from yardmeter.core.units import format_si
+from yardmeter.core.units import format_db, format_si
 
 VISIBLE_DB = -40.0
 """Level of an interference under full picture from which it is seen; common practice, no source."""
@@ -66,7 +66,7 @@ def visible(case: NoiseCase) -> Iterator[Finding]:
             conditions=tuple(c for c, v in video.level_db.items() if v > VISIBLE_DB),
             worst=worst,
             elements=(signal.id, *dict.fromkeys(case.plan.owner_of[e].id for e in (signal.source, signal.sink))),
-            title=f"{signal.name}: interference at {level:.0f} dB, seen as lines",
+            title=f"{signal.name}: interference at {format_db(level)}, seen as lines",
             cause=f"Loudest: {first.words}, {format_si(first.pp_v, 'V')} at {format_si(first.hz, 'Hz')}, by the {path} of its ends.",
             remedy="Bring its grounds together, filter its supplies, or quieten the source with a bulk capacitor at the ESC.",
             numbers=(
@@ -117,7 +117,7 @@ def undamped(case: NoiseCase) -> Iterator[Finding]:
             )
         yield _filter_finding(
             one, "noise.undamped", "caution", answer.condition,
-            f"{one.name} lifts {format_si(answer.peak_hz, 'Hz')} by {answer.peak_db:.0f} dB",
+            f"{one.name} lifts {format_si(answer.peak_hz, 'Hz')} by {format_db(answer.peak_db)}",
             "A coil and a capacitor with little resistance ring: what falls on their corner comes out larger.",
             "Damp it with a resistor and a larger capacitor beside it, or use a capacitor with more ESR.",
             (("it adds, dB", answer.peak_db, ""), ("wanted below, dB", PEAK_DB, "")), fixes,
@@ -213,7 +213,7 @@ def wrong_side(case: NoiseCase) -> Iterator[Finding]:
             continue
         yield _filter_finding(
             one, "noise.wrong_side", "note", answer.condition,
-            f"{one.name} takes {answer.loudest_db:.1f} dB off {answer.loudest}",
+            f"{one.name} takes {format_db(answer.loudest_db, 1)} off {answer.loudest}",
             f"What is loudest there, {format_si(answer.loudest_hz, 'Hz')}, comes from the side it does not stand on, or lies below its corner.",
             "Move it between the source and what it is to protect, nearer to the source.",
             (("it takes off, dB", answer.loudest_db, ""), ("worth its weight from, dB", USELESS_DB, "")),

@@ -26,10 +26,11 @@ class Change(Answer):
 
 def changes_between(before: Analysis, after: Analysis) -> tuple[Change, ...]:
     """Findings gained, cured, sharpened or eased, then each rail's worst spare amps where they moved."""
-    return (*_finding_changes(before.findings, after.findings), *_rail_changes(before, after))[:SHOWN]
+    return (*finding_changes(before.findings, after.findings), *_rail_changes(before, after))[:SHOWN]
 
 
-def _finding_changes(before: tuple[Finding, ...], after: tuple[Finding, ...]) -> list[Change]:
+def finding_changes(before: tuple[Finding, ...], after: tuple[Finding, ...]) -> list[Change]:
+    """Findings gained, cured, sharpened or eased."""
     old, new = {f.key: f for f in before}, {f.key: f for f in after}
     found = [
         Change(direction="worse", text=f.title, element=f.elements[0], condition=f.worst)

@@ -3,11 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 from yardmeter.core.answers.model import Answer
-from yardmeter.core.plan import Board, Plan, Rail, Supply
+from yardmeter.core.checks.finding import SEVERITY_ORDER, Finding
+from yardmeter.core.plan import Plan
 from yardmeter.core.review.analysis import Analysis
+from yardmeter.core.review.differences import differences
+from yardmeter.core.review.noise_review import NoiseReview
 from yardmeter.core.units import format_si
+
+NOTICED_FRAC = 0.25
+"""Share of a signal's margin from which its shift is worth a line."""
 
 
 class Cell(Answer):
@@ -41,46 +48,73 @@ class Comparison(Answer):
     """For each plan after the first, what is wired differently from the first."""
 
 
-def compare(plans: Sequence[Plan], analyses: Sequence[Analysis]) -> Comparison:
+@dataclass(frozen=True)
+class Side:
+    """One of the plans compared, with what is known of it."""
+
+    plan: Plan
+    analysis: Analysis
+    noise: NoiseReview
+
+    @property
+    def findings(self) -> tuple[Finding, ...]:
+        return (*self.analysis.findings, *self.noise.findings)
+
+
+def compare(sides: Sequence[Side]) -> Comparison:
     """Two or more plans; rows hold the worst over each plan's own pack conditions."""
+    plans, analyses = [side.plan for side in sides], [side.analysis for side in sides]
     rows = [
-        *_totals(plans, analyses),
+        *_totals(sides),
         *_rails(plans, analyses),
         *_supplies(plans, analyses),
         *_devices(plans, analyses),
+        *_shifts(sides),
+        *_noises(sides),
     ]
     return Comparison(
         names=tuple(plan.name for plan in plans),
         rows=tuple(rows),
-        findings=_findings(analyses),
-        differences=tuple(tuple(_wiring(plans[0], other)) for other in plans[1:]),
+        findings=_findings(sides),
+        differences=tuple(tuple(differences(plans[0], other)) for other in plans[1:]),
     )
 
 
 def _row(
-    group: str, label: str, values: Sequence[float | None], unit: str, *, higher: bool, bad_below: float | None = None
+    group: str,
+    label: str,
+    values: Sequence[float | None],
+    unit: str,
+    *,
+    higher: bool,
+    bad_below: float | None = None,
+    bad_above: Sequence[float | None] | None = None,
 ) -> Row:
+    """`bad_above` is each plan's own limit."""
+    above = bad_above or [None] * len(values)
     known = [v for v in values if v is not None]
     best = (max(known) if higher else min(known)) if known else None
     spread = len({format_si(v, unit) for v in known}) > 1
     cells = [
         Cell(
-            text=format_si(v, unit) if v is not None else "–",
+            text=format_si(v, unit).replace("-", "−") if v is not None else "–",
             value=v,
             best=spread and v is not None and v == best,
-            bad=v is not None and bad_below is not None and v < bad_below,
+            bad=v is not None and ((bad_below is not None and v < bad_below) or (limit is not None and v > limit)),
         )
-        for v in values
+        for v, limit in zip(values, above, strict=True)
     ]
     return Row(group=group, label=label, cells=tuple(cells))
 
 
-def _totals(plans: Sequence[Plan], analyses: Sequence[Analysis]) -> list[Row]:
+def _totals(sides: Sequence[Side]) -> list[Row]:
     def count(severities: tuple[str, ...]) -> list[float | None]:
-        return [float(sum(f.severity in severities for f in a.findings)) for a in analyses]
+        return [float(sum(f.severity in severities for f in side.findings)) for side in sides]
 
+    plans = [side.plan for side in sides]
     weights: list[float | None] = [
-        sum(b.weight_g for b in p.boards) + sum(d.weight_g for d in p.devices) + sum(s.weight_g for s in p.supplies)
+        sum(one.weight_g for one in (*p.boards, *p.devices, *p.supplies))
+        + sum(f.weight_g * f.count for f in p.filters if f.fitted)
         for p in plans
     ]
     wires: list[float | None] = [
@@ -88,7 +122,7 @@ def _totals(plans: Sequence[Plan], analyses: Sequence[Analysis]) -> list[Row]:
         for p in plans
     ]
     minutes: list[float | None] = [
-        next((c.minutes for c in a.budget.conditions if c.id == "hover"), None) for a in analyses
+        next((c.minutes for c in side.analysis.budget.conditions if c.id == "hover"), None) for side in sides
     ]
     return [
         _row("whole plan", "dangers and faults", count(("danger", "fault")), "", higher=False),
@@ -128,7 +162,7 @@ def _rails(plans: Sequence[Plan], analyses: Sequence[Analysis]) -> list[Row]:
 
 
 def _supplies(plans: Sequence[Plan], analyses: Sequence[Analysis]) -> list[Row]:
-    rows = []
+    spare, hot = [], []
     for key, name in _ordered([{s.id: s.name for s in a.budget.supplies} for a in analyses]).items():
         headroom: list[float | None] = []
         temps: list[float | None] = []
@@ -138,10 +172,10 @@ def _supplies(plans: Sequence[Plan], analyses: Sequence[Analysis]) -> list[Row]:
             headroom.append(min((s.headroom_v for s in states if s.headroom_v is not None), default=None))
             temps.append(max((s.still_temp_c for s in states if s.still_temp_c is not None), default=None))
         if any(h is not None for h in headroom):
-            rows.append(_row("headroom, worst", name, headroom, "V", higher=True, bad_below=0))
+            spare.append(_row("headroom, worst", name, headroom, "V", higher=True, bad_below=0))
         if any(t is not None for t in temps):
-            rows.append(_row("still air, hottest", name, temps, "°C", higher=False))
-    return rows
+            hot.append(_row("still air, hottest", name, temps, "°C", higher=False))
+    return [*spare, *hot]
 
 
 def _devices(plans: Sequence[Plan], analyses: Sequence[Analysis]) -> list[Row]:
@@ -157,46 +191,46 @@ def _devices(plans: Sequence[Plan], analyses: Sequence[Analysis]) -> list[Row]:
     return rows
 
 
-def _findings(analyses: Sequence[Analysis]) -> tuple[FindingRow, ...]:
+def _shifts(sides: Sequence[Side]) -> list[Row]:
+    """Signals of which any plan uses up a noticeable share of the margin."""
+    signals = [side.analysis.returns.signals for side in sides]
+    worst = [{one.id: max((at.shift_v for at in one.states.values()), default=0.0) for one in own} for own in signals]
+    margins = [{one.id: one.margin_v for one in own} for own in signals]
+    rows = []
+    names = [{one.id: side.plan.title(one.id) for one in own} for side, own in zip(sides, signals, strict=True)]
+    for key, name in _ordered(names).items():
+        values, limits = [w.get(key) for w in worst], [m.get(key) for m in margins]
+        if any(v is not None and m is not None and v > NOTICED_FRAC * m for v, m in zip(values, limits, strict=True)):
+            rows.append(_row("ground shift along a signal, worst", name, values, "V", higher=False, bad_above=limits))
+    return rows
+
+
+def _noises(sides: Sequence[Side]) -> list[Row]:
+    """Pictures by their level, then ripple at the pins."""
+    rows = []
+    videos = [{v.signal: max(v.level_db.values(), default=None) for v in side.noise.videos} for side in sides]
+    for key, name in _ordered([{v.signal: s.plan.title(v.signal) for v in s.noise.videos} for s in sides]).items():
+        levels: list[float | None] = [v.get(key) for v in videos]
+        limits: list[float | None] = [side.noise.visible_db for side in sides]
+        rows.append(_row("interference under full picture, worst", name, levels, "dB", higher=False, bad_above=limits))
+    pins = [{p.device: p for p in side.noise.pins} for side in sides]
+    for key, name in _ordered([{p.device: s.plan.title(p.device) for p in s.noise.pins} for s in sides]).items():
+        found = [one.get(key) for one in pins]
+        ripples = [(max(p.total_v.values(), default=0.0) or None) if p else None for p in found]
+        stands = [p.tolerated_v if p else None for p in found]
+        rows.append(_row("ripple at the pins, worst", name, ripples, "V", higher=False, bad_above=stands))
+    return rows
+
+
+def _findings(sides: Sequence[Side]) -> tuple[FindingRow, ...]:
     titles: dict[str, tuple[str, str]] = {}
-    for analysis in analyses:
-        for finding in analysis.findings:
+    for side in sides:
+        for finding in side.findings:
             titles.setdefault(finding.key, (finding.title, finding.severity))
     return tuple(
         FindingRow(
-            title=title, severity=severity, present=tuple(any(f.key == key for f in a.findings) for a in analyses)
+            title=title, severity=severity, present=tuple(any(f.key == key for f in side.findings) for side in sides)
         )
-        for key, (title, severity) in titles.items()
+        for key, (title, severity) in sorted(titles.items(), key=lambda one: SEVERITY_ORDER[one[1][1]])
         if severity != "note"
     )
-
-
-def _wiring(first: Plan, other: Plan) -> list[str]:
-    words = []
-    groups: tuple[tuple[str, Sequence[Board | Rail | Supply], Sequence[Board | Rail | Supply]], ...] = (
-        ("board", first.boards, other.boards),
-        ("rail", first.rails, other.rails),
-        ("supply", first.supplies, other.supplies),
-    )
-    for kind, before, after in groups:
-        old, new = {x.id: x for x in before}, {x.id: x for x in after}
-        words += [f"{kind} {new[k].name} added" for k in new if k not in old]
-        words += [f"{kind} {old[k].name} left out" for k in old if k not in new]
-        words += [f"{new[k].name} changed" for k in new if k in old and new[k] != old[k] and kind == "supply"]
-    for device in other.devices:
-        was = first.device_of.get(device.id)
-        if was is None:
-            words.append(f"{device.name} added")
-            continue
-        rails = [d.feed.rail if d.feed else None for d in (was, device)]
-        if rails[0] != rails[1]:
-            names = [p.rail_of[r].name if r else "nothing" for p, r in zip((first, other), rails, strict=True)]
-            words.append(f"{device.name}: fed from {names[1]} instead of {names[0]}")
-        if [r.to for r in was.returns] != [r.to for r in device.returns]:
-            words.append(
-                f"{device.name}: ground to {', '.join(other.title(r.to) for r in device.returns) or 'nothing'}"
-            )
-        if was.draws != device.draws:
-            words.append(f"{device.name}: other draws")
-    words += [f"{d.name} left out" for d in first.devices if d.id not in other.device_of]
-    return words

@@ -17,7 +17,7 @@ from yardmeter.core.plan import Device, Plan, Rail, rail_title
 from yardmeter.core.plan.operations import Edit, Move
 from yardmeter.core.review.schools import School, SchoolCell, SchoolTable
 from yardmeter.core.sizing.filters import try_filters
-from yardmeter.core.units import format_si
+from yardmeter.core.units import format_db, format_si
 
 REGULATED_V = (8.5, 10.5)
 REGULATOR_V = 9.5
@@ -125,7 +125,7 @@ def _school(plan: Plan, device: Device, key: str, title: str, edits: tuple[Edit,
     levels = [level for video in noise.videos for level in video.level_db.values()]
     if levels:
         worst = max(levels)
-        cells.append(SchoolCell(label="picture, worst", text=f"{worst:.0f} dB", value=worst, bad=worst > VISIBLE_DB))
+        cells.append(SchoolCell(label="picture, worst", text=format_db(worst), value=worst, bad=worst > VISIBLE_DB))
     live = [s for s in state.states.values() if s.verdict not in ("off", "dead")]
     high, low = max((s.pin_v for s in live), default=0.0), min((s.pin_v for s in live), default=0.0)
     cells += [

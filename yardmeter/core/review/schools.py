@@ -14,7 +14,7 @@ from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import YardError
 from yardmeter.core.plan import Device, Plan, Signal
 from yardmeter.core.plan.operations import Edit, Remove, SetValue
-from yardmeter.core.units import format_si
+from yardmeter.core.units import format_db, format_si
 
 FULL_PICTURE_V = 0.714
 """Black to white of 1 Vpp video [V]; SMPTE ST 170."""
@@ -181,7 +181,7 @@ def _cells(before: Plan, made: Plan, found: Returns) -> list[SchoolCell]:
         level = 20 * math.log10(max(worst_video, 1e-6) / FULL_PICTURE_V)
         bad = worst_video > made.policy.video_shift_v
         cells.append(
-            SchoolCell(label="worst shift under full picture", text=f"{level:.0f} dB", value=worst_video, bad=bad)
+            SchoolCell(label="worst shift under full picture", text=format_db(level), value=worst_video, bad=bad)
         )
     if any(s.kind == "esc" for s in made.signals):
         cells.append(

@@ -6,6 +6,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router
 from pydantic import BaseModel, Field
 
+from yardmeter.core.review import Change
 from yardmeter.core.review.feed_schools import feed_schools
 from yardmeter.core.review.noise_path import NoisePath, noise_path
 from yardmeter.core.review.noise_review import NoiseReview
@@ -13,7 +14,8 @@ from yardmeter.core.review.schools import SchoolTable
 from yardmeter.core.sizing.filters import FilterTrial, Purpose, try_filters
 from yardmeter.core.sizing.led import LedResistor, size_led_resistor
 from yardmeter.server.api.errors import ERROR_RESPONSES
-from yardmeter.server.api.schemas import Body, as_json
+from yardmeter.server.api.schemas import Body, EditBody, RowId, as_json
+from yardmeter.server.builds.services import editing
 from yardmeter.server.builds.services.analysis import known, noise_of_case
 from yardmeter.server.builds.services.lookup import get_plan, head_of
 from yardmeter.server.shelf import services as shelf
@@ -25,6 +27,18 @@ router = Router(tags=["noise"])
 def show_noise(request: HttpRequest, plan_id: int) -> HttpResponse:
     """Noise at every pin and on every picture, what filters do, and findings."""
     return as_json(noise_of_case(known(head_of(get_plan(plan_id)))))
+
+
+@router.get("/plans/{int:plan_id}/noise/changes", response={200: list[Change], **ERROR_RESPONSES})
+def show_changes(request: HttpRequest, plan_id: int, before: RowId) -> list[Change]:
+    """What the noise has done since another step of the plan."""
+    return list(editing.noise_since(plan_id, before))
+
+
+@router.post("/plans/{int:plan_id}/noise/preview", response={200: list[Change], **ERROR_RESPONSES})
+def preview_changes(request: HttpRequest, plan_id: int, body: EditBody) -> list[Change]:
+    """What edits would do to the noise; nothing is stored."""
+    return list(editing.preview_noise(plan_id, body.revision, body.edits))
 
 
 class PathQuery(Body):

@@ -14,7 +14,7 @@ from yardmeter.core.formats.netlist import write_netlist
 from yardmeter.core.formats.plan_json import write_plan
 from yardmeter.core.formats.rails_svg import write_rails_svg
 from yardmeter.core.review import Quantity, Working, working
-from yardmeter.core.review.compare import Comparison, compare
+from yardmeter.core.review.compare import Comparison, Side, compare
 from yardmeter.core.review.hookup import Hookup, hookup
 from yardmeter.core.review.placement import Place, Weights, places
 from yardmeter.core.review.schools import SchoolTable, schools
@@ -156,7 +156,7 @@ def compare_plans(request: HttpRequest, ids: Query[list[int]]) -> HttpResponse:
     if not 2 <= len(ids) <= 6:
         raise EditError("Between two and six plans can be compared.", where="ids", remedy="Choose two or more.")
     found = [known(head_of(get_plan(plan_id))) for plan_id in ids]
-    return as_json(compare([one.document for one in found], [one.analysis for one in found]))
+    return as_json(compare([Side(one.document, one.analysis, noise_of_case(one)) for one in found]))
 
 
 class SpreadBody(Body):

@@ -53,6 +53,8 @@ class PlanView(BaseModel):
     changes: tuple[Change, ...]
     stepped: bool = False
     """Whether this answers a step just taken, so that `changes` speaks of it even when nothing moved."""
+    before: int | None = None
+    """The revision the step came from."""
 
 
 class PreviewView(BaseModel):
@@ -137,6 +139,7 @@ def plan_view(step: Step, *, stepped: bool = True) -> PlanView:
         analysis=step.known.analysis,
         changes=step.changes,
         stepped=stepped,
+        before=step.before,
     )
 
 

@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
 import { call, client } from "@/shared/api/client";
 import { HookupTable } from "@/shared/plan/HookupTable";
-import { useNoise } from "@/shared/plan/useNoise";
+import { useFindings } from "@/shared/plan/useNoise";
 import { usePlan } from "@/shared/plan/usePlan";
 import { amps, railTitle, volts } from "@/shared/ui/format";
 import { glyph, word } from "@/shared/ui/marks";
@@ -23,8 +23,7 @@ export function CardView() {
   const { view } = usePlan();
   const { plan } = view;
   const { budget } = view.analysis;
-  const noise = useNoise(view);
-  const findings = [...view.analysis.findings, ...(noise.data?.findings ?? [])];
+  const findings = useFindings(view);
   const list = useQuery({
     queryKey: ["hookup", view.id, view.revision],
     queryFn: () => call(client.GET("/api/plans/{plan_id}/hookup", { params: { path: { plan_id: view.id } } })),

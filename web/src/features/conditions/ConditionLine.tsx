@@ -1,15 +1,17 @@
 /** The conditions as stations on a line: worst mark, volts and amps. One click or key switches everything. */
 import { conditionMark } from "@/shared/plan/look";
+import { useFindings } from "@/shared/plan/useNoise";
 import { usePlan, WORST } from "@/shared/plan/usePlan";
 import { amps, volts } from "@/shared/ui/format";
-import { glyph, word, worst } from "@/shared/ui/marks";
+import { glyph, word } from "@/shared/ui/marks";
 import "./conditions.css";
 
 export function ConditionLine() {
   const { view, condition, choose, select, edit } = usePlan();
   const heads = view.analysis.budget.conditions;
-  const marks = heads.map((head) => conditionMark(view, head.id));
-  const all = worst(marks);
+  const findings = useFindings(view);
+  const marks = heads.map((head) => conditionMark(findings, head.id));
+  const all = conditionMark(findings, WORST);
   const current = heads.find((head) => head.id === condition);
   // A condition of one's own starts as a copy of the one on screen and opens for changing.
   const add = async () => {

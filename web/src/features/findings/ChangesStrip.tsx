@@ -1,18 +1,25 @@
 /** What the last step changed: better, worse, moved. */
 import { Button } from "antd";
 import { useState } from "react";
+import { useNoiseChanges } from "@/shared/plan/useNoise";
 import { usePlan } from "@/shared/plan/usePlan";
+import "@/shared/plan/tried.css";
 import "./findings.css";
 
 const SIGN = { better: "↑", worse: "↓", moved: "→" } as const;
 const SHOWN = 5;
+const NOISE_SHOWN = 2;
 
 export function ChangesStrip() {
   const { view, select, choose, undo } = usePlan();
   const [closed, close] = useState<number | null>(null);
   const [all, setAll] = useState(false);
+  const noise = useNoiseChanges(view);
   if (!view.stepped || closed === view.revision) return null;
-  const shown = all ? view.changes : view.changes.slice(0, SHOWN);
+  const changes = [...view.changes, ...noise];
+  // Noise is worked out last and must not be what is folded away.
+  const first = [...view.changes.slice(0, SHOWN - Math.min(noise.length, NOISE_SHOWN)), ...noise];
+  const shown = all ? changes : first.slice(0, SHOWN);
   return (
     <section className="changes" aria-label="What changed" aria-live="polite">
       <header>
@@ -46,9 +53,9 @@ export function ChangesStrip() {
           </li>
         ))}
       </ul>
-      {view.changes.length > SHOWN && (
+      {changes.length > SHOWN && (
         <Button size="small" type="link" onClick={() => setAll(!all)}>
-          {all ? "Fewer" : `${view.changes.length - SHOWN} more`}
+          {all ? "Fewer" : `${changes.length - SHOWN} more`}
         </Button>
       )}
     </section>

@@ -4,7 +4,8 @@ import { useState } from "react";
 import type { Finding, Fix, PreviewView } from "@/shared/api/types";
 import { ApiError } from "@/shared/api/client";
 import { elementName, findingsIn, severityIn } from "@/shared/plan/look";
-import { useNoise } from "@/shared/plan/useNoise";
+import { TriedChanges } from "@/shared/plan/TriedChanges";
+import { useFindings } from "@/shared/plan/useNoise";
 import { usePlan, WORST } from "@/shared/plan/usePlan";
 import { Mark } from "@/shared/ui/marks";
 import "./findings.css";
@@ -15,10 +16,7 @@ const RANK = ["danger", "fault", "caution", "note"];
 export function FindingsList() {
   const { view, condition } = usePlan();
   const [notes, setNotes] = useState(false);
-  const noise = useNoise(view);
-  // Noise takes longer than an edit may; its findings join when they are there.
-  const all = [...view.analysis.findings, ...(noise.data?.findings ?? [])];
-  const found = findingsIn(all, condition).sort((a, b) => RANK.indexOf(severityIn(a, condition)) - RANK.indexOf(severityIn(b, condition)));
+  const found = findingsIn(useFindings(view), condition).sort((a, b) => RANK.indexOf(severityIn(a, condition)) - RANK.indexOf(severityIn(b, condition)));
   const loud = found.filter((f) => f.severity !== QUIET);
   const quiet = found.filter((f) => f.severity === QUIET);
   const name = condition === WORST ? "all conditions" : elementName(view, condition);
@@ -116,13 +114,7 @@ function FixButton({ fix }: { fix: Fix }) {
       )}
       {tried && (
         <div className="fix-preview">
-          <ul>
-            {tried.changes.slice(0, 6).map((change, index) => (
-              <li key={index} className={`change-${change.direction}`}>
-                <span className="change-sign">{change.direction}</span> {change.text}
-              </li>
-            ))}
-          </ul>
+          <TriedChanges edits={fix.edits} changes={tried.changes} />
           <Button size="small" type="primary" onClick={() => void apply()}>
             Apply
           </Button>

@@ -1,6 +1,7 @@
 /** The map of ground heights: platforms, ribbons, signals, loops; a return's end can be dragged to another ground. */
 import { useMemo, useRef } from "react";
 import { elementMarks, elementName } from "@/shared/plan/look";
+import { useFindings } from "@/shared/plan/useNoise";
 import { usePlan } from "@/shared/plan/usePlan";
 import { amps, si, volts } from "@/shared/ui/format";
 import { glyph } from "@/shared/ui/marks";
@@ -20,7 +21,7 @@ export function GroundMap({ width, height, condition }: Props) {
   const { view, selected, select } = usePlan();
   const svg = useRef<SVGSVGElement>(null);
   const { grounds, segments, loops, signals } = view.analysis.returns;
-  const marks = elementMarks(view, condition);
+  const marks = elementMarks(useFindings(view), condition);
   const { placed, scale } = useMemo(() => {
     const depth = depths(grounds.map((g) => g.id), segments);
     const standing: Standing[] = grounds.map((g) => ({ id: g.id, name: g.name, board: g.kind === "board", volts: g.states[condition]?.volts_v ?? 0, depth: depth.get(g.id) ?? 1 }));

@@ -5,6 +5,7 @@ import { ApiError } from "@/shared/api/client";
 import type { Edit, PlanDocument } from "@/shared/api/types";
 import { freshId } from "@/shared/plan/ids";
 import { elementMarks, elementName, endName, ownerOfEnd } from "@/shared/plan/look";
+import { useFindings } from "@/shared/plan/useNoise";
 import { usePlan } from "@/shared/plan/usePlan";
 import { percent, volts } from "@/shared/ui/format";
 import { Mark } from "@/shared/ui/marks";
@@ -17,7 +18,7 @@ export function SignalsSheet() {
   const { view, condition, select, selected, showWorking } = usePlan();
   const shown = groundCondition(view, condition);
   const signals = view.plan.signals ?? [];
-  const marks = elementMarks(view, condition);
+  const marks = elementMarks(useFindings(view), condition);
   return (
     <>
       <p className="grounds-lead">What lands on each signal in “{elementName(view, shown)}”: the difference of its two grounds, and one edge of the worst device on top. Margins: 1 % of 1 Vpp for video, input thresholds for logic.</p>

@@ -1,6 +1,7 @@
 /** The yard: pack at the left, tracks branching in supply order, wagons as long as the current they draw. */
 import { useLayoutEffect, useMemo, useRef, useState } from "react";
 import { elementMarks, railCondition } from "@/shared/plan/look";
+import { useFindings } from "@/shared/plan/useNoise";
 import { usePlan } from "@/shared/plan/usePlan";
 import { amps } from "@/shared/ui/format";
 import type { Wagon } from "@/shared/api/types";
@@ -61,7 +62,8 @@ export function RailsView() {
     }
     return found;
   }, [view, condition, width]);
-  const marks = useMemo(() => elementMarks(view, condition), [view, condition]);
+  const findings = useFindings(view);
+  const marks = useMemo(() => elementMarks(findings, condition), [findings, condition]);
   const byId = useMemo(() => new Map(rows.map((row) => [row.id, row])), [rows]);
   const height = rows.reduce((sum, row) => sum + row.height, TOP) + 10;
 

@@ -2,13 +2,14 @@
 import { Button } from "antd";
 import { useState } from "react";
 import { ApiError } from "@/shared/api/client";
-import type { Change, SchoolTable } from "@/shared/api/types";
+import type { Change, Edit, SchoolTable } from "@/shared/api/types";
+import { TriedChanges } from "./TriedChanges";
 import { usePlan } from "./usePlan";
 import "./schools.css";
 
 export function SchoolTableView({ table }: { table: SchoolTable }) {
   const { edit, preview } = usePlan();
-  const [tried, setTried] = useState<{ key: string; changes: Change[] } | null>(null);
+  const [tried, setTried] = useState<{ key: string; edits: Edit[]; changes: Change[] } | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
   const labels = [...new Set(table.schools.flatMap((s) => s.cells.map((c) => c.label)))];
   const attempt = (work: Promise<unknown>) =>
@@ -53,7 +54,7 @@ export function SchoolTableView({ table }: { table: SchoolTable }) {
                   <span className="muted">{s.refused}</span>
                 ) : s.edits.length > 0 ? (
                   <>
-                    <Button size="small" aria-label={`${tried?.key === s.key ? "Close" : "Try"}: ${s.title}`} onClick={() => (tried?.key === s.key ? setTried(null) : attempt(preview(s.edits).then((after) => setTried({ key: s.key, changes: after.changes }))))}>
+                    <Button size="small" aria-label={`${tried?.key === s.key ? "Close" : "Try"}: ${s.title}`} onClick={() => (tried?.key === s.key ? setTried(null) : attempt(preview(s.edits).then((after) => setTried({ key: s.key, edits: s.edits, changes: after.changes }))))}>
                       {tried?.key === s.key ? "Close" : "Try"}
                     </Button>{" "}
                     <Button size="small" aria-label={`Apply: ${s.title}`} type={tried?.key === s.key ? "primary" : "default"} onClick={() => attempt(edit(s.edits).then(() => setTried(null)))}>
@@ -74,14 +75,7 @@ export function SchoolTableView({ table }: { table: SchoolTable }) {
         </p>
       )}
       {tried && (
-        <ul className="school-changes">
-          {tried.changes.length === 0 && <li>Nothing that is checked moves.</li>}
-          {tried.changes.map((change, index) => (
-            <li key={index} className={`change-${change.direction}`}>
-              <span className="change-sign">{change.direction}</span> {change.text}
-            </li>
-          ))}
-        </ul>
+        <TriedChanges edits={tried.edits} changes={tried.changes} />
       )}
       <p className="muted">{table.why}</p>
     </section>

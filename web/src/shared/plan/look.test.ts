@@ -16,7 +16,6 @@ const view = {
     signals: [{ id: "video", name: "Picture" }],
     filters: [{ id: "bulk", name: "Bulk" }],
   },
-  analysis: { findings },
 } as unknown as PlanView;
 
 it("names everything a screen may show, pins, pads and ground wires included", () => {
@@ -40,12 +39,13 @@ it("shows a condition's findings, those that hold everywhere, and all of them in
 });
 
 it("marks elements and conditions by the worst of their findings, notes left out", () => {
-  const marks = elementMarks(view, "hover");
+  const marks = elementMarks(findings, "hover");
   expect(marks.get("rail-5v")).toBe("fault");
   expect(marks.get("camera")).toBe("caution");
   expect(marks.has("sender")).toBe(false);
-  expect(conditionMark(view, "punch")).toBe("caution");
-  expect(conditionMark(view, "bench")).toBe("ok");
+  expect(conditionMark(findings, "punch")).toBe("caution");
+  expect(conditionMark(findings, "bench")).toBe("ok");
+  expect(conditionMark([finding("noise.capacitor_volts", "danger", [], ["bulk"]), ...findings], "worst")).toBe("danger");
 });
 
 it("weighs a finding as it does in its condition", () => {

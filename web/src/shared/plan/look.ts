@@ -12,15 +12,16 @@ export function severityIn(finding: Finding, condition: string): Severity {
   return finding.by_condition?.[condition] ?? finding.severity;
 }
 
-export function conditionMark(view: PlanView, condition: string): MarkKind {
-  const marks = view.analysis.findings.filter((f) => f.conditions.includes(condition)).map((f) => severityIn(f, condition));
+/** The worst of a condition's own findings; of all findings, those of no condition too, in the worst. */
+export function conditionMark(findings: Finding[], condition: string): MarkKind {
+  const marks = findings.filter((f) => condition === WORST || f.conditions.includes(condition)).map((f) => severityIn(f, condition));
   return worst(marks.filter((mark) => mark !== "note"));
 }
 
 /** Marks by element over the findings of a condition. */
-export function elementMarks(view: PlanView, condition: string): Map<string, MarkKind> {
+export function elementMarks(findings: Finding[], condition: string): Map<string, MarkKind> {
   const marks = new Map<string, MarkKind>();
-  for (const finding of findingsIn(view.analysis.findings, condition)) {
+  for (const finding of findingsIn(findings, condition)) {
     const severity = severityIn(finding, condition);
     if (severity === "note") continue;
     for (const element of finding.elements) marks.set(element, worst([marks.get(element) ?? "ok", severity]));

@@ -1,7 +1,8 @@
 /** The noise of the plan at its head: asked for beside the plan, since it takes longer than an edit may. */
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useMemo } from "react";
 import { call, client } from "@/shared/api/client";
-import type { NoiseReview, PlanView } from "@/shared/api/types";
+import type { Change, Finding, NoiseReview, PlanView } from "@/shared/api/types";
 
 export function useNoise(view: PlanView) {
   return useQuery<NoiseReview>({
@@ -10,4 +11,22 @@ export function useNoise(view: PlanView) {
     placeholderData: keepPreviousData,
     staleTime: Number.POSITIVE_INFINITY,
   });
+}
+
+/** All findings of the plan; those of the noise join when they are worked out. */
+export function useFindings(view: PlanView): Finding[] {
+  const noise = useNoise(view).data;
+  return useMemo(() => [...view.analysis.findings, ...(noise?.findings ?? [])], [view, noise]);
+}
+
+/** What the step just taken did to the noise. */
+export function useNoiseChanges(view: PlanView): Change[] {
+  const before = view.before ?? 0;
+  const found = useQuery<Change[]>({
+    queryKey: ["noise-changes", view.id, view.revision, before],
+    enabled: before > 0,
+    queryFn: ({ signal }) => call(client.GET("/api/plans/{plan_id}/noise/changes", { params: { path: { plan_id: view.id }, query: { before } }, signal })),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  return found.data ?? [];
 }

@@ -17,6 +17,7 @@ export function si(value: number | null | undefined, unit: string): string {
   if (["A", "V", "W"].includes(unit) && size < 5e-7) return `0 ${unit}`; // what the arithmetic leaves over
   const steps = ["A", "V", "W", "s", "m"].includes(unit) ? STEPS : [...LARGE, ...STEPS];
   for (const [factor, prefix] of steps) {
+    if (unit === "F" && prefix === "m") continue; // capacitors are spoken of in microfarads
     if (size >= factor * 0.9995) return `${figures(value / factor)} ${prefix}${unit}`;
   }
   return `0 ${unit}`;

@@ -13,9 +13,10 @@ from yardmeter.core.plan import SCHEMA_VERSION, load_plan
 from yardmeter.core.plan import Plan as PlanDocument
 from yardmeter.core.plan.operations import Edit
 from yardmeter.core.review import Change, changes_between
+from yardmeter.core.review.noise_changes import noise_changes
 from yardmeter.server.builds.errors import NotFoundError, StaleError
 from yardmeter.server.builds.models import Plan, Revision
-from yardmeter.server.builds.services.analysis import Known, known, remember, study
+from yardmeter.server.builds.services.analysis import Known, known, noise_of_case, remember, study
 from yardmeter.server.builds.services.lookup import get_plan, get_revision, head_of
 
 SUMMARY_LENGTH = 200
@@ -23,12 +24,13 @@ SUMMARY_LENGTH = 200
 
 @dataclass(frozen=True)
 class Step:
-    """A plan at a revision, with what the step to it changed."""
+    """A plan at a revision, with what the step to it changed and which revision it came from."""
 
     plan: Plan
     revision: Revision
     known: Known
     changes: tuple[Change, ...]
+    before: int | None = None
 
 
 @dataclass(frozen=True)
@@ -47,11 +49,31 @@ def show(plan_id: int) -> Step:
 
 def preview(plan_id: int, revision_id: int, edits: Sequence[Edit]) -> Preview:
     """The same path as an edit without the store."""
+    before, after = _tried(plan_id, revision_id, edits)
+    return Preview(after, changes_between(before.analysis, after.analysis))
+
+
+def preview_noise(plan_id: int, revision_id: int, edits: Sequence[Edit]) -> tuple[Change, ...]:
+    """What edits would do to the noise; asked for beside the preview, since it takes longer."""
+    before, after = _tried(plan_id, revision_id, edits)
+    return _noise_between(before, after)
+
+
+def noise_since(plan_id: int, revision_id: int) -> tuple[Change, ...]:
+    """What the noise at the head has done since another step of the plan."""
+    plan = get_plan(plan_id)
+    return _noise_between(known(get_revision(plan, revision_id)), known(head_of(plan)))
+
+
+def _noise_between(before: Known, after: Known) -> tuple[Change, ...]:
+    return noise_changes(after.document, noise_of_case(before), noise_of_case(after))
+
+
+def _tried(plan_id: int, revision_id: int, edits: Sequence[Edit]) -> tuple[Known, Known]:
     plan = get_plan(plan_id)
     _require_head(plan, revision_id)
     before = known(head_of(plan))
-    after = study(apply_edits(before.document, edits))
-    return Preview(after, changes_between(before.analysis, after.analysis))
+    return before, study(apply_edits(before.document, edits))
 
 
 def edit(plan_id: int, revision_id: int, edits: Sequence[Edit]) -> Step:
@@ -68,7 +90,7 @@ def edit(plan_id: int, revision_id: int, edits: Sequence[Edit]) -> Step:
             _require_head(plan, revision_id)
         revision = append_revision(plan, after.document, summary, [one.model_dump(mode="json") for one in edits])
     remember(revision, after)
-    return Step(plan, revision, after, changes)
+    return Step(plan, revision, after, changes, revision_id)
 
 
 def append_revision(plan: Plan, document: PlanDocument, summary: str, edits: list[dict[str, object]]) -> Revision:
@@ -132,12 +154,12 @@ def return_to(plan_id: int, revision_id: int, target_id: int) -> Step:
 
 
 def _step_to(plan: Plan, target: Revision) -> Step:
-    before = known(head_of(plan))
-    after = known(target)
+    head = head_of(plan)
+    before, after = known(head), known(target)
     plan.head = target
     plan.name = after.document.name
     plan.save(update_fields=["head", "tip", "name"])
-    return Step(plan, target, after, changes_between(before.analysis, after.analysis))
+    return Step(plan, target, after, changes_between(before.analysis, after.analysis), head.pk)
 
 
 def line_to_tip(plan: Plan) -> list[Revision]:

@@ -1,0 +1,49 @@
+"""What an edit did to the noise: findings that came or went, pictures that got better or worse, ripple that moved."""
+
+from __future__ import annotations
+
+import math
+
+from yardmeter.core.answers.noise import PinNoise
+from yardmeter.core.answers.pictures import VideoNoise
+from yardmeter.core.plan import Plan
+from yardmeter.core.review.changes import SHOWN, Change, finding_changes
+from yardmeter.core.review.noise_review import NoiseReview
+from yardmeter.core.units import format_db, format_si
+
+MOVED_DB = 0.5
+PINS_SHOWN = 3
+
+
+def noise_changes(plan: Plan, before: NoiseReview, after: NoiseReview) -> tuple[Change, ...]:
+    """Findings first, then pictures, then the pins whose ripple moved most; each in the condition it moved most in."""
+    findings = finding_changes(before.findings, after.findings)
+    told = {change.element for change in findings}
+    pictures = _moved(plan, {v.signal: v for v in before.videos}, {v.signal: v for v in after.videos})
+    pins = _moved(plan, {p.device: p for p in before.pins}, {p.device: p for p in after.pins})
+    moved = [change for change in (*pictures, *pins[:PINS_SHOWN]) if change.element not in told]
+    return (*findings, *moved)[:SHOWN]
+
+
+def _moved(plan: Plan, before: dict[str, PinNoise] | dict[str, VideoNoise], after: dict[str, PinNoise] | dict[str, VideoNoise]) -> list[Change]:  # fmt: skip
+    """Places whose noise moved by more than is worth a word, most moved first."""
+    found = []
+    for key, now in after.items():
+        was = before.get(key)
+        if was is None:
+            continue
+        moves = {c: _db(v) - _db(was.total_v[c]) for c, v in now.total_v.items() if c in was.total_v}
+        condition = max(moves, key=lambda c: abs(moves[c]), default=None)
+        if condition is None or abs(moves[condition]) < MOVED_DB:
+            continue
+        sizes = " → ".join(format_si(one.total_v[condition], "V") for one in (was, now))
+        what = "interference" if isinstance(now, VideoNoise) else "ripple"
+        text = f"{plan.title(key)}: {what} {sizes} ({format_db(moves[condition], 1, signed=True)})"
+        direction = "worse" if moves[condition] > 0 else "better"
+        found.append((abs(moves[condition]), Change(direction=direction, text=text, element=key, condition=condition)))
+    return [change for _, change in sorted(found, key=lambda one: -one[0])]
+
+
+def _db(volts: float) -> float:
+    """Level over a microvolt; what is less is silence."""
+    return 20 * math.log10(max(volts, 1e-6) / 1e-6)
