@@ -28,6 +28,10 @@ def test_a_filter_is_fitted_and_the_level_falls(page: Page, plan_id: int) -> Non
     before = level(page)
     assert -33 <= before <= -29
     page.get_by_text("Parts", exact=True).click()
+    ticket = page.get_by_role("complementary")
+    page.get_by_role("button", name="Capacitor at the ESC").first.click()
+    expect(ticket).to_contain_text("301 µF of 470 µF")
+    expect(ticket).to_contain_text("new and warm 175 mV")
     page.get_by_role("button", name="Try them").click()
     best = page.get_by_role("row", name=re.compile("^✓ 2 × Bulk capacitor 1000 µF 35 V"))
     expect(best).to_be_visible(timeout=30_000)
@@ -37,6 +41,7 @@ def test_a_filter_is_fitted_and_the_level_falls(page: Page, plan_id: int) -> Non
     expect(
         page.get_by_role("row", name=re.compile("^Bulk capacitor 1000 µF 35 V low ESR ESC pack rail"))
     ).to_be_visible()
+    expect(page.get_by_role("region", name="What changed")).to_contain_text(re.compile("better.*interference"))
     page.get_by_text("Picture", exact=True).click()
     expect(page.get_by_role("region", name="Way of the loudest line")).to_be_visible()
     expect(page.get_by_role("img", name=f"As planned, −{-before:.0f} dB")).to_have_count(0)
@@ -69,6 +74,16 @@ def test_a_measured_line_replaces_the_estimate(page: Page, plan_id: int) -> None
     expect(page.get_by_role("region", name="Predicted picture")).to_contain_text("Motors pwm, measured", timeout=10_000)
 
 
+def test_a_section_is_asked_for_by_decibels(page: Page, plan_id: int) -> None:
+    open_noise(page, plan_id, "Parts")
+    page.get_by_text("LC or ferrite in a feed", exact=True).click()
+    page.get_by_label("decibels wanted off the loudest line").fill("20")
+    page.get_by_role("button", name="Try them").click()
+    # 24 kHz and 20 dB: a corner of 24/√11 kHz; 10 µH there wants 48.4 µF. Circuit theory.
+    expect(page.get_by_text("corner at 7.24 kHz or below")).to_contain_text("10.0 µH with 48.4 µF", timeout=30_000)
+    expect(page.get_by_role("row", name=re.compile("^✓ LC section 10 µH"))).to_be_visible()
+
+
 def test_feeds_stand_side_by_side_and_refuse_the_pack(page: Page, plan_id: int) -> None:
     open_noise(page, plan_id, "Feeds")
     table = page.get_by_role("region", name="Where is Analogue sender fed from?")
@@ -79,11 +94,15 @@ def test_feeds_stand_side_by_side_and_refuse_the_pack(page: Page, plan_id: int) 
 def test_the_led_resistor_is_rounded_up(page: Page, plan_id: int) -> None:
     open_noise(page, plan_id, "LED resistor")
     sheet = page.get_by_role("region", name="LED resistor")
+    sheet.get_by_label("rail that feeds the LEDs").click()
+    page.get_by_title("12 V rail", exact=True).click()
+    expect(sheet.get_by_label("supply, V", exact=True)).to_have_value("11.98")
     sheet.get_by_label("supply, most V").fill("12.6")
     sheet.get_by_label("one LED, least V").fill("3.0")
     sheet.get_by_label("in series").fill("2")
     sheet.get_by_role("button", name="Size the resistor").click()
     expect(sheet).to_contain_text("330 Ω")
+    expect(sheet).to_contain_text("Resistor 0.25 W")
     sheet.get_by_label("in series").fill("two")
     sheet.get_by_role("button", name="Size the resistor").click()
     expect(sheet.get_by_role("alert")).to_contain_text("in series: “two” is not a number")

@@ -94,7 +94,7 @@ def test_plans_are_copied_compared_deleted_and_brought_back(page: Page, plan_id:
     table = page.get_by_role("table")
     expect(table.get_by_role("columnheader", name="second wiring")).to_be_visible()
     expect(
-        table.get_by_role("row", name=re.compile("^dangers and faults 9 9 ✓ 0|^dangers and faults 9 ✓ 0 9"))
+        table.get_by_role("row", name=re.compile("^dangers and faults 10 10 ✓ 0|^dangers and faults 10 ✓ 0 10"))
     ).to_be_visible()
     page.get_by_role("button", name="Plan as soldered copy, choose another").click()
     page.get_by_role("menuitem", name="Delete this plan").click()

@@ -22,7 +22,7 @@ from yardmeter.core.formats.netlist import node_name
 from yardmeter.core.network.ac import build_ac
 from yardmeter.core.network.laws import capacitor
 from yardmeter.core.physics.capacitors import hold_up_s, left_f
-from yardmeter.core.physics.filters import characteristic_ohm, damped_peak_ohm, damping_ohm
+from yardmeter.core.physics.filters import characteristic_ohm, damped_peak_ohm, damping_ohm, wanted_corner_hz
 from yardmeter.core.physics.preferred import e_series, next_up
 from yardmeter.core.physics.ripple import buck_ripple_a, buck_ripple_v, electrical_hz, pulse_lines, pulse_rms
 from yardmeter.core.physics.video import S525, S625, drift_rows_s, level_db, stripe_pitch_lines
@@ -100,6 +100,16 @@ def test_whole_plans_against_ngspice(name: str, condition_id: str, tmp_path: Pat
         for node, index in network.node.items():
             # ngspice solves to about 1e-9 of the largest node; ten figures are printed.
             assert abs(row[index] - theirs[node_name(node)]) < 1e-5 * largest + 1e-9, node
+
+
+@pytest.mark.parametrize("wanted_db", [6.0, 20.0, 40.0])
+def test_the_corner_asked_for_takes_off_what_was_asked(wanted_db: float) -> None:
+    """Against SciPy's transfer function of an ideal section."""
+    hertz = 48e3
+    omega = 2 * math.pi * wanted_corner_hz(hertz, wanted_db)
+    ideal = signal.TransferFunction([omega**2], [1, 0, omega**2])
+    _, found = signal.freqresp(ideal, [2 * math.pi * hertz])
+    assert -20 * math.log10(abs(found[0])) == pytest.approx(wanted_db, rel=1e-9)
 
 
 def test_lc_section_against_scipy() -> None:

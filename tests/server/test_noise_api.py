@@ -66,11 +66,13 @@ def test_the_way_of_a_line_and_its_errors(client: Client, plan_id: int) -> None:
 
 
 def test_parts_are_tried_and_fitted(client: Client, plan_id: int) -> None:
-    trials = post(client, f"/api/plans/{plan_id}/noise/trials", {"at": "esc-rail", "purpose": "bulk"}).json()
+    trials = post(client, f"/api/plans/{plan_id}/noise/trials", {"at": "esc-rail", "purpose": "bulk"}).json()["trials"]
     best = next(t for t in trials if t["best"])
     assert best["with_v"] < best["without_v"]
     view = edit(client, plan_id, *best["edits"])
     assert any(f["part"] == best["key"] for f in view["plan"]["filters"])
+    asked = {"at": "sender", "purpose": "feed", "wanted_db": 81}
+    assert post(client, f"/api/plans/{plan_id}/noise/trials", asked).status_code == 422
     assert post(client, f"/api/plans/{plan_id}/noise/trials", {"at": "moon", "purpose": "bulk"}).status_code == 404
     assert post(client, f"/api/plans/{plan_id}/noise/trials", {"at": "esc-rail", "purpose": "magic"}).status_code == 422
     assert post(client, f"/api/plans/{plan_id}/noise/trials", {"at": "hover", "purpose": "feed"}).status_code == 422
@@ -120,6 +122,7 @@ def test_ripple_and_interference_show_their_working(client: Client, plan_id: int
 def test_the_led_resistor(client: Client) -> None:
     body = {"supply_v": [4.8, 5, 5.25], "forward_v": [2.9, 3.1, 3.4], "wanted_a": 0.02, "strings": 3}
     found = post(client, "/api/sizing/led", body).json()["resistor"]
+    assert found["part"] is None  # the shelf is not stocked here
     assert found["ohm"] == 120  # (5.25 − 2.9)/0.02 = 117.5 Ω, next in E24
     dark = post(client, "/api/sizing/led", {**body, "series": 3})
     assert dark.status_code == 422

@@ -8,10 +8,10 @@ import numpy as np
 
 from yardmeter.core.answers.conditions import Solved
 from yardmeter.core.answers.model import Answer
-from yardmeter.core.answers.moments import BARE, PLANNED, Moment, operating_point, rss, solve_without, takings
+from yardmeter.core.answers.moments import BARE, NEW, PLANNED, Moment, operating_point, rss, solve_variants, variants
 from yardmeter.core.network.ac import AcNetwork, build_ac, filter_nodes
 from yardmeter.core.network.laws import shunt
-from yardmeter.core.physics.capacitors import corner_hz, left_f
+from yardmeter.core.physics.capacitors import VOLTAGE_CLASS_FRAC, corner_hz, left_f
 from yardmeter.core.physics.filters import inductor_left_h, input_ohm
 from yardmeter.core.plan import Condition, Filter, Plan, Regulator
 from yardmeter.core.solver.ac import Complex, log_sweep
@@ -30,6 +30,9 @@ class FilterAnswer(Answer):
     condition: str
     target: str
     with_v: float
+    """In the cold and after some years, as every other number here."""
+    new_v: float
+    """With the filters new and warm."""
     without_v: float
     loudest: str
     loudest_hz: float
@@ -42,6 +45,8 @@ class FilterAnswer(Answer):
     out_ohm: float | None
     load_ohm: float | None
     bias_v: float
+    allowed_v: float
+    """What its capacitors may be run at for long [V]."""
     feed_a: float
     left_h: float | None
     left_f: float | None
@@ -84,6 +89,7 @@ def _answer(solved: Solved, one: Filter, moments: list[Moment], swept: dict[str,
         condition=at.condition.id,
         target=one.at,
         with_v=rss(after),
+        new_v=rss(at.without(NEW).between_pp_v(a, b)),
         without_v=rss(before),
         loudest=at.lines[loudest].words if loudest is not None else "",
         loudest_hz=at.lines[loudest].hz if loudest is not None else 0.0,
@@ -94,6 +100,7 @@ def _answer(solved: Solved, one: Filter, moments: list[Moment], swept: dict[str,
         out_ohm=_section_ohm(one, henry, farad, bias) if henry and farad else None,
         load_ohm=input_ohm(volts, watts) if watts > 0.01 and volts > 0.5 else None,
         bias_v=bias,
+        allowed_v=VOLTAGE_CLASS_FRAC * one.rated_v,
         feed_a=feed,
         left_h=henry,
         left_f=farad,
@@ -174,7 +181,7 @@ def _gain_db(volts: dict[str, Complex], one: str, a: int, b: int) -> Floats:
 
 def _driven(plan: Plan, network: AcNetwork, hertz: Floats) -> dict[str, Complex]:
     """Node voltages (frequencies, nodes + 1) for one ampere of the motors, as planned and without filters."""
-    found = solve_without(network, hertz, _motor_injection(plan, network), takings(plan))
+    found = solve_variants(network, hertz, _motor_injection(plan, network), variants(plan, network))
     return {key: volts[:, :, 0] for key, volts in found.items()}
 
 

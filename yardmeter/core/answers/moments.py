@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Set
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
 import numpy as np
 
 from yardmeter.core.answers.conditions import Solved, View
 from yardmeter.core.answers.noise_sources import Line, noise_lines
-from yardmeter.core.network.ac import AcNetwork, Point, build_ac
+from yardmeter.core.network.ac import AcNetwork, Branch, Point, build_ac
 from yardmeter.core.plan import Condition, Plan, Regulator
 from yardmeter.core.solver.ac import Complex, changed, ports, solve_ac
 from yardmeter.core.solver.circuit import Floats
@@ -18,7 +18,7 @@ from yardmeter.core.solver.elements import load_current
 
 SHOWN = 8
 """Lines listed of a place."""
-PLANNED, BARE = "as planned", "without any filter"
+PLANNED, BARE, NEW = "as planned", "without any filter", "new and warm"
 """Keys beside filters' ids, which hold no space."""
 
 
@@ -32,10 +32,10 @@ class Moment:
     lines: list[Line]
     volts: Complex
     others: dict[str, Complex] = field(default_factory=dict)
-    """The same volts without any filter, and without each one alone; not there where that changes nothing."""
+    """The same volts without any filter, without each one alone, and with new ones; not there where that changes nothing."""
 
     def without(self, key: str = BARE) -> Moment:
-        """With this filter taken out, or all of them, at the same operating point."""
+        """With this filter taken out, or all of them, at the same operating point; or as under another key."""
         return replace(self, volts=self.under(key), others={}) if self.others else self
 
     def across_pp_v(self, p: str, n: str) -> Floats:
@@ -84,10 +84,13 @@ def operating_point(solved: Solved, condition: Condition) -> Point:
     )
 
 
-def takings(plan: Plan) -> dict[str, frozenset[str]]:
-    """Which filters are out under which key."""
-    fitted = frozenset(one.id for one in plan.filters if one.fitted)
-    return {BARE: fitted} | {one: frozenset({one}) for one in fitted} if fitted else {}
+def variants(plan: Plan, network: AcNetwork) -> dict[str, list[Branch]]:
+    """What changes in the network under each key but the planned one."""
+    fitted = [one.id for one in plan.filters if one.fitted]
+    if not fitted:
+        return {}
+    alone = {one: network.changes({one}) for one in fitted}
+    return {BARE: network.changes(fitted), NEW: network.renewed()} | alone
 
 
 def moment(solved: Solved, condition: Condition, throttle_frac: float | None = None) -> Moment:
@@ -95,7 +98,7 @@ def moment(solved: Solved, condition: Condition, throttle_frac: float | None = N
     view = solved.given[condition.id]
     network = build_ac(operating_point(solved, condition))
     lines = noise_lines(solved.plan, condition, view, throttle_frac)
-    found = solve_lines(network, lines, takings(solved.plan))
+    found = solve_lines(network, lines, variants(solved.plan, network))
     return Moment(condition, view, network, lines, found.pop(PLANNED), found)
 
 
@@ -104,13 +107,15 @@ def moments_of(solved: Solved) -> list[Moment]:
     return [moment(solved, condition) for condition in solved.plan.conditions]
 
 
-def solve_lines(network: AcNetwork, lines: list[Line], out: Mapping[str, Set[str]] | None = None) -> dict[str, Complex]:
-    """Node voltages of each line [V peak] (lines, nodes + 1), the reference last: as planned, and under each key of `out` without its filters.
+def solve_lines(
+    network: AcNetwork, lines: list[Line], changes: Mapping[str, list[Branch]] | None = None
+) -> dict[str, Complex]:
+    """Node voltages of each line [V peak] (lines, nodes + 1), the reference last: as planned, and under each key with its changes.
 
     Lines of one frequency share a matrix, and those between the same nodes differ by their size alone: both are solved once.
     """
     if not lines:
-        return {key: np.zeros((0, len(network.node) + 1), complex) for key in (PLANNED, *(out or ()))}
+        return {key: np.zeros((0, len(network.node) + 1), complex) for key in (PLANNED, *(changes or ()))}
     cases: dict[float, list[tuple[str, str]]] = {}
     for line in lines:
         ends = cases.setdefault(line.hz, [])
@@ -123,15 +128,12 @@ def solve_lines(network: AcNetwork, lines: list[Line], out: Mapping[str, Set[str
             driven[row[hz], network.node[p], column] -= 1
             driven[row[hz], network.node[n], column] += 1
     at = [row[line.hz] for line in lines], [cases[line.hz].index((line.p, line.n)) for line in lines]
-    solved = solve_without(network, np.array(list(cases)), driven, out or {})
+    solved = solve_variants(network, np.array(list(cases)), driven, changes or {})
     return {key: _sized(network, lines, volts[at[0], :, at[1]]) for key, volts in solved.items()}
 
 
-def solve_without(
-    network: AcNetwork, hertz: Floats, driven: Complex, out: Mapping[str, Set[str]]
-) -> dict[str, Complex]:
-    """Node voltages (frequencies, nodes + 1, cases) as planned and without filters, from one solution."""
-    changes = {key: network.changes(taken) for key, taken in out.items()}
+def solve_variants(network: AcNetwork, hertz: Floats, driven: Complex, changes: Mapping[str, list[Branch]]) -> dict[str, Complex]:  # fmt: skip
+    """Node voltages (frequencies, nodes + 1, cases) as planned and with each key's changes, from one solution."""
     concerned = list({b.name: b for change in changes.values() for b in change}.values())
     a, b = np.array([one.a for one in concerned], np.int64), np.array([one.b for one in concerned], np.int64)
     cases = driven.shape[-1]

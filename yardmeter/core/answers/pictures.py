@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from yardmeter.core.answers.model import Answer
-from yardmeter.core.answers.moments import PLANNED, Moment, loudest, rss, solve_lines, takings
+from yardmeter.core.answers.moments import PLANNED, Moment, loudest, rss, solve_lines, variants
 from yardmeter.core.answers.noise_sources import noise_lines
 from yardmeter.core.physics.video import BANDWIDTH_HZ, S525, level_db
 from yardmeter.core.plan import Plan, Signal
@@ -122,6 +122,6 @@ def throttle_sweep(plan: Plan, moments: list[Moment]) -> Throttles | None:
         mine = [line for line in noise_lines(plan, base.condition, base.view, throttle) if line.kind in FOLLOWING]
         together.append((throttle, [*range(len(steady)), *range(len(lines), len(lines) + len(mine))]))
         lines += mine
-    solved = solve_lines(base.network, lines[len(steady) :], takings(plan))
+    solved = solve_lines(base.network, lines[len(steady) :], variants(plan, base.network))
     volts = {key: np.concatenate([base.under(key)[steady], v]) for key, v in solved.items()}
     return Throttles(replace(base, lines=lines, volts=volts.pop(PLANNED), others=volts), tuple(together))

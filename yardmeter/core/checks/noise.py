@@ -145,14 +145,14 @@ def voltage_class(case: NoiseCase) -> Iterator[Finding]:
     """A capacitor whose rated volts are too few for what it sees in any condition, or on the full pack."""
     for answer in case.filters:
         one = case.filter_of[answer.filter]
-        if one.farad and answer.bias_v > VOLTAGE_CLASS_FRAC * one.rated_v:
+        if one.farad and answer.bias_v > answer.allowed_v:
             over = answer.bias_v > one.rated_v
             yield _filter_finding(
                 one, "noise.capacitor_volts", "danger" if over else "caution", None,
                 f"{one.name}: {format_si(answer.bias_v, 'V')} on a part for {one.rated_v:g} V",
                 "Braking and hot plugging go above the pack's own volts; an electrolytic above its class vents." if not over else "It vents or shorts. Do not connect.",
                 f"Use the class of {answer.bias_v / VOLTAGE_CLASS_FRAC:.0f} V or more.",
-                (("on it", answer.bias_v, "V"), ("allowed", VOLTAGE_CLASS_FRAC * one.rated_v, "V")),
+                (("on it", answer.bias_v, "V"), ("allowed", answer.allowed_v, "V")),
             )  # fmt: skip
 
 

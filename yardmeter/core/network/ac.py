@@ -42,6 +42,8 @@ class Branch:
     a: int
     b: int
     siemens: Law
+    new: Law | None = None
+    """The same when new and warm, where years and cold make a difference."""
 
 
 @dataclass(frozen=True)
@@ -109,6 +111,10 @@ class AcNetwork:
             elif isinstance(law, Filtered) and any(name in taken for name, _ in law.inserted):
                 found.append(Branch(branch.name, branch.a, branch.b, less(law, law.without(taken))))
         return found
+
+    def renewed(self) -> list[Branch]:
+        """What new and warm capacitors add to the admittance of each branch concerned."""
+        return [Branch(b.name, b.a, b.b, less(b.siemens, b.new)) for b in self.branches if b.new]
 
 
 def build_ac(point: Point) -> AcNetwork:
@@ -181,7 +187,8 @@ def _filters(plan: Plan, node: dict[str, int], point: Point) -> Iterator[Branch]
         if not one.fitted or one.farad <= 0:
             continue
         a, b = filter_nodes(plan, node, one)
-        yield Branch(f"filter:{one.id}", a, b, shunt(one, abs(point.volts[a] - point.volts[b])))
+        bias_v = abs(point.volts[a] - point.volts[b])
+        yield Branch(f"filter:{one.id}", a, b, shunt(one, bias_v), shunt(one, bias_v, aged=False))
 
 
 def filter_nodes(plan: Plan, node: dict[str, int], one: Filter) -> tuple[int, int]:

@@ -75,9 +75,9 @@ def ferrite_ohm(one: Filter) -> Law:
     return lambda s: 1 / (1 / resistive + 1 / (s * henry))
 
 
-def shunt(one: Filter, bias_v: float) -> Law:
-    """Admittance of a filter's capacitors, with derating by bias, cold and years, and its damping branch."""
-    farad = left_f(one.farad, one.dielectric, bias_v, one.rated_v)
+def shunt(one: Filter, bias_v: float, *, aged: bool = True) -> Law:
+    """Admittance of a filter's capacitors, with derating by bias, and by cold and years when `aged`, and its damping branch."""
+    farad = left_f(one.farad, one.dielectric, bias_v, one.rated_v, aged=aged)
     own = capacitor(farad * one.count, one.esr_ohm / one.count, (BODY_H[one.dielectric] + leads_h(one.lead_m)) / one.count)  # fmt: skip
     if one.damping_ohm is None or one.damping_farad <= 0:
         return own

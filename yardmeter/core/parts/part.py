@@ -10,7 +10,7 @@ from yardmeter.core.plan import Board, Device, Pack, Provenance, Rail, Regulator
 from yardmeter.core.plan.document import plan_error
 from yardmeter.core.plan.parts import Id, Model, Name, Note
 
-PartKind = Literal["pack", "board", "bec", "device", "capacitor", "filter", "wire", "connector"]
+PartKind = Literal["pack", "board", "bec", "device", "capacitor", "filter", "resistor", "wire", "connector"]
 KINDS: tuple[PartKind, ...] = get_args(PartKind)
 PACK_IN = "pack-in"
 """Id a board part gives the rail its pack wire is soldered to."""

@@ -44,3 +44,11 @@ def ferrite_ohm_h(ohm_100mhz: float) -> tuple[float, float]:
     The resistive part dominates there, and the corner lies near 20 MHz; typical data-sheet curves, from memory.
     """
     return ohm_100mhz, ohm_100mhz / (2 * math.pi * 20e6)
+
+
+def wanted_corner_hz(hertz: float, wanted_db: float) -> float:
+    """Highest corner of an ideal, unloaded LC section that takes this much off a line [Hz].
+
+    `|H| = 1/((f/f0)² − 1)` above the corner, so `f0 = f/√(1 + 10^(A/20))`; circuit theory.
+    """
+    return hertz / math.sqrt(1 + 10 ** (wanted_db / 20))

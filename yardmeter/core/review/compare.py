@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from yardmeter.core.answers.model import Answer
-from yardmeter.core.checks.finding import SEVERITY_ORDER, Finding
+from yardmeter.core.checks.finding import SEVERITY_ORDER, Finding, Severity
 from yardmeter.core.plan import Plan
 from yardmeter.core.review.analysis import Analysis
 from yardmeter.core.review.differences import differences
@@ -223,7 +223,7 @@ def _noises(sides: Sequence[Side]) -> list[Row]:
 
 
 def _findings(sides: Sequence[Side]) -> tuple[FindingRow, ...]:
-    titles: dict[str, tuple[str, str]] = {}
+    titles: dict[str, tuple[str, Severity]] = {}
     for side in sides:
         for finding in side.findings:
             titles.setdefault(finding.key, (finding.title, finding.severity))

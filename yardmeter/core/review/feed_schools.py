@@ -97,14 +97,14 @@ def _own_regulator(plan: Plan, device: Device, volts: float) -> tuple[Edit, ...]
 def _section(plan: Plan, device: Device, move: Move, parts: Sequence[Part]) -> tuple[Edit, ...]:
     """The best section of the shelf once the device hangs on the pack."""
     moved = apply_edits(plan, (move,))
-    trials = [t for t in try_filters(moved, device.id, "feed", parts) if not t.refused]
+    trials = [t for t in try_filters(moved, device.id, "feed", parts).trials if not t.refused]
     return trials[0].edits if trials else ()
 
 
 def _bulk(plan: Plan, rail: str, parts: Sequence[Part]) -> tuple[Edit, ...]:
     if any(one.kind == "capacitor" and one.at == rail for one in plan.filters if one.fitted):
         return ()
-    trials = [t for t in try_filters(plan, rail, "bulk", parts) if not t.refused]
+    trials = [t for t in try_filters(plan, rail, "bulk", parts).trials if not t.refused]
     return trials[0].edits if trials else ()
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator, Sequence
 from typing import Literal
 
@@ -13,7 +14,7 @@ from yardmeter.core.answers.pictures import videos_of
 from yardmeter.core.errors import EditError
 from yardmeter.core.parts import Part
 from yardmeter.core.physics.capacitors import VOLTAGE_CLASS_FRAC, Dielectric
-from yardmeter.core.physics.filters import damping_ohm
+from yardmeter.core.physics.filters import damping_ohm, wanted_corner_hz
 from yardmeter.core.physics.preferred import next_up
 from yardmeter.core.plan import Filter, Plan, Regulator
 from yardmeter.core.plan.operations import Add, Edit
@@ -39,22 +40,64 @@ class FilterTrial(Answer):
     weight_g: float
     parts: int
     refused: str = ""
+    enough: bool = True
+    """Whether it takes off what was asked for."""
     best: bool = False
 
 
-def try_filters(plan: Plan, at: str, purpose: Purpose, parts: Sequence[Part], *, lead_m: float = 0.01) -> tuple[FilterTrial, ...]:  # fmt: skip
-    """Every part of the shelf that suits the place, most taken off first; refused ones last.
+class Section(Answer):
+    """A coil with the capacitance it needs beside it."""
+
+    henry: float
+    farad: float
+
+
+class Trials(Answer):
+    """Parts tried at one place against its loudest line; for a feed, also what an ideal section would have to be."""
+
+    loudest: str
+    loudest_hz: float
+    corner_hz: float | None
+    sections: tuple[Section, ...]
+    trials: tuple[FilterTrial, ...]
+
+
+def try_filters(
+    plan: Plan,
+    at: str,
+    purpose: Purpose,
+    parts: Sequence[Part],
+    *,
+    lead_m: float = 0.01,
+    wanted_db: float | None = None,
+) -> Trials:
+    """Every part of the shelf that suits the place: most taken off first, or, with `wanted_db`, the lightest that is enough.
 
     `bulk`: capacitors at a rail; `feed`: LC sections and ferrites in a device's feed; `local`: ceramics at a device.
-    Raises EditError for a place that does not suit.
+    Refused ones stand last. Raises EditError for a place that does not suit.
     """
     _suits(plan, at, purpose)
-    trials = [
+    tried = [
         _try(plan, one, key, title, count) for one, key, title, count in _candidates(plan, at, purpose, parts, lead_m)
     ]
-    ranked = sorted(trials, key=lambda t: (bool(t.refused), t.with_v, t.weight_g))
+    trials = [t.model_copy(update={"enough": wanted_db is None or t.gain_db >= wanted_db}) for t, _ in tried]
+
+    def rank(t: FilterTrial) -> tuple[object, ...]:
+        lightest_first = wanted_db is not None and t.enough
+        return (bool(t.refused), not t.enough, t.weight_g if lightest_first else t.with_v, t.parts, t.weight_g)
+
+    ranked = sorted(trials, key=rank)
     first = next((k for k, t in enumerate(ranked) if not t.refused and t.gain_db > 0), None)
-    return tuple(t.model_copy(update={"best": k == first}) for k, t in enumerate(ranked))
+    hz = tried[0][1].loudest_hz if tried else 0.0
+    corner = wanted_corner_hz(hz, wanted_db) if purpose == "feed" and wanted_db and hz else None
+    coils = sorted({p.values["henries"] for p in parts if p.values.get("henries")}) if corner else []
+    return Trials(
+        loudest=tried[0][1].loudest if tried else "",
+        loudest_hz=hz,
+        corner_hz=corner,
+        sections=tuple(Section(henry=h, farad=1 / ((2 * math.pi * corner) ** 2 * h)) for h in coils if corner),
+        trials=tuple(t.model_copy(update={"best": k == first}) for k, t in enumerate(ranked)),
+    )
 
 
 def _suits(plan: Plan, at: str, purpose: Purpose) -> None:
@@ -121,13 +164,13 @@ def damped(one: Filter) -> Filter:
     return one.model_copy(update={"damping_ohm": ohm, "damping_farad": farad})
 
 
-def _try(plan: Plan, one: Filter, key: str, title: str, count: int) -> FilterTrial:
+def _try(plan: Plan, one: Filter, key: str, title: str, count: int) -> tuple[FilterTrial, FilterAnswer]:
     edit = Add(kind="filter", value=one.model_dump(mode="json"))
     made = plan.model_copy(update={"filters": (*plan.filters, one)})
     solved = solve_conditions(made)
     moments = moments_of(solved)
     answer = next(a for a in filter_answers(solved, moments) if a.filter == one.id)
-    return FilterTrial(
+    trial = FilterTrial(
         key=key,
         title=title,
         edits=(edit,),
@@ -141,6 +184,7 @@ def _try(plan: Plan, one: Filter, key: str, title: str, count: int) -> FilterTri
         parts=count,
         refused=_refusal(one, answer),
     )
+    return trial, answer
 
 
 def _picture_db(plan: Plan, moments: list[Moment]) -> float | None:
@@ -149,7 +193,7 @@ def _picture_db(plan: Plan, moments: list[Moment]) -> float | None:
 
 
 def _refusal(one: Filter, answer: FilterAnswer) -> str:
-    if one.farad and answer.bias_v > VOLTAGE_CLASS_FRAC * one.rated_v:
+    if one.farad and answer.bias_v > answer.allowed_v:
         return f"{answer.bias_v:.1f} V on a part for {one.rated_v:g} V: use the class of {answer.bias_v / VOLTAGE_CLASS_FRAC:.0f} V"
     if one.henry and answer.feed_a > one.saturation_a:
         return f"{answer.feed_a:.2f} A saturates it, it holds {one.saturation_a:g} A"

@@ -2,20 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from yardmeter.core.errors import EditError
+from yardmeter.core.parts import Part
 from yardmeter.core.physics.preferred import next_up
 
-WATT_CLASSES = (0.063, 0.1, 0.125, 0.25, 0.5, 1.0, 2.0, 3.0, 5.0)
-"""Resistor sizes in the trade [W]; common practice, no source."""
 WATT_USE_FRAC = 0.6
 """Share of its class a resistor is run at; common practice, no source."""
 
 
 @dataclass(frozen=True)
 class LedResistor:
-    """`ohm` per string; currents at the nominal, highest and lowest of supply and LED spread; dissipation at the highest."""
+    """`ohm` per string; currents at the nominal, highest and lowest of supply and LED spread; dissipation at the highest.
+
+    `part` is the smallest resistor of the shelf that stands it, None when there is none.
+    """
 
     ohm: float
     exact_ohm: float
@@ -23,14 +26,16 @@ class LedResistor:
     least_a: float
     most_a: float
     watts: float
-    class_w: float
+    needed_w: float
+    part: str | None
+    part_name: str
     strings: int
     total_a: float
 
 
 def size_led_resistor(
     *, supply_v: tuple[float, float, float], forward_v: tuple[float, float, float], series: int, strings: int,
-    wanted_a: float, series_count: int = 24,
+    wanted_a: float, parts: Sequence[Part] = (),
 ) -> LedResistor:  # fmt: skip
     """Resistor so that no spread takes a LED above its wanted current.
 
@@ -46,12 +51,14 @@ def size_led_resistor(
             remedy="Put fewer in series.",
         )
     exact = (high - f_low) / wanted_a
-    ohm = next_up(exact, series_count)
+    rated = sorted((p for p in parts if p.kind == "resistor"), key=lambda p: p.values["watts"])
+    ohm = next_up(exact, 24)
     most = (high - f_low) / ohm
     watts = most**2 * ohm
     needed = watts / WATT_USE_FRAC
-    classed = next((w for w in WATT_CLASSES if w >= needed), WATT_CLASSES[-1])
+    part = next((p for p in rated if p.values["watts"] >= needed), None)
     middle = max(typical - f_typical, 0.0) / ohm
     return LedResistor(
-        ohm, exact, middle, max(low - f_high, 0.0) / ohm, most, watts, classed, strings, middle * strings
-    )
+        ohm, exact, middle, max(low - f_high, 0.0) / ohm, most, watts, needed, part.key if part else None,
+        part.name if part else "", strings, middle * strings,
+    )  # fmt: skip

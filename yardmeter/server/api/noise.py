@@ -11,7 +11,7 @@ from yardmeter.core.review.feed_schools import feed_schools
 from yardmeter.core.review.noise_path import NoisePath, noise_path
 from yardmeter.core.review.noise_review import NoiseReview
 from yardmeter.core.review.schools import SchoolTable
-from yardmeter.core.sizing.filters import FilterTrial, Purpose, try_filters
+from yardmeter.core.sizing.filters import Purpose, Trials, try_filters
 from yardmeter.core.sizing.led import LedResistor, size_led_resistor
 from yardmeter.server.api.errors import ERROR_RESPONSES
 from yardmeter.server.api.schemas import Body, EditBody, RowId, as_json
@@ -58,15 +58,16 @@ class TrialBody(Body):
     at: str = Field(max_length=64)
     purpose: Purpose
     lead_m: float = Field(default=0.01, ge=0, le=0.5)
+    wanted_db: float | None = Field(default=None, gt=0, le=80)
 
 
-@router.post("/plans/{int:plan_id}/noise/trials", response={200: list[FilterTrial], **ERROR_RESPONSES})
-def try_parts(request: HttpRequest, plan_id: int, body: TrialBody) -> list[FilterTrial]:
+@router.post("/plans/{int:plan_id}/noise/trials", response={200: Trials, **ERROR_RESPONSES})
+def try_parts(request: HttpRequest, plan_id: int, body: TrialBody) -> Trials:
     """Every part of the shelf that suits the place, tried on this plan."""
     document = known(head_of(get_plan(plan_id))).document
     document.element(body.at)
     parts = [*shelf.parts_of_kind("capacitor"), *shelf.parts_of_kind("filter")]
-    return list(try_filters(document, body.at, body.purpose, parts, lead_m=body.lead_m))
+    return try_filters(document, body.at, body.purpose, parts, lead_m=body.lead_m, wanted_db=body.wanted_db)
 
 
 @router.get("/plans/{int:plan_id}/noise/schools", response={200: list[SchoolTable], **ERROR_RESPONSES})
@@ -95,6 +96,7 @@ class LedView(BaseModel):
 def led_resistor(request: HttpRequest, body: LedBody) -> LedView:
     """The resistor of each string, rounded up, with its real currents and watts."""
     found = size_led_resistor(
-        supply_v=body.supply_v, forward_v=body.forward_v, series=body.series, strings=body.strings, wanted_a=body.wanted_a
+        supply_v=body.supply_v, forward_v=body.forward_v, series=body.series, strings=body.strings, wanted_a=body.wanted_a,
+        parts=shelf.parts_of_kind("resistor"),
     )  # fmt: skip
     return LedView(resistor=found)

@@ -1,9 +1,11 @@
 /** The LED resistor: worst-case supply and LED, rounded up, its watts, and the real band of current. */
 import { useMutation } from "@tanstack/react-query";
-import { Alert, Button, Input } from "antd";
+import { Alert, Button, Input, Select } from "antd";
 import { useState } from "react";
 import { call, client } from "@/shared/api/client";
-import { amps, si } from "@/shared/ui/format";
+import type { PlanView } from "@/shared/api/types";
+import { usePlan } from "@/shared/plan/usePlan";
+import { amps, railTitle, si } from "@/shared/ui/format";
 
 const FIELDS = [
   { key: "supplyLow", label: "supply, least V", start: "4.8" },
@@ -18,7 +20,17 @@ const FIELDS = [
 ] as const;
 type Key = (typeof FIELDS)[number]["key"];
 
+/** Least, middle and most volts of a rail over the conditions it is live in. */
+function supplyOf(view: PlanView, id: string): Partial<Record<Key, string>> {
+  const rail = view.analysis.budget.rails.find((one) => one.id === id);
+  const live = Object.values(rail?.states ?? {}).map((state) => state.volts_v).filter((v) => v > 0.5).sort((a, b) => a - b);
+  if (live.length === 0) return {};
+  const at = (k: number) => (live[k] ?? 0).toFixed(2);
+  return { supplyLow: at(0), supply: at(Math.floor(live.length / 2)), supplyHigh: at(live.length - 1) };
+}
+
 export function LedSheet() {
+  const { view } = usePlan();
   const [form, setForm] = useState<Record<Key, string>>(() => Object.fromEntries(FIELDS.map((f) => [f.key, f.start])) as Record<Key, string>);
   const [problem, setProblem] = useState<string | null>(null);
   const sized = useMutation({
@@ -39,6 +51,18 @@ export function LedSheet() {
   return (
     <section aria-label="LED resistor">
       <p className="noise-lead">Each string has a resistor of its own. The supply is taken high and the LED low, and the value is rounded up, so that no LED ever gets more than this.</p>
+      <label className="led-rail">
+        supply of{" "}
+        <Select
+          size="small"
+          aria-label="rail that feeds the LEDs"
+          placeholder="a rail of this plan"
+          style={{ minWidth: 180 }}
+          popupMatchSelectWidth={false}
+          options={view.analysis.budget.rails.map((rail) => ({ value: rail.id, label: railTitle(rail.name) }))}
+          onChange={(id: string) => setForm({ ...form, ...supplyOf(view, id) })}
+        />
+      </label>
       <div className="led-form">
         {FIELDS.map((f) => (
           <label key={f.key}>
@@ -58,7 +82,7 @@ export function LedSheet() {
           </dd>
           <dt>size</dt>
           <dd>
-            {found.class_w} W ({si(found.watts, "W")} at most)
+            {found.part ? found.part_name : "larger than any resistor of the shelf: use more strings, fewer amps, or a current source"} ({si(found.watts, "W")} at most, run at six tenths)
           </dd>
           <dt>current of a string</dt>
           <dd>

@@ -3,7 +3,7 @@ import { useMutation } from "@tanstack/react-query";
 import { Alert, Button, InputNumber, Progress, Segmented, Select } from "antd";
 import { useState } from "react";
 import { ApiError, call, client } from "@/shared/api/client";
-import type { Edit, FilterTrial, NoiseReview } from "@/shared/api/types";
+import type { Edit, FilterTrial, NoiseReview, TrialsAnswer } from "@/shared/api/types";
 import { elementName } from "@/shared/plan/look";
 import { usePlan } from "@/shared/plan/usePlan";
 import { amps, si, volts } from "@/shared/ui/format";
@@ -24,15 +24,17 @@ export function PartsSheet({ review }: { review: NoiseReview }) {
   const [purpose, setPurpose] = useState<Purpose>("bulk");
   const [place, setPlace] = useState<Record<Purpose, string | null>>({ bulk: esc, feed: sender?.id ?? null, local: sender?.id ?? null });
   const [legs, setLegs] = useState(10);
+  const [wanted, setWanted] = useState<number | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
   const at = place[purpose];
-  const trials = useMutation({ mutationFn: (body: { at: string; purpose: Purpose; lead_m: number }) => call(client.POST("/api/plans/{plan_id}/noise/trials", { params: { path: { plan_id: view.id } }, body })) });
+  const trials = useMutation({ mutationFn: (body: { at: string; purpose: Purpose; lead_m: number; wanted_db: number | null }) => call(client.POST("/api/plans/{plan_id}/noise/trials", { params: { path: { plan_id: view.id } }, body })) });
   const options = purpose === "bulk" ? view.plan.rails.map((r) => ({ value: r.id, label: elementName(view, r.id) })) : fed.map((d) => ({ value: d.id, label: d.name }));
+  const asked = (place: string) => ({ at: place, purpose, lead_m: legs / 1000, wanted_db: wanted });
   const run = (edits: Edit[]) =>
     void edit(edits).then(
       () => {
         setProblem(null);
-        if (at) trials.mutate({ at, purpose, lead_m: legs / 1000 });
+        if (at) trials.mutate(asked(at));
       },
       (caught: unknown) => setProblem(caught instanceof ApiError ? caught.message : String(caught)),
     );
@@ -105,15 +107,33 @@ export function PartsSheet({ review }: { review: NoiseReview }) {
             legs <InputNumber size="small" aria-label="length of the legs in millimetres" min={0} max={200} value={legs} onChange={(value) => setLegs(value ?? 0)} suffix="mm" />
           </label>
         )}
-        <Button size="small" type="primary" loading={trials.isPending} disabled={!at} onClick={() => at && trials.mutate({ at, purpose, lead_m: legs / 1000 })}>
+        <label>
+          wanted off <InputNumber size="small" aria-label="decibels wanted off the loudest line" min={1} max={80} value={wanted} onChange={setWanted} suffix="dB" placeholder="most" style={{ width: 84 }} />
+        </label>
+        <Button size="small" type="primary" loading={trials.isPending} disabled={!at} onClick={() => at && trials.mutate(asked(at))}>
           Try them
         </Button>
       </div>
       {trials.isPending && <Progress percent={99} status="active" size="small" showInfo={false} aria-label="Solving every part on this plan" />}
       {trials.error && <Alert type="error" title={trials.error.message} />}
       {problem && <Alert type="error" title={problem} />}
-      {trials.data && <Trials trials={trials.data} fit={(trial) => run(trial.edits)} />}
+      {trials.data && <Needed found={trials.data} wanted={trials.variables.wanted_db} />}
+      {trials.data && <Trials trials={trials.data.trials} fit={(trial) => run(trial.edits)} />}
     </>
+  );
+}
+
+/** What the trials are judged by, and what an ideal section would have to be. */
+function Needed({ found, wanted }: { found: TrialsAnswer; wanted: number | null }) {
+  if (!found.loudest) return null;
+  const sections = found.sections.map((one) => `${si(one.henry, "H")} with ${si(one.farad, "F")}`);
+  const enough = found.trials.some((t) => t.enough && !t.refused);
+  return (
+    <p className="noise-lead" role="status">
+      Loudest there: {found.loudest} at {si(found.loudest_hz, "Hz")}.
+      {wanted !== null && (enough ? ` The lightest part that takes ${wanted} dB off stands first.` : ` No part of the shelf takes ${wanted} dB off; the best stands first.`)}
+      {found.corner_hz && ` An ideal section needs its corner at ${si(found.corner_hz, "Hz")} or below: ${sections.join(", or ")}.`}
+    </p>
   );
 }
 
@@ -146,7 +166,7 @@ function Trials({ trials, fit }: { trials: FilterTrial[]; fit: (trial: FilterTri
             <td>
               {volts(trial.with_v)} of {volts(trial.without_v)}
             </td>
-            <td>{db(trial.gain_db)}</td>
+            <td className={trial.enough ? "" : "is-short"}>{db(trial.gain_db)}</td>
             <td>{trial.worst_picture_db === null || trial.worst_picture_db === undefined ? "–" : db(trial.worst_picture_db)}</td>
             <td>{trial.peak_db > 0.5 ? `+${db(trial.peak_db)}` : "none"}</td>
             <td>{trial.drop_v > 1e-4 ? volts(trial.drop_v) : "–"}</td>

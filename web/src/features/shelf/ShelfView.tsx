@@ -12,7 +12,7 @@ import "./shelf.css";
 export type PartView = components["schemas"]["PartView"];
 export type Part = PartView["part"];
 
-const KINDS = ["all", "device", "bec", "board", "pack", "capacitor", "filter", "wire", "connector"] as const;
+const KINDS = ["all", "device", "bec", "board", "pack", "capacitor", "filter", "resistor", "wire", "connector"] as const;
 type Kind = (typeof KINDS)[number];
 const PLACED = ["device", "bec", "board", "pack"];
 

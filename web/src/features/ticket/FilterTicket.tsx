@@ -4,6 +4,7 @@ import type { Filter } from "@/shared/api/types";
 import { usePlan } from "@/shared/plan/usePlan";
 import { AllFields } from "./AllFields";
 import { Choice } from "./Choice";
+import { FilterNumbers } from "./FilterNumbers";
 import { Upkeep } from "./Upkeep";
 
 export function FilterTicket({ filter }: { filter: Filter }) {
@@ -14,6 +15,7 @@ export function FilterTicket({ filter }: { filter: Filter }) {
       <p className="muted">
         {filter.kind === "lc" ? "LC section" : filter.kind} at {elementName(view, filter.at)}
       </p>
+      <FilterNumbers filter={filter} />
       <div className="fields">
         <Choice
           label="fitted"

@@ -1697,6 +1697,8 @@ export interface components {
          * @description A filter in the condition its target is noisiest in. Volts are peak to peak, all lines together.
          */
         FilterAnswer: {
+            /** Allowed V */
+            allowed_v: number;
             /** Bias V */
             bias_v: number;
             /** Condition */
@@ -1721,6 +1723,8 @@ export interface components {
             loudest_db: number;
             /** Loudest Hz */
             loudest_hz: number;
+            /** New V */
+            new_v: number;
             /** Out Ohm */
             out_ohm: number | null;
             /** Peak Db */
@@ -1750,6 +1754,11 @@ export interface components {
             drop_v: number;
             /** Edits */
             edits: (components["schemas"]["SetDraw"] | components["schemas"]["SetValue"] | components["schemas"]["SetQuantity"] | components["schemas"]["Add"] | components["schemas"]["Remove"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["SetState"])[];
+            /**
+             * Enough
+             * @default true
+             */
+            enough: boolean;
             /** Gain Db */
             gain_db: number;
             /** Key */
@@ -2070,18 +2079,24 @@ export interface components {
         /**
          * LedResistor
          * @description `ohm` per string; currents at the nominal, highest and lowest of supply and LED spread; dissipation at the highest.
+         *
+         *     `part` is the smallest resistor of the shelf that stands it, None when there is none.
          */
         LedResistor: {
-            /** Class W */
-            class_w: number;
             /** Exact Ohm */
             exact_ohm: number;
             /** Least A */
             least_a: number;
             /** Most A */
             most_a: number;
+            /** Needed W */
+            needed_w: number;
             /** Ohm */
             ohm: number;
+            /** Part */
+            part: string | null;
+            /** Part Name */
+            part_name: string;
             /** Strings */
             strings: number;
             /** Total A */
@@ -2518,7 +2533,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "pack" | "board" | "bec" | "device" | "capacitor" | "filter" | "wire" | "connector";
+            kind: "pack" | "board" | "bec" | "device" | "capacitor" | "filter" | "resistor" | "wire" | "connector";
             /** Name */
             name: string;
             /**
@@ -3533,6 +3548,16 @@ export interface components {
             why: string;
         };
         /**
+         * Section
+         * @description A coil with the capacitance it needs beside it.
+         */
+        Section: {
+            /** Farad */
+            farad: number;
+            /** Henry */
+            henry: number;
+        };
+        /**
          * Seen
          * @description One line on a picture: by the supplies of its two ends, and by their grounds, peak to peak [V].
          */
@@ -4031,6 +4056,24 @@ export interface components {
              * @enum {string}
              */
             purpose: "bulk" | "feed" | "local";
+            /** Wanted Db */
+            wanted_db?: number | null;
+        };
+        /**
+         * Trials
+         * @description Parts tried at one place against its loudest line; for a feed, also what an ideal section would have to be.
+         */
+        Trials: {
+            /** Corner Hz */
+            corner_hz: number | null;
+            /** Loudest */
+            loudest: string;
+            /** Loudest Hz */
+            loudest_hz: number;
+            /** Sections */
+            sections: components["schemas"]["Section"][];
+            /** Trials */
+            trials: components["schemas"]["FilterTrial"][];
         };
         /** UseView */
         UseView: {
@@ -5567,7 +5610,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FilterTrial"][];
+                    "application/json": components["schemas"]["Trials"];
                 };
             };
             /** @description Not Found */

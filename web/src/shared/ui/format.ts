@@ -33,6 +33,9 @@ export const volts = (value: number | null | undefined) => si(value, "V");
 export const celsius = (value: number | null | undefined) => (value === null || value === undefined ? "–" : `${Math.round(value)} °C`);
 export const percent = (fraction: number) => `${Math.round(fraction * 100)} %`;
 
+/** Decibels with a true minus sign; louder is written with a plus. */
+export const decibels = (value: number) => `${value > 0 ? "+" : ""}${value.toFixed(1).replace("-", "−")} dB`;
+
 export function seconds(value: number): string {
   return value >= 120 ? `${Math.round(value / 60)} min` : `${Math.round(value)} s`;
 }
