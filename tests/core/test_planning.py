@@ -40,7 +40,7 @@ def test_from_nothing_to_a_clean_budget() -> None:
     made = start_plan("mine", SHELF["pack-4s-1500"], [SHELF["esc-four"], SHELF["fc-video"]], [SHELF[k] for k in keys])
     homes = {d.id: made.rail_of[d.feed.rail].name for d in made.devices if d.feed}
     assert homes == {
-        "motors": "Four-way ESC, no BEC pack in",
+        "motors": "ESC pack",
         "micro-camera-5-v": "5 V",
         "analogue-sender-400-mw": "9 V",
         "mini-receiver": "5 V",

@@ -7,6 +7,7 @@ from ninja import Query, Router, Status
 from pydantic import BaseModel, Field
 
 from yardmeter.core.answers.spread import Spread, spread
+from yardmeter.core.checks import Fix
 from yardmeter.core.edits import dependants
 from yardmeter.core.errors import EditError
 from yardmeter.core.formats.csv_files import write_budget
@@ -16,6 +17,7 @@ from yardmeter.core.formats.rails_svg import write_rails_svg
 from yardmeter.core.review import Quantity, Working, working
 from yardmeter.core.review.compare import Comparison, Side, compare
 from yardmeter.core.review.hookup import Hookup, hookup
+from yardmeter.core.review.joining import usual_signals
 from yardmeter.core.review.placement import Place, Weights, places
 from yardmeter.core.review.schools import SchoolTable, schools
 from yardmeter.core.review.workings.noise import noise_working
@@ -137,6 +139,12 @@ def show_schools(request: HttpRequest, plan_id: int) -> list[SchoolTable]:
 def show_hookup(request: HttpRequest, plan_id: int) -> HttpResponse:
     """Every wire, pin by pin."""
     return as_json(hookup(known(head_of(get_plan(plan_id))).case))
+
+
+@router.get("/{int:plan_id}/signals/usual", response={200: list[Fix], **ERROR_RESPONSES})
+def show_usual_signals(request: HttpRequest, plan_id: int) -> list[Fix]:
+    """Links of pins that are free and usually joined, as edits to take or leave."""
+    return list(usual_signals(known(head_of(get_plan(plan_id))).document))
 
 
 class PlacesBody(Body):

@@ -9,6 +9,7 @@ import { useFindings } from "@/shared/plan/useNoise";
 import { usePlan } from "@/shared/plan/usePlan";
 import { percent, volts } from "@/shared/ui/format";
 import { Mark } from "@/shared/ui/marks";
+import { UsualSignals } from "./UsualSignals";
 import { groundCondition, share, shareMark } from "./reading";
 
 const KINDS = ["video", "serial", "servo", "esc", "receiver", "one-wire", "i2c", "other"] as const;
@@ -23,7 +24,7 @@ export function SignalsSheet() {
     <>
       <p className="grounds-lead">What lands on each signal in “{elementName(view, shown)}”: the difference of its two grounds, and one edge of the worst device on top. Margins: 1 % of 1 Vpp for video, input thresholds for logic.</p>
       {signals.length === 0 ? (
-        <Empty image={Empty.PRESENTED_IMAGE_SIMPLE} description="No signals yet. Add the first: camera to controller, controller to sender, receiver, ESCs." />
+        <Empty image={Empty.PRESENTED_IMAGE_SIMPLE} description="No signals yet. Join the pins below, or name your own: camera to controller, controller to sender, receiver, ESCs." />
       ) : (
         <table className="signals">
           <thead>
@@ -70,6 +71,7 @@ export function SignalsSheet() {
           </tbody>
         </table>
       )}
+      <UsualSignals />
       <AddSignal />
     </>
   );

@@ -20,6 +20,7 @@ from yardmeter.server.builds.services.analysis import Known, known, noise_of_cas
 from yardmeter.server.builds.services.lookup import get_plan, get_revision, head_of
 
 SUMMARY_LENGTH = 200
+SUMMARY_LINES = 3
 
 
 @dataclass(frozen=True)
@@ -81,7 +82,7 @@ def edit(plan_id: int, revision_id: int, edits: Sequence[Edit]) -> Step:
     plan = get_plan(plan_id)
     _require_head(plan, revision_id)
     before = known(head_of(plan))
-    summary = "; ".join(_describe_all(before.document, edits))[:SUMMARY_LENGTH]
+    summary = _summary(_describe_all(before.document, edits))
     after = study(apply_edits(before.document, edits))
     changes = changes_between(before.analysis, after.analysis)
     with transaction.atomic():
@@ -118,6 +119,12 @@ def _describe_all(document: PlanDocument, edits: Sequence[Edit]) -> list[str]:
         lines.append(describe_edit(current, one))
         current = apply_edits(current, [one]) if len(edits) > 1 else current
     return lines
+
+
+def _summary(lines: list[str]) -> str:
+    """The first lines, and how many more there are."""
+    more = f" and {len(lines) - SUMMARY_LINES} more" if len(lines) > SUMMARY_LINES else ""
+    return "; ".join(lines[:SUMMARY_LINES])[: SUMMARY_LENGTH - len(more)] + more
 
 
 def undo(plan_id: int, revision_id: int) -> Step:

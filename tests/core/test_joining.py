@@ -1,0 +1,74 @@
+"""Pins that are usually joined: crossed, one port one use, nothing taken twice, and nothing wrong in what is offered."""
+
+from __future__ import annotations
+
+from yardmeter import demo
+from yardmeter.core.edits import apply_edits
+from yardmeter.core.edits.starting import start_plan
+from yardmeter.core.plan import Plan
+from yardmeter.core.review import analyse
+from yardmeter.core.review.joining import usual_signals
+
+SHELF = {part.key: part for part in demo.starter_parts()}
+
+
+def started(*devices: str, boards: tuple[str, ...] = ("fc-video", "esc-four")) -> Plan:
+    return start_plan("Bench", SHELF["pack-4s-1500"], [SHELF[key] for key in boards], [SHELF[key] for key in devices])
+
+
+def links(made: Plan) -> dict[str, tuple[str, str]]:
+    def words(end: str) -> str:
+        return f"{made.owner_of[end].name} {made.pin_of[end].label}"
+
+    return {one.name: (words(one.source), words(one.sink)) for one in made.signals}
+
+
+def joined(made: Plan) -> Plan:
+    return apply_edits(made, [edit for offer in usual_signals(made) for edit in offer.edits])
+
+
+def test_a_usual_craft_is_joined_without_a_finding() -> None:
+    made = started("motors-small", "cam-micro", "vtx-400", "rx-mini", "gnss-small")
+    after = joined(made)
+    found = links(after)
+    assert found["Micro camera, 5 V video"] == ("Micro camera, 5 V VIDEO", "Flight controller CAM 1")
+    assert found["Picture to Analogue sender, 400 mW"][0] == "Flight controller VOUT"
+    assert found["Mini receiver out"][1] == "Flight controller RX1"
+    assert found["Mini receiver in"][0] == "Flight controller TX1"
+    assert found["Motor signal 4"] == ("Flight controller M4", "Four-way ESC S4")
+    ends = [end for one in after.signals for end in (one.source, one.sink) if one.kind != "one-wire"]
+    assert len(ends) == len(set(ends))
+    assert not {f.code for f in analyse(after).findings if f.code.startswith("signal.") and f.severity != "note"}
+    assert usual_signals(after) == ()
+
+
+def test_what_is_already_joined_is_left_alone() -> None:
+    made = started("motors-small", "cam-micro", "vtx-400", "rx-mini")
+    port = next(offer for offer in usual_signals(made) if offer.title.startswith("Mini receiver"))
+    once = apply_edits(made, port.edits)
+    second = apply_edits(once, [edit for offer in usual_signals(once) for edit in offer.edits])
+    assert len([one for one in second.signals if "Mini receiver" in one.name]) == 2
+
+
+def test_ports_run_out_and_cameras_go_straight_to_a_sender() -> None:
+    crowd = started("rx-mini", "gnss-small", "computer-small", "digital-light", "cell-modem")
+    assert sum("a serial port" in offer.title for offer in usual_signals(crowd)) == 4  # four ports, five that talk
+    cameras = started("cam-micro", "cam-micro", "cam-micro", "vtx-400")
+    assert sum("its picture" in offer.title for offer in usual_signals(cameras)) == 3
+    straight = [one for one in joined(cameras).signals if one.kind == "video" and "sender" in one.sink]
+    assert len(straight) == 1
+
+
+def test_the_demo_craft_offers_no_pin_twice() -> None:
+    made = demo.plan("marshlight-second-wiring")
+    taken = {end for one in made.signals for end in (one.source, one.sink)}
+    shared = {p.id for p in made.pin_of.values() if p.role in ("one-wire", "sda", "scl")}
+    offered = [
+        end
+        for offer in usual_signals(made)
+        for edit in offer.edits
+        for end in (edit.value["source"], edit.value["sink"])
+        if end not in shared
+    ]
+    assert not taken & set(offered)
+    assert len(offered) == len(set(offered))
