@@ -130,7 +130,8 @@ def format_si(value: float, unit: str) -> str:
     if not math.isfinite(value):
         return "–"
     if unit in ("", "%", "°C", "K", "g", "dB", "K/W", "Ah", "Wh"):
-        return f"{value:.3g}{' ' if unit else ''}{unit}" if abs(value) < 1000 else f"{value:.0f} {unit}".strip()
+        plain = f"{value:.3g}{' ' if unit else ''}{unit}" if abs(value) < 1000 else f"{value:.0f} {unit}".strip()
+        return plain.replace("-", "−")
     size = abs(value)
     if size < NOTHING.get(unit, 0.0):
         return f"0 {unit}"
@@ -150,4 +151,4 @@ def format_db(value: float, decimals: int = 0, *, signed: bool = False) -> str:
 def _three_figures(scaled: float) -> str:
     size = abs(scaled)
     decimals = 0 if size >= 99.95 else 1 if size >= 9.995 else 2
-    return f"{scaled:.{decimals}f}"
+    return f"{scaled:.{decimals}f}".replace("-", "−")

@@ -97,7 +97,7 @@ def _row(
     spread = len({format_si(v, unit) for v in known}) > 1
     cells = [
         Cell(
-            text=format_si(v, unit).replace("-", "−") if v is not None else "–",
+            text=format_si(v, unit) if v is not None else "–",
             value=v,
             best=spread and v is not None and v == best,
             bad=v is not None and ((bad_below is not None and v < bad_below) or (limit is not None and v > limit)),
