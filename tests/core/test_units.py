@@ -35,6 +35,7 @@ def test_reads(text: str, unit: str, value: float) -> None:
         ("   ", "A", "Nothing"),
         ("12 bananas", "A", "bananas"),
         ("-3A", "A", "negative"),
+        ("−500 mA", "A", "negative"),
         ("3", "A", "no unit"),
         ("3m", "A", "no unit"),
         ("5V", "A", "is in V"),

@@ -66,13 +66,14 @@ def parse_quantity(text: str, unit: str, *, allow_negative: bool = False) -> flo
     example = EXAMPLES.get(unit, unit)
     if not text.strip():
         raise QuantityError("Nothing was typed.", remedy=f"Write for example {example}.")
-    infix = _INFIX.match(text)
+    typed = text.replace("−", "-")  # the sign numbers are shown with may be typed back
+    infix = _INFIX.match(typed)
     if infix:
         whole, letter, fraction, rest = infix.groups()
         value = float(f"{whole}.{fraction}") * (1.0 if letter in "Rr" else PREFIXES[letter])
         found = SPELLINGS.get(rest.lower(), rest) if rest else unit
     else:
-        plain = _PLAIN.match(text)
+        plain = _PLAIN.match(typed)
         if not plain:
             raise QuantityError(f"“{text.strip()}” is not a quantity.", remedy=f"Write for example {example}.")
         number, suffix = plain.groups()
