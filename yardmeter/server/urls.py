@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+import re
+
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from django.urls import path, re_path
 
 from yardmeter.server.api import api
 
+PLAN_PAGE = re.compile(r"^/plans/(\d{1,18})/")
 
-def page(_request: HttpRequest) -> HttpResponse:
-    """The front end's single page."""
+
+def page(request: HttpRequest) -> HttpResponse:
+    """The front end's single page; for a plan's address the browser is told to fetch the plan beside the scripts."""
     index = settings.WEB_DIST / "index.html"
     if not index.is_file():
         return HttpResponse(
@@ -18,6 +22,9 @@ def page(_request: HttpRequest) -> HttpResponse:
         )
     response = HttpResponse(index.read_bytes(), content_type="text/html; charset=utf-8")
     response["Cache-Control"] = "no-cache"
+    plan = PLAN_PAGE.match(request.path)
+    if plan:
+        response["Link"] = f"</api/plans/{plan[1]}>; rel=preload; as=fetch; crossorigin"
     return response
 
 

@@ -1,6 +1,6 @@
 /** Findings of the chosen condition, worst first, with numbers and fixes that can be tried. */
 import { Button, Empty } from "antd";
-import { useState } from "react";
+import { useDeferredValue, useState } from "react";
 import type { Finding, Fix, PreviewView } from "@/shared/api/types";
 import { ApiError } from "@/shared/api/client";
 import { elementName, findingsIn, severityIn } from "@/shared/plan/look";
@@ -16,7 +16,10 @@ const RANK = ["danger", "fault", "caution", "note"];
 export function FindingsList() {
   const { view, condition } = usePlan();
   const [notes, setNotes] = useState(false);
-  const found = findingsIn(useFindings(view), condition).sort((a, b) => RANK.indexOf(severityIn(a, condition)) - RANK.indexOf(severityIn(b, condition)));
+  // The yard is drawn first; the list, which is long, follows at once.
+  const all = useDeferredValue<Finding[] | null>(useFindings(view), null);
+  if (!all) return <section className="findings" aria-label="Findings" aria-busy />;
+  const found = findingsIn(all, condition).sort((a, b) => RANK.indexOf(severityIn(a, condition)) - RANK.indexOf(severityIn(b, condition)));
   const loud = found.filter((f) => f.severity !== QUIET);
   const quiet = found.filter((f) => f.severity === QUIET);
   const name = condition === WORST ? "all conditions" : elementName(view, condition);
