@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { RailState, Wagon } from "@/shared/api/types";
-import { labelY, layTrack, roundAmps, textWidth, trackX, type PlacedWagon } from "./geometry";
+import { labelY, layTrack, markedWidth, roundAmps, textWidth, trackX, type PlacedWagon } from "./geometry";
 
 function wagon(name: string, amps: number): Wagon {
   return { id: name, kind: "device", name, asked_a: amps, given_a: amps, provenance: "sheet", tol_frac: 0.2 };
@@ -15,7 +15,7 @@ function state(usable: number, printed: number, ...amps: number[]): RailState {
 const words = (one: Wagon) => `${one.name} ${one.asked_a} A`;
 
 function box(placed: PlacedWagon) {
-  return { left: placed.label.x, right: placed.label.x + textWidth(placed.label.text), level: placed.label.level };
+  return { left: placed.label.x, right: placed.label.x + markedWidth(placed.label.text), level: placed.label.level };
 }
 
 describe("a track", () => {

@@ -9,6 +9,8 @@ const RIGHT_PAD = 92;
 export const WAGON_H = 28;
 const LABEL_H = 15;
 const CHAR_W = 6.6;
+const BOLD = 1.06;
+const MARK_W = 14;
 /** A wagon that leaves the others less than this share of the track is drawn broken. */
 const DWARFED = 0.06;
 const BROKEN_W = 170;
@@ -110,11 +112,16 @@ export function textWidth(text: string): number {
   return text.length * CHAR_W;
 }
 
+/** Room for a label that may be bold, with a mark before it. */
+export function markedWidth(text: string): number {
+  return textWidth(text) * BOLD + MARK_W;
+}
+
 /** Labels go inside wagons that hold them; the others are stacked above, from the right, never touching one another. */
 function placeLabels(wagons: PlacedWagon[], available: number): number {
   const rows: number[] = [];
   for (const placed of [...wagons].reverse()) {
-    const width = textWidth(placed.label.text);
+    const width = markedWidth(placed.label.text);
     if (placed.width >= width + 14) {
       placed.label.x = placed.x + 7;
       continue;
