@@ -77,11 +77,28 @@ def test_a_measured_line_replaces_the_estimate(page: Page, plan_id: int) -> None
 def test_a_section_is_asked_for_by_decibels(page: Page, plan_id: int) -> None:
     open_noise(page, plan_id, "Parts")
     page.get_by_text("LC or ferrite in a feed", exact=True).click()
-    page.get_by_label("decibels wanted off the loudest line").fill("20")
+    wanted = page.get_by_label("decibels wanted off the loudest line")
+    for rubbish in ("bananas", "500", "-3"):
+        wanted.fill(rubbish)
+        page.get_by_role("button", name="Try them").click()
+        expect(page.get_by_role("alert")).to_contain_text(f"“{rubbish}” is not a number of decibels from 1 to 80")
+        expect(wanted).to_have_value(rubbish)
+    wanted.fill("20")
     page.get_by_role("button", name="Try them").click()
     # 24 kHz and 20 dB: a corner of 24/√11 kHz; 10 µH there wants 48.4 µF. Circuit theory.
     expect(page.get_by_text("corner at 7.24 kHz or below")).to_contain_text("10.0 µH with 48.4 µF", timeout=30_000)
     expect(page.get_by_role("row", name=re.compile("^✓ LC section 10 µH"))).to_be_visible()
+    expect(page.get_by_role("alert")).to_have_count(0)
+
+
+def test_noise_that_cannot_be_worked_out_is_said(page: Page, plan_id: int) -> None:
+    broken = {"status": 500, "content_type": "application/json", "body": '{"what": "made to fail"}'}
+    page.route(re.compile("/noise(/preview)?$"), lambda route: route.fulfill(**broken))
+    page.goto(f"/plans/{plan_id}/rails?c=hover")
+    findings = page.get_by_role("region", name="Findings")
+    expect(findings.get_by_role("alert").first).to_contain_text("The findings of noise are missing: made to fail")
+    findings.get_by_role("button", name=re.compile("^Try: ")).first.click()
+    expect(findings).to_contain_text("What it does to the noise is not known: made to fail")
 
 
 def test_feeds_stand_side_by_side_and_refuse_the_pack(page: Page, plan_id: int) -> None:

@@ -35,7 +35,7 @@ class Moment:
     """The same volts without any filter, without each one alone, and with new ones; not there where that changes nothing."""
 
     def without(self, key: str = BARE) -> Moment:
-        """With this filter taken out, or all of them, at the same operating point; or as under another key."""
+        """With this filter taken out, or all of them, at the same operating point; or as under another key. `network` stays the planned one."""
         return replace(self, volts=self.under(key), others={}) if self.others else self
 
     def across_pp_v(self, p: str, n: str) -> Floats:

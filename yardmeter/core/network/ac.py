@@ -27,7 +27,7 @@ from yardmeter.core.network.laws import (
 )
 from yardmeter.core.network.wires import wire_h
 from yardmeter.core.plan import Diode, Filter, Link, Plan, Regulator, Wire
-from yardmeter.core.solver.ac import AcCircuit
+from yardmeter.core.solver.ac import AcCircuit, Complex
 from yardmeter.core.solver.circuit import CONDUCTING, LIMITING, Floats
 
 SWITCH_H = 2e-9
@@ -219,8 +219,13 @@ def _regulator(point: Point, supply: Regulator) -> tuple[list[Branch], list[Cont
     if mode not in (CONDUCTING, LIMITING):
         return branches, []
     gain, ohm = _gain(point, supply, index), _output_ohm(point, supply, index)
-    through: Law = lambda s: gain(s) / ohm(s)  # noqa: E731
-    back: Law = lambda s: -1 / ohm(s)  # noqa: E731
+
+    def through(s: Complex) -> Complex:
+        return gain(s) / ohm(s)
+
+    def back(s: Complex) -> Complex:
+        return -1 / ohm(s)
+
     if not supply.switching:
         return branches, [
             Controlled(f"{supply.id}:forward", inp, out, inp, gnd, through),

@@ -5,7 +5,7 @@ import type { Finding, Fix, PreviewView } from "@/shared/api/types";
 import { ApiError } from "@/shared/api/client";
 import { elementName, findingsIn, severityIn } from "@/shared/plan/look";
 import { TriedChanges } from "@/shared/plan/TriedChanges";
-import { useFindings } from "@/shared/plan/useNoise";
+import { useFindings, useNoise } from "@/shared/plan/useNoise";
 import { usePlan, WORST } from "@/shared/plan/usePlan";
 import { Mark } from "@/shared/ui/marks";
 import "./findings.css";
@@ -16,6 +16,7 @@ const RANK = ["danger", "fault", "caution", "note"];
 export function FindingsList() {
   const { view, condition } = usePlan();
   const [notes, setNotes] = useState(false);
+  const problem = useNoise(view).error;
   // The yard is drawn first; the list, which is long, follows at once.
   const all = useDeferredValue<Finding[] | null>(useFindings(view), null);
   if (!all) return <section className="findings" aria-label="Findings" aria-busy />;
@@ -28,7 +29,8 @@ export function FindingsList() {
       <h2>
         {loud.length} {loud.length === 1 ? "finding" : "findings"} in “{name}”
       </h2>
-      {loud.length === 0 && <Empty image={Empty.PRESENTED_IMAGE_SIMPLE} description="Every device gets its volts and every rail has amps to spare here." />}
+      {problem && <p role="alert">The findings of noise are missing: {problem.message}</p>}
+      {loud.length === 0 && !problem && <Empty image={Empty.PRESENTED_IMAGE_SIMPLE} description="Every device gets its volts and every rail has amps to spare here." />}
       {loud.map((finding) => (
         <FindingCard key={finding.code + finding.elements.join()} finding={finding} />
       ))}

@@ -7,14 +7,14 @@ import type { Edit } from "@/shared/api/types";
 import { usePlan } from "@/shared/plan/usePlan";
 
 export function UsualSignals() {
-  const { view, edit } = usePlan();
+  const { view, edit, busy } = usePlan();
   const [problem, setProblem] = useState<string | null>(null);
   const found = useQuery({
     queryKey: ["usual-signals", view.id, view.revision],
     queryFn: () => call(client.GET("/api/plans/{plan_id}/signals/usual", { params: { path: { plan_id: view.id } } })),
-    placeholderData: (before) => before,
   });
   const offers = found.data ?? [];
+  if (found.error) return <p role="alert">Which pins could be joined is not known: {found.error.message}</p>;
   if (offers.length === 0) return null;
   const join = (edits: Edit[]) =>
     void edit(edits).then(
@@ -26,7 +26,7 @@ export function UsualSignals() {
       <h2>
         Pins that could be joined{" "}
         {offers.length > 1 && (
-          <Button size="small" type="primary" onClick={() => join(offers.flatMap((one) => one.edits))}>
+          <Button size="small" type="primary" disabled={busy} onClick={() => join(offers.flatMap((one) => one.edits))}>
             Join all {offers.length}
           </Button>
         )}
@@ -34,7 +34,7 @@ export function UsualSignals() {
       <ul>
         {offers.map((one) => (
           <li key={one.title}>
-            <Button size="small" onClick={() => join(one.edits)} aria-label={`Join ${one.title}`}>
+            <Button size="small" disabled={busy} onClick={() => join(one.edits)} aria-label={`Join ${one.title}`}>
               Join
             </Button>{" "}
             {one.title}

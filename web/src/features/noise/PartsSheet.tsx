@@ -1,6 +1,6 @@
 /** Parts of the shelf tried at a place, each with what it takes off and what it costs; and the filters of the plan. */
 import { useMutation } from "@tanstack/react-query";
-import { Alert, Button, InputNumber, Progress, Segmented, Select } from "antd";
+import { Alert, Button, Input, Progress, Segmented, Select } from "antd";
 import { useState } from "react";
 import { ApiError, call, client } from "@/shared/api/client";
 import type { Edit, FilterTrial, NoiseReview, TrialsAnswer } from "@/shared/api/types";
@@ -16,6 +16,17 @@ const PURPOSES = [
 ] as const;
 type Purpose = (typeof PURPOSES)[number]["value"];
 
+interface Typed {
+  value: number | null;
+  problem?: string;
+}
+
+function typed(text: string, least: number, most: number, what: string, unit: string, example: string): Typed {
+  const value = Number(text.trim().replace(",", "."));
+  if (text.trim() !== "" && value >= least && value <= most) return { value };
+  return { value: null, problem: `${what}: “${text}” is not a number of ${unit} from ${least} to ${most}. Write for example ${example}.` };
+}
+
 export function PartsSheet({ review }: { review: NoiseReview }) {
   const { view, edit, select } = usePlan();
   const esc = view.plan.rails.find((r) => view.plan.boards.find((b) => b.id === r.board)?.kind === "esc")?.id ?? view.plan.pack.rail;
@@ -23,18 +34,24 @@ export function PartsSheet({ review }: { review: NoiseReview }) {
   const sender = fed.find((d) => d.kind === "sender") ?? fed.find((d) => d.kind === "camera") ?? fed[0];
   const [purpose, setPurpose] = useState<Purpose>("bulk");
   const [place, setPlace] = useState<Record<Purpose, string | null>>({ bulk: esc, feed: sender?.id ?? null, local: sender?.id ?? null });
-  const [legs, setLegs] = useState(10);
-  const [wanted, setWanted] = useState<number | null>(null);
+  const [legs, setLegs] = useState("10");
+  const [wanted, setWanted] = useState("");
   const [problem, setProblem] = useState<string | null>(null);
   const at = place[purpose];
   const trials = useMutation({ mutationFn: (body: { at: string; purpose: Purpose; lead_m: number; wanted_db: number | null }) => call(client.POST("/api/plans/{plan_id}/noise/trials", { params: { path: { plan_id: view.id } }, body })) });
   const options = purpose === "bulk" ? view.plan.rails.map((r) => ({ value: r.id, label: elementName(view, r.id) })) : fed.map((d) => ({ value: d.id, label: d.name }));
-  const asked = (place: string) => ({ at: place, purpose, lead_m: legs / 1000, wanted_db: wanted });
+  // What was typed stays typed; a number that makes no sense is told instead of tried.
+  const tryAt = (place: string) => {
+    const length = typed(legs, 0, 200, "legs", "millimetres", "10");
+    const decibels: Typed = wanted.trim() === "" ? { value: null } : typed(wanted, 1, 80, "wanted off", "decibels", "20, or leave it empty for the most");
+    setProblem(length.problem ?? decibels.problem ?? null);
+    if (length.value !== null && (decibels.value !== null || wanted.trim() === "")) trials.mutate({ at: place, purpose, lead_m: length.value / 1000, wanted_db: decibels.value });
+  };
   const run = (edits: Edit[]) =>
     void edit(edits).then(
       () => {
         setProblem(null);
-        if (at) trials.mutate(asked(at));
+        if (at) tryAt(at);
       },
       (caught: unknown) => setProblem(caught instanceof ApiError ? caught.message : String(caught)),
     );
@@ -104,13 +121,13 @@ export function PartsSheet({ review }: { review: NoiseReview }) {
         <Select size="small" aria-label="place" value={at} options={options} onChange={(value) => setPlace({ ...place, [purpose]: value })} popupMatchSelectWidth={false} />
         {purpose === "bulk" && (
           <label>
-            legs <InputNumber size="small" aria-label="length of the legs in millimetres" min={0} max={200} value={legs} onChange={(value) => setLegs(value ?? 0)} suffix="mm" />
+            legs <Input size="small" aria-label="length of the legs in millimetres" value={legs} onChange={(event) => setLegs(event.target.value)} suffix="mm" style={{ width: 76 }} />
           </label>
         )}
         <label>
-          wanted off <InputNumber size="small" aria-label="decibels wanted off the loudest line" min={1} max={80} value={wanted} onChange={setWanted} suffix="dB" placeholder="most" style={{ width: 84 }} />
+          wanted off <Input size="small" aria-label="decibels wanted off the loudest line" value={wanted} onChange={(event) => setWanted(event.target.value)} onPressEnter={() => at && tryAt(at)} suffix="dB" placeholder="most" style={{ width: 84 }} />
         </label>
-        <Button size="small" type="primary" loading={trials.isPending} disabled={!at} onClick={() => at && trials.mutate(asked(at))}>
+        <Button size="small" type="primary" loading={trials.isPending} disabled={!at} onClick={() => at && tryAt(at)}>
           Try them
         </Button>
       </div>

@@ -26,7 +26,8 @@ export function TriedChanges({ edits, changes }: Props) {
   const shown = [...changes.slice(0, SHOWN - heard.length), ...heard];
   return (
     <ul className="tried" aria-busy={noise.isFetching}>
-      {shown.length === 0 && <li>{noise.isFetching ? "Working out the noise…" : "Nothing that is checked moves."}</li>}
+      {shown.length === 0 && !noise.error && <li>{noise.isFetching ? "Working out the noise…" : "Nothing that is checked moves."}</li>}
+      {noise.error && <li role="alert">What it does to the noise is not known: {noise.error.message}</li>}
       {shown.map((change, index) => (
         <li key={index} className={`change-${change.direction}`}>
           <span className="change-sign">{change.direction}</span> {change.text}

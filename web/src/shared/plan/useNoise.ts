@@ -1,5 +1,5 @@
 /** The noise of the plan at its head: asked for beside the plan, since it takes longer than an edit may. */
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useMemo } from "react";
 import { call, client } from "@/shared/api/client";
 import type { Change, Finding, NoiseReview, PlanView } from "@/shared/api/types";
@@ -8,7 +8,8 @@ export function useNoise(view: PlanView) {
   return useQuery<NoiseReview>({
     queryKey: ["noise", view.id, view.revision],
     queryFn: ({ signal }) => call(client.GET("/api/plans/{plan_id}/noise", { params: { path: { plan_id: view.id } }, signal })),
-    placeholderData: keepPreviousData,
+    // The last noise stays while the next is worked out, but never that of another plan.
+    placeholderData: (before, query) => (query?.queryKey[1] === view.id ? before : undefined),
     staleTime: Number.POSITIVE_INFINITY,
   });
 }
