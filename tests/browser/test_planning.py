@@ -84,6 +84,25 @@ def test_a_wrong_track_refuses_and_says_why(page: Page, plan_id: int, server: Ru
     assert server.get(f"/api/plans/{plan_id}")["number"] == 1
 
 
+def test_what_is_typed_while_a_dialog_still_opens_is_not_lost(page: Page, plan_id: int, server: Running) -> None:
+    open_rails(page, plan_id)
+    # Only microtasks between the keys: no timer, frame or animation can have given a field the focus.
+    press = """async keys => { for (const key of keys) {
+        document.activeElement.dispatchEvent(new KeyboardEvent("keydown", { key, bubbles: true, cancelable: true }));
+        await Promise.resolve(); } }"""
+    page.evaluate(press, ["/", *"strobex", "Backspace", "Enter"])
+    expect(page.get_by_role("heading", name="Near-infrared strobe bar")).to_be_visible()
+    page.goto(f"/plans/{plan_id}/rails?c=hover&s=recorder")
+    expect(page.get_by_role("heading", name="Sound recorder")).to_be_visible()
+    page.evaluate(press, ["m", "4"])
+    rail = page.get_by_role("dialog").get_by_role("button", name=re.compile("^4 "))
+    expect(rail).to_be_focused()
+    # Refused, and not moved, though Enter comes before the answer.
+    rail.click()
+    expect(page.get_by_role("dialog").get_by_role("status")).to_have_text(re.compile("^Refused: Sound recorder"))
+    assert server.get(f"/api/plans/{plan_id}")["number"] == 1
+
+
 def test_places_apply_in_one_click(page: Page, plan_id: int) -> None:
     open_rails(page, plan_id, "?c=hover&s=recorder")
     page.get_by_role("button", name="Where could this live?").click()

@@ -18,13 +18,20 @@ export function MoveBox({ device, close }: Props) {
   const [at, setAt] = useState<string | null>(null);
   const rails = view.analysis.budget.rails;
   const home = view.analysis.budget.devices.find((d) => d.id === device)?.rail;
+  /** The rail that has the focus when the dialog is there. */
+  const [asked, setFirst] = useState<string | null>(null);
+  const first = asked ?? rails.find((rail) => rail.id !== home)?.id;
+
+  const attempt = (mover: string, rail: string): Promise<Tried> =>
+    preview([{ op: "move", device: mover, rail, with_return: true }]).then(
+      (after) => readMove(view, after, mover, rail, condition),
+      (caught: unknown) => refusedMove(rail, caught),
+    );
 
   useEffect(() => {
     if (!device || !at || at === home) return;
     let stale = false;
-    preview([{ op: "move", device, rail: at, with_return: true }])
-      .then((after) => !stale && setTried(readMove(view, after, device, at, condition)))
-      .catch((caught: unknown) => !stale && setTried(refusedMove(at, caught)));
+    void attempt(device, at).then((known) => !stale && setTried(known));
     return () => {
       stale = true;
     };
@@ -40,21 +47,31 @@ export function MoveBox({ device, close }: Props) {
       if (!rail || !/^[1-9]$/.test(event.key)) return;
       event.preventDefault();
       event.stopPropagation();
+      if (rail.id === home) return;
+      // A number pressed while the dialog still opens must not be lost: Enter would then move to another rail.
+      setFirst(rail.id);
       document.getElementById(`move-${rail.id}`)?.focus();
     };
     window.addEventListener("keydown", onKey, { capture: true });
     return () => window.removeEventListener("keydown", onKey, { capture: true });
-  }, [device, rails]);
+  }, [device, home, rails]);
 
+  const leave = () => {
+    setFirst(null);
+    close();
+  };
   const apply = async (rail: string) => {
     if (!device || rail === home) return;
-    if (tried?.rail === rail && tried.refused) return;
+    // A quick Enter must not move where the answer, still under way, will refuse.
+    const known = tried?.rail === rail ? tried : await attempt(device, rail);
+    setTried(known);
+    if (known.refused) return;
     await edit([{ op: "move", device, rail, with_return: true }]).catch((caught: unknown) => setTried(refusedMove(rail, caught)));
-    close();
+    leave();
   };
   const shown = tried && tried.rail === at ? tried : null;
   return (
-    <Modal open={device !== null} onCancel={close} footer={null} destroyOnHidden title={device ? `Move ${elementName(view, device)} to…` : ""}>
+    <Modal open={device !== null} onCancel={leave} afterOpenChange={(open) => open && document.getElementById(`move-${first}`)?.focus()} footer={null} destroyOnHidden title={device ? `Move ${elementName(view, device)} to…` : ""}>
       <div className="move">
         {rails.map((rail, index) => (
           <button
@@ -63,8 +80,11 @@ export function MoveBox({ device, close }: Props) {
             type="button"
             className="move-rail"
             disabled={rail.id === home}
-            autoFocus={rail.id !== home && index === rails.findIndex((r) => r.id !== home)}
-            onFocus={() => setAt(rail.id)}
+            autoFocus={rail.id === first}
+            onFocus={() => {
+              setAt(rail.id);
+              setFirst(rail.id);
+            }}
             onMouseEnter={() => setAt(rail.id)}
             onClick={() => void apply(rail.id)}
           >

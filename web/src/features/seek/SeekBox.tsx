@@ -32,9 +32,6 @@ export function SeekBox({ open, close, doings }: Props) {
   const [typed, setTyped] = useState("");
   const [at, setAt] = useState(0);
   const field = useRef<InputRef>(null);
-  useEffect(() => {
-    if (open) window.setTimeout(() => field.current?.focus(), 0);
-  }, [open]);
   const { plan } = view;
   const elements: Doing[] = [
     { name: plan.pack.name ?? "Pack", group: "pack", run: () => select("pack") },
@@ -51,16 +48,50 @@ export function SeekBox({ open, close, doings }: Props) {
     .filter((one) => one.score >= 0)
     .sort((a, b) => b.score - a.score)
     .slice(0, SHOWN);
+  const write = (text: string) => {
+    setTyped(text);
+    setAt(0);
+  };
+  const leave = () => {
+    write("");
+    close();
+  };
   const finish = (doing: Doing | undefined) => {
     if (!doing) return;
-    close();
-    setTyped("");
+    leave();
     doing.run();
   };
+  /** Whether the key is one of the list's own. */
+  const steer = (key: string): boolean => {
+    if (key === "ArrowDown") setAt(Math.min(at + 1, found.length - 1));
+    else if (key === "ArrowUp") setAt(Math.max(at - 1, 0));
+    else if (key === "Enter") finish(found[at]?.doing);
+    else return false;
+    return true;
+  };
+  // The dialog takes a moment to open, a builder types on at once: until the field has the focus its keys are caught here.
+  useEffect(() => {
+    if (!open) return;
+    const early = (event: KeyboardEvent) => {
+      const held = event.ctrlKey || event.metaKey || event.altKey;
+      // On the dialog's close button Enter and space close it, as everywhere.
+      const pressed = event.target instanceof HTMLButtonElement && field.current && [" ", "Enter"].includes(event.key);
+      if (held || pressed || event.target === field.current?.input) return;
+      if (event.key.length === 1) write(typed + event.key);
+      else if (event.key === "Backspace") write(typed.slice(0, -1));
+      else if (!steer(event.key)) return;
+      field.current?.focus();
+      event.preventDefault();
+      event.stopPropagation();
+    };
+    window.addEventListener("keydown", early, { capture: true });
+    return () => window.removeEventListener("keydown", early, { capture: true });
+  });
   return (
-    <Modal open={open} onCancel={close} footer={null} title="Search or do" className="seek">
+    <Modal open={open} onCancel={leave} footer={null} destroyOnHidden title="Search or do" className="seek">
       <Input
         ref={field}
+        autoFocus
         aria-label="Search or do"
         role="combobox"
         aria-expanded
@@ -68,17 +99,8 @@ export function SeekBox({ open, close, doings }: Props) {
         aria-activedescendant={found[at] ? `seek-${at}` : undefined}
         value={typed}
         placeholder="A device, a rail, a view, a command…"
-        onChange={(event) => {
-          setTyped(event.target.value);
-          setAt(0);
-        }}
-        onKeyDown={(event) => {
-          if (event.key === "ArrowDown") setAt(Math.min(at + 1, found.length - 1));
-          else if (event.key === "ArrowUp") setAt(Math.max(at - 1, 0));
-          else if (event.key === "Enter") finish(found[at]?.doing);
-          else return;
-          event.preventDefault();
-        }}
+        onChange={(event) => write(event.target.value)}
+        onKeyDown={(event) => steer(event.key) && event.preventDefault()}
       />
       <ul id="seek-list" role="listbox" aria-label="Found">
         {found.map(({ doing }, index) => (
