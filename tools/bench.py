@@ -20,7 +20,7 @@ from tools.server import Serving
 from yardmeter import demo
 from yardmeter.core.answers.conditions import Solved, solve_conditions
 from yardmeter.core.answers.filtering import SWEEP, sweep
-from yardmeter.core.answers.moments import operating_point
+from yardmeter.core.answers.small_signal import operating_point
 from yardmeter.core.answers.spread import spread
 from yardmeter.core.formats.ac_netlist import write_ac_netlist
 from yardmeter.core.formats.netlist import write_netlist

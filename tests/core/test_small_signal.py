@@ -13,8 +13,8 @@ from hypothesis import strategies as st
 
 from tests.plans import STILL, device, plan, rail, regulator
 from yardmeter.core.answers.conditions import solve_conditions
-from yardmeter.core.answers.moments import PLANNED, operating_point, solve_variants
-from yardmeter.core.network.ac import build_ac
+from yardmeter.core.answers.small_signal import PLANNED, Asked, operating_point, solve_variants
+from yardmeter.core.network.ac_build import build_ac
 from yardmeter.core.physics.capacitors import left_f
 from yardmeter.core.physics.filters import (
     characteristic_ohm,
@@ -185,7 +185,8 @@ def test_taking_filters_out_of_a_solution_is_the_same_as_building_without_them()
     driven[network.node["pin:lamp"], 0] = 1
     out = {key: key.split() for key in ("f0", "f1", "f2", "f0 f1", "f0 f1 f2")}
     hertz = np.logspace(1, 7, 25)
-    found = solve_variants(network, hertz, driven, {key: network.changes(taken) for key, taken in out.items()})
+    changes = {key: network.changes(taken) for key, taken in out.items()}
+    (found,) = solve_variants([Asked(network, hertz, driven, changes)])
     for key, taken in out.items():
         left = tuple(one for one in made.filters if one.id not in taken)
         bare = build_ac(replace(point, network=replace(point.network, plan=made.model_copy(update={"filters": left}))))

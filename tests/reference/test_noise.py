@@ -15,11 +15,11 @@ from tests.conftest import need
 from yardmeter import demo
 from yardmeter.core.answers.conditions import solve_conditions
 from yardmeter.core.answers.filtering import SWEEP
-from yardmeter.core.answers.moments import operating_point
+from yardmeter.core.answers.small_signal import operating_point
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.formats.ac_netlist import write_ac_netlist
 from yardmeter.core.formats.netlist import node_name
-from yardmeter.core.network.ac import build_ac
+from yardmeter.core.network.ac_build import build_ac
 from yardmeter.core.network.laws import capacitor
 from yardmeter.core.physics.capacitors import hold_up_s, left_f
 from yardmeter.core.physics.filters import characteristic_ohm, damped_peak_ohm, damping_ohm, wanted_corner_hz

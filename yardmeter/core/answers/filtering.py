@@ -3,13 +3,25 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
 
 from yardmeter.core.answers.conditions import Solved
 from yardmeter.core.answers.model import Answer
-from yardmeter.core.answers.moments import BARE, NEW, PLANNED, Moment, operating_point, rss, solve_variants, variants
-from yardmeter.core.network.ac import AcNetwork, build_ac, filter_nodes
+from yardmeter.core.answers.moments import Moment, rss
+from yardmeter.core.answers.small_signal import (
+    BARE,
+    NEW,
+    PLANNED,
+    Asked,
+    operating_point,
+    solve_variants,
+    variants,
+)
+from yardmeter.core.network.ac import AcNetwork
+from yardmeter.core.network.ac_build import build_ac, filter_nodes
 from yardmeter.core.network.laws import shunt
 from yardmeter.core.physics.capacitors import VOLTAGE_CLASS_FRAC, corner_hz, left_f
 from yardmeter.core.physics.filters import inductor_left_h, input_ohm
@@ -64,32 +76,46 @@ class Sweep(Answer):
     without_ohm: tuple[float, ...]
 
 
+@dataclass(frozen=True)
+class _Place:
+    """A fitted filter, the nodes its capacitor stands between, and the moment these are noisiest in without any filter."""
+
+    filter: Filter
+    a: int
+    b: int
+    at: Moment
+
+
 def filter_answers(solved: Solved, moments: list[Moment]) -> tuple[FilterAnswer, ...]:
     """Every filter that is fitted."""
-    swept: dict[str, dict[str, Complex]] = {}
-    return tuple(_answer(solved, one, moments, swept) for one in solved.plan.filters if one.fitted)
+    places = []
+    for one in solved.plan.filters:
+        if one.fitted:
+            a, b = filter_nodes(solved.plan, moments[0].network.node, one)
+            at = max(moments, key=lambda m: rss(m.between_pp_v(a, b, BARE)))
+            places.append(_Place(one, a, b, at))
+    peaks = _peaks(solved.plan, places)
+    return tuple(_answer(solved, place, moments, peak) for place, peak in zip(places, peaks, strict=True))
 
 
-def _answer(solved: Solved, one: Filter, moments: list[Moment], swept: dict[str, dict[str, Complex]]) -> FilterAnswer:
-    """One filter; `swept` keeps the coarse sweep of each condition."""
+def _answer(solved: Solved, place: _Place, moments: list[Moment], peak: tuple[float, float]) -> FilterAnswer:
     plan = solved.plan
-    a, b = filter_nodes(plan, moments[0].network.node, one)
-    at = max(moments, key=lambda m: rss(m.without().between_pp_v(a, b)))
-    before, after = at.without(one.id).between_pp_v(a, b), at.between_pp_v(a, b)
-    loudest = max(range(before.size), key=lambda k: float(before[k]), default=None)
-    peak_db, peak_hz = _peak(plan, at, one.id, a, b, swept)
+    one, a, b, at = place.filter, place.a, place.b, place.at
+    before, after = at.between_pp_v(a, b, one.id), at.between_pp_v(a, b)
+    loudest = int(np.argmax(before)) if before.size else None
     bias = max(_bias_v(m, a, b) for m in moments)
     feed = max((abs(_feed_a(solved, one, m)) for m in moments), default=0.0)
     farad = left_f(one.farad, one.dielectric, bias, one.rated_v) * one.count if one.farad else None
     henry = inductor_left_h(one.henry, feed, one.saturation_a) if one.henry else None
     watts = max((_load_w(plan, one, m) for m in moments), default=0.0)
     volts = _bias_v(at, a, b)
+    peak_db, peak_hz = peak
     return FilterAnswer(
         filter=one.id,
         condition=at.condition.id,
         target=one.at,
         with_v=rss(after),
-        new_v=rss(at.without(NEW).between_pp_v(a, b)),
+        new_v=rss(at.between_pp_v(a, b, NEW)),
         without_v=rss(before),
         loudest=at.lines[loudest].words if loudest is not None else "",
         loudest_hz=at.lines[loudest].hz if loudest is not None else 0.0,
@@ -157,32 +183,39 @@ def _ripple_a(one: Filter, at: Moment, a: int, b: int) -> float:
     return float(np.sqrt(np.sum(amps**2))) / one.count
 
 
-def _peak(
-    plan: Plan, at: Moment, one: str, a: int, b: int, swept: dict[str, dict[str, Complex]]
-) -> tuple[float, float]:
-    """Where over frequency the filter adds most [dB, Hz]: looked for coarsely, then once more around what was found."""
+def _peaks(plan: Plan, places: list[_Place]) -> list[tuple[float, float]]:
+    """Where over frequency each filter adds most [dB, Hz]: looked for coarsely, then once more around what was found."""
+    if not places:
+        return []
     coarse = log_sweep(*PEAK_SWEEP)
-    if at.condition.id not in swept:
-        swept[at.condition.id] = _driven(plan, at.network, coarse)
-    first = _gain_db(swept[at.condition.id], one, a, b)
-    k = int(np.argmax(first))
-    fine = log_sweep(float(coarse[max(k - 1, 0)]), float(coarse[min(k + 1, coarse.size - 1)]), PEAK_FINE)
-    second = _gain_db(_driven(plan, at.network, fine), one, a, b)
-    m = int(np.argmax(second))
-    return float(max(second[m], first[k])), float(fine[m])
+    networks = {id(place.at): place.at.network for place in places}
+    swept = dict(zip(networks, _driven(plan, [(one, coarse) for one in networks.values()]), strict=True))
+    first = [_gain_db(swept[id(place.at)], place) for place in places]
+    top = [int(np.argmax(one)) for one in first]
+    around = [(float(coarse[max(k - 1, 0)]), float(coarse[min(k + 1, coarse.size - 1)])) for k in top]
+    fine = [log_sweep(*ends, PEAK_FINE) for ends in around]
+    closer = _driven(plan, [(place.at.network, one) for place, one in zip(places, fine, strict=True)])
+    found = []
+    for k, place in enumerate(places):
+        second = _gain_db(closer[k], place)
+        m = int(np.argmax(second))
+        found.append((float(max(second[m], first[k][top[k]])), float(fine[k][m])))
+    return found
 
 
-def _gain_db(volts: dict[str, Complex], one: str, a: int, b: int) -> Floats:
-    """By how much more there is between two nodes with a filter than without [dB] (frequencies,)."""
-    after, before = (np.maximum(np.abs(v[:, a] - v[:, b]), 1e-12) for v in (volts[PLANNED], volts[one]))
+def _gain_db(volts: dict[str, Complex], place: _Place) -> Floats:
+    """By how much more there is at a filter's place with it than without [dB] (frequencies,)."""
+    planned, without = volts[PLANNED], volts[place.filter.id]
+    after, before = (np.maximum(np.abs(v[:, place.a] - v[:, place.b]), 1e-12) for v in (planned, without))
     found: Floats = 20 * np.log10(after / before)
     return found
 
 
-def _driven(plan: Plan, network: AcNetwork, hertz: Floats) -> dict[str, Complex]:
-    """Node voltages (frequencies, nodes + 1) for one ampere of the motors, as planned and without filters."""
-    found = solve_variants(network, hertz, _motor_injection(plan, network), variants(plan, network))
-    return {key: volts[:, :, 0] for key, volts in found.items()}
+def _driven(plan: Plan, swept: Sequence[tuple[AcNetwork, Floats]]) -> list[dict[str, Complex]]:
+    """Node voltages (frequencies, nodes + 1) of networks for one ampere of the motors, as planned and under each key."""
+    known = {id(network): variants(plan, network) for network, _ in swept}
+    asked = [Asked(one, hertz, _motor_injection(plan, one), known[id(one)]) for one, hertz in swept]
+    return [{key: volts[:, :, 0] for key, volts in found.items()} for found in solve_variants(asked)]
 
 
 def _motor_injection(plan: Plan, network: AcNetwork) -> Complex:
@@ -207,7 +240,7 @@ def sweep(solved: Solved, condition: Condition, device_id: str) -> Sweep:
     hertz = log_sweep(*SWEEP)
     network = build_ac(operating_point(solved, condition))
     a, b = network.node[f"pin:{device_id}"], network.node[f"gnd:{device_id}"]
-    volts = _driven(solved.plan, network, hertz)
+    (volts,) = _driven(solved.plan, [(network, hertz)])
     return Sweep(
         device=device_id,
         condition=condition.id,

@@ -1,25 +1,25 @@
-"""Each condition's small-signal network at its operating point, with its lines solved: as planned, and with filters out."""
+"""Each condition's small-signal network at its operating point, with its lines solved; one of them at every throttle."""
 
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
 
 from yardmeter.core.answers.conditions import Solved, View
-from yardmeter.core.answers.noise_sources import Line, noise_lines
-from yardmeter.core.network.ac import AcNetwork, Branch, Point, build_ac
-from yardmeter.core.plan import Condition, Plan, Regulator
-from yardmeter.core.solver.ac import Complex, changed, ports, solve_ac
+from yardmeter.core.answers.noise_sources import FOLLOWING, Line, motor_lines, noise_lines
+from yardmeter.core.answers.small_signal import BARE, PLANNED, operating_point, solve_lines, variants
+from yardmeter.core.network.ac import AcNetwork
+from yardmeter.core.network.ac_build import build_all
+from yardmeter.core.plan import Condition
+from yardmeter.core.solver.ac import Complex
 from yardmeter.core.solver.circuit import Floats
-from yardmeter.core.solver.elements import load_current
 
 SHOWN = 8
 """Lines listed of a place."""
-PLANNED, BARE, NEW = "as planned", "without any filter", "new and warm"
-"""Keys beside filters' ids, which hold no space."""
+THROTTLES = tuple(round(0.1 + 0.05 * k, 2) for k in range(18))
 
 
 @dataclass(frozen=True)
@@ -42,13 +42,22 @@ class Moment:
         """Peak-to-peak volts of every line between two nodes (lines,)."""
         return self.between_pp_v(self.network.node[p], self.network.node[n])
 
-    def between_pp_v(self, a: int, b: int) -> Floats:
-        """The same between nodes by their numbers."""
-        sizes: Floats = 2 * np.abs(self.volts[:, a] - self.volts[:, b])
+    def between_pp_v(self, a: int, b: int, key: str = PLANNED) -> Floats:
+        """The same between nodes by their numbers, as planned or under another key."""
+        volts = self.under(key)
+        sizes: Floats = 2 * np.abs(volts[:, a] - volts[:, b])
         return sizes
 
     def under(self, key: str) -> Complex:
         return self.others.get(key, self.volts)
+
+
+@dataclass(frozen=True)
+class Throttles:
+    """One flying condition at many throttles: every line of each, and which are heard together."""
+
+    at: Moment
+    together: tuple[tuple[float, list[int]], ...]
 
 
 def rss(sizes: Floats) -> float:
@@ -61,101 +70,54 @@ def loudest(sizes: Floats, above: float) -> list[int]:
     return [k for k in np.argsort(-sizes, kind="stable")[:SHOWN].tolist() if sizes[k] > above]
 
 
-def operating_point(solved: Solved, condition: Condition) -> Point:
-    """The row of the solution the small-signal network stands on."""
-    view = solved.given[condition.id]
-    op, row = view.op, view.row
-    loads = op.network.circuit.loads
-    one = replace(loads, value=loads.value[row : row + 1])
-    slopes = load_current(one, op.load_v[row : row + 1])[1][0].tolist()
-    feeds = {d.id: op.conductor_a(row, f"feed:{d.id}") for d in solved.plan.devices if d.feed}
-    feeds |= {s.id: op.supply_in_a(row, s) for s in solved.plan.supplies if isinstance(s, Regulator)}
-    return Point(
-        op.network,
-        row,
-        [*op.volts[row].tolist()],
-        slopes,
-        op.solution.modes[row].tolist(),
-        op.regulating[row].tolist(),
-        op.at.input_v[row].tolist(),
-        op.at.output_v[row].tolist(),
-        op.solution.converter_a[row].tolist(),
-        feeds,
-    )
-
-
-def variants(plan: Plan, network: AcNetwork) -> dict[str, list[Branch]]:
-    """What changes in the network under each key but the planned one."""
-    fitted = [one.id for one in plan.filters if one.fitted]
-    if not fitted:
-        return {}
-    alone = {one: network.changes({one}) for one in fitted}
-    return {BARE: network.changes(fitted), NEW: network.renewed()} | alone
-
-
-def moment(solved: Solved, condition: Condition, throttle_frac: float | None = None) -> Moment:
-    """A condition's lines solved, at its own throttle or another."""
-    view = solved.given[condition.id]
-    network = build_ac(operating_point(solved, condition))
-    lines = noise_lines(solved.plan, condition, view, throttle_frac)
-    found = solve_lines(network, lines, variants(solved.plan, network))
-    return Moment(condition, view, network, lines, found.pop(PLANNED), found)
+def moment(solved: Solved, condition: Condition) -> Moment:
+    """A condition's lines solved."""
+    return _solved([_silent(solved, [condition])[0]], solved)[0]
 
 
 def moments_of(solved: Solved) -> list[Moment]:
     """One for each condition of the plan."""
-    return [moment(solved, condition) for condition in solved.plan.conditions]
+    return _solved(_silent(solved, solved.plan.conditions), solved)
 
 
-def solve_lines(
-    network: AcNetwork, lines: list[Line], changes: Mapping[str, list[Branch]] | None = None
-) -> dict[str, Complex]:
-    """Node voltages of each line [V peak] (lines, nodes + 1), the reference last: as planned, and under each key with its changes.
+def moments_and_throttles(solved: Solved) -> tuple[list[Moment], Throttles | None]:
+    """One for each condition, and the flying condition with the most ordinary throttle at other throttles.
 
-    Lines of one frequency share a matrix, and those between the same nodes differ by their size alone: both are solved once.
+    There the small-signal network is kept; only the motors' lines follow the throttle.
     """
-    if not lines:
-        return {key: np.zeros((0, len(network.node) + 1), complex) for key in (PLANNED, *(changes or ()))}
-    cases: dict[float, list[tuple[str, str]]] = {}
-    for line in lines:
-        ends = cases.setdefault(line.hz, [])
-        if (line.p, line.n) not in ends:
-            ends.append((line.p, line.n))
-    row = {hz: k for k, hz in enumerate(cases)}
-    driven = np.zeros((len(cases), len(network.node), max(len(ends) for ends in cases.values())), complex)
-    for hz, ends in cases.items():
-        for column, (p, n) in enumerate(ends):
-            driven[row[hz], network.node[p], column] -= 1
-            driven[row[hz], network.node[n], column] += 1
-    at = [row[line.hz] for line in lines], [cases[line.hz].index((line.p, line.n)) for line in lines]
-    solved = solve_variants(network, np.array(list(cases)), driven, changes or {})
-    return {key: _sized(network, lines, volts[at[0], :, at[1]]) for key, volts in solved.items()}
+    silent = _silent(solved, solved.plan.conditions)
+    flying = [k for k, at in enumerate(silent) if at.condition.on_pack and 0 < at.condition.throttle_frac < 1]
+    plan = solved.plan
+    if not flying or not any(d.throttle for d in plan.devices) or not any(s.kind == "video" for s in plan.signals):
+        return _solved(silent, solved), None
+    base = silent[flying[0]]
+    following: list[Line] = []
+    spans = []
+    for throttle in THROTTLES:
+        start = len(following)
+        following += motor_lines(plan, base.condition, base.view, throttle)
+        spans.append((throttle, start, len(following)))
+    *moments, moving = _solved([*silent, replace(base, lines=following)], solved)
+    base = moments[flying[0]]
+    steady = [k for k, line in enumerate(base.lines) if line.kind not in FOLLOWING]
+    count = len(steady)
+    volts = {key: np.concatenate([base.under(key)[steady], moving.under(key)]) for key in (PLANNED, *base.others)}
+    together = tuple((throttle, [*range(count), *range(count + a, count + b)]) for throttle, a, b in spans)
+    lines = [*(base.lines[k] for k in steady), *following]
+    return moments, Throttles(replace(base, lines=lines, volts=volts.pop(PLANNED), others=volts), together)
 
 
-def solve_variants(network: AcNetwork, hertz: Floats, driven: Complex, changes: Mapping[str, list[Branch]]) -> dict[str, Complex]:  # fmt: skip
-    """Node voltages (frequencies, nodes + 1, cases) as planned and with each key's changes, from one solution."""
-    concerned = list({b.name: b for change in changes.values() for b in change}.values())
-    a, b = np.array([one.a for one in concerned], np.int64), np.array([one.b for one in concerned], np.int64)
-    cases = driven.shape[-1]
-    right = np.broadcast_to(driven, (hertz.size, *driven.shape[-2:]))
-    reaching = np.broadcast_to(ports(len(network.node), a, b), (hertz.size, len(network.node), a.size))
-    solved = solve_ac(network.circuit(hertz), np.concatenate([right, reaching], axis=2))
-    volts, reach = solved[:, :, :cases], solved[:, :, cases:]
-    place = {one.name: k for k, one in enumerate(concerned)}
-    found = {PLANNED: volts}
-    s = 2j * math.pi * hertz
-    for key, change in changes.items():
-        mine = [place[one.name] for one in change]
-        siemens = np.array([one.siemens(s) for one in change]).reshape(len(change), hertz.size).T
-        found[key] = changed(volts, reach[:, :, mine], a[mine], b[mine], siemens)
-    return found
+def _silent(solved: Solved, conditions: Sequence[Condition]) -> list[Moment]:
+    """Networks and lines, not solved yet."""
+    networks = build_all([operating_point(solved, one) for one in conditions])
+    return [
+        Moment(one, view := solved.given[one.id], network, noise_lines(solved.plan, one, view), np.zeros((0, 0)))
+        for one, network in zip(conditions, networks, strict=True)
+    ]
 
 
-def _sized(network: AcNetwork, lines: list[Line], unit: Complex) -> Complex:
-    """Each line's voltages from those of one ampere; as large as was measured, or stated, where a line is given in volts."""
-    sizes = np.array([line.peak for line in lines])
-    for k, line in enumerate(lines):
-        if line.in_volts:
-            sizes[k] /= max(abs(unit[k, network.node[line.p]] - unit[k, network.node[line.n]]), 1e-12)
-    found: Complex = unit * sizes[:, None]
-    return found
+def _solved(silent: Sequence[Moment], solved: Solved) -> list[Moment]:
+    """All of them, in one solution."""
+    known = {id(one.network): variants(solved.plan, one.network) for one in silent}
+    found = solve_lines([(one.network, one.lines, known[id(one.network)]) for one in silent])
+    return [replace(one, volts=volts.pop(PLANNED), others=volts) for one, volts in zip(silent, found, strict=True)]

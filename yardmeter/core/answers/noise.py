@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
+
 from yardmeter.core.answers.model import Answer
-from yardmeter.core.answers.moments import Moment, loudest, rss
+from yardmeter.core.answers.moments import SHOWN, Moment, Throttles
 from yardmeter.core.answers.pictures import VideoNoise, videos_of
 from yardmeter.core.plan import Device, Plan
 
@@ -50,11 +52,11 @@ class Noise(Answer):
     bare_videos: tuple[VideoNoise, ...]
 
 
-def noise_of(plan: Plan, moments: list[Moment]) -> Noise:
-    """The noise of a plan from its solved moments, one per condition."""
-    videos, bare = videos_of(plan, moments)
+def noise_of(plan: Plan, moments: list[Moment], swept: Throttles | None = None) -> Noise:
+    """The noise of a plan from its solved moments, one per condition; pictures' worst throttle where one was `swept`."""
+    videos, bare = videos_of(plan, moments, swept)
     return Noise(
-        pins=tuple(_pin(device, moments) for device in plan.devices if device.feed), videos=videos, bare_videos=bare
+        pins=_pins([device for device in plan.devices if device.feed], moments), videos=videos, bare_videos=bare
     )
 
 
@@ -62,13 +64,29 @@ def tolerated_v(device: Device) -> float:
     return device.ripple_max_v or TOLERATED_V.get(device.kind, OTHER_TOLERATED_V)
 
 
-def _pin(device: Device, moments: list[Moment]) -> PinNoise:
-    total, lines = {}, {}
-    for at in moments:
-        sizes = at.across_pp_v(f"pin:{device.id}", f"gnd:{device.id}")
-        total[at.condition.id] = rss(sizes)
-        lines[at.condition.id] = tuple(
-            Heard(line.element, line.kind, line.words, line.hz, float(sizes[k]))
-            for k, line in ((k, at.lines[k]) for k in loudest(sizes, QUIET_V))
+def _pins(devices: list[Device], moments: list[Moment]) -> tuple[PinNoise, ...]:
+    heard = {at.condition.id: _heard(devices, at) for at in moments}
+    return tuple(
+        PinNoise(
+            device=device.id,
+            tolerated_v=tolerated_v(device),
+            total_v={condition: found[k][0] for condition, found in heard.items()},
+            lines={condition: found[k][1] for condition, found in heard.items()},
         )
-    return PinNoise(device=device.id, tolerated_v=tolerated_v(device), total_v=total, lines=lines)
+        for k, device in enumerate(devices)
+    )
+
+
+def _heard(devices: list[Device], at: Moment) -> list[tuple[float, tuple[Heard, ...]]]:
+    """Of each device all lines together [V peak to peak], and each, loudest first."""
+    node = at.network.node
+    pins = [node[f"pin:{device.id}"] for device in devices]
+    grounds = [node[f"gnd:{device.id}"] for device in devices]
+    sizes = 2 * np.abs(at.volts[:, pins] - at.volts[:, grounds])
+    totals = np.sqrt(np.sum(sizes**2, axis=0)).tolist()
+    order = np.argsort(-sizes, axis=0, kind="stable")[:SHOWN].T.tolist()
+    found = []
+    for total, places, own in zip(totals, order, sizes.T.tolist(), strict=True):
+        loud = [(at.lines[k], own[k]) for k in places if own[k] > QUIET_V]
+        found.append((total, tuple(Heard(line.element, line.kind, line.words, line.hz, pp_v) for line, pp_v in loud)))
+    return found

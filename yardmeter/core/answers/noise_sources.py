@@ -17,6 +17,8 @@ from yardmeter.core.plan import Condition, Device, Motors, NoiseKind, Plan, Regu
 HARMONICS = 3
 BURST_HARMONICS = 5
 LOUD_A = 1e-3
+FOLLOWING = ("pwm", "commutation")
+"""Kinds of lines that follow the throttle."""
 
 
 @dataclass(frozen=True)
@@ -34,19 +36,26 @@ class Line:
     measured: bool = False
 
 
-def noise_lines(plan: Plan, condition: Condition, view: View, throttle_frac: float | None = None) -> list[Line]:
-    """All lines of a condition, at its own throttle or another one."""
-    throttle = condition.throttle_frac if throttle_frac is None else throttle_frac
+def noise_lines(plan: Plan, condition: Condition, view: View) -> list[Line]:
+    """All lines of a condition."""
     found: list[Line] = []
     for device in plan.devices:
         if device.throttle:
-            found += _motors(plan, device, throttle, view)
+            found += _motors(plan, device, condition.throttle_frac, view)
         elif device.burst and view.op.device_a(view.row, device.id) > LOUD_A:
             found += _burst(device, condition)
     for supply in plan.supplies:
         if isinstance(supply, Regulator) and supply.switching and view.op.supply_a(view.row, supply) > LOUD_A:
             found += _switching(plan, supply, view)
     return [*_unmeasured(plan, found), *_measured(plan, view, condition)]
+
+
+def motor_lines(plan: Plan, condition: Condition, view: View, throttle_frac: float) -> list[Line]:
+    """Those lines of a condition that follow the throttle, at another one; measured ones stay as measured."""
+    motors = [device for device in plan.devices if device.throttle]
+    found = [line for device in motors for line in _motors(plan, device, throttle_frac, view)]
+    measured = [line for line in _measured(plan, view, condition) if line.kind in FOLLOWING]
+    return [*_unmeasured(plan, found), *measured]
 
 
 def _motors(plan: Plan, device: Device, throttle: float, view: View) -> Iterator[Line]:

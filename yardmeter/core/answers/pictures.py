@@ -7,16 +7,12 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from yardmeter.core.answers.model import Answer
-from yardmeter.core.answers.moments import PLANNED, Moment, loudest, rss, solve_lines, variants
-from yardmeter.core.answers.noise_sources import noise_lines
+from yardmeter.core.answers.moments import Moment, Throttles, loudest, rss
 from yardmeter.core.physics.video import BANDWIDTH_HZ, S525, level_db
 from yardmeter.core.plan import Plan, Signal
 from yardmeter.core.solver.circuit import Floats
 
-THROTTLES = tuple(round(0.1 + 0.05 * k, 2) for k in range(18))
 INVISIBLE_V = 1e-7
-FOLLOWING = ("pwm", "commutation")
-"""Kinds of lines that follow the throttle."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,17 +41,8 @@ class VideoNoise(Answer):
     worst_lines: tuple[Seen, ...]
 
 
-@dataclass(frozen=True)
-class Throttles:
-    """One flying condition at many throttles: every line of each, and which are heard together."""
-
-    at: Moment
-    together: tuple[tuple[float, list[int]], ...]
-
-
-def videos_of(plan: Plan, moments: list[Moment]) -> tuple[tuple[VideoNoise, ...], tuple[VideoNoise, ...]]:
-    """Every picture, as planned and without any filter."""
-    swept = throttle_sweep(plan, moments)
+def videos_of(plan: Plan, moments: list[Moment], swept: Throttles | None = None) -> tuple[tuple[VideoNoise, ...], tuple[VideoNoise, ...]]:  # fmt: skip
+    """Every picture, as planned and without any filter; its worst throttle where one was `swept`."""
     signals = [s for s in plan.signals if s.kind == "video"]
     planned = tuple(_video(plan, s, moments, swept) for s in signals)
     if not any(at.others for at in moments):
@@ -104,24 +91,3 @@ def _seen(at: Moment, supply: Floats, ground: Floats, among: list[int] | None = 
         Seen(at.lines[k].element, at.lines[k].words, at.lines[k].hz, float(supply[k]), float(ground[k]))
         for k in places[loudest((supply + ground)[places], INVISIBLE_V)]
     )
-
-
-def throttle_sweep(plan: Plan, moments: list[Moment]) -> Throttles | None:
-    """The flying condition with the most ordinary throttle at other throttles.
-
-    The small-signal network is kept; only the motors' lines follow the throttle.
-    """
-    flying = [at for at in moments if at.condition.on_pack and 0 < at.condition.throttle_frac < 1]
-    if not flying or not any(d.throttle for d in plan.devices) or not any(s.kind == "video" for s in plan.signals):
-        return None
-    base = flying[0]
-    steady = [k for k, line in enumerate(base.lines) if line.kind not in FOLLOWING]
-    lines = [base.lines[k] for k in steady]
-    together = []
-    for throttle in THROTTLES:
-        mine = [line for line in noise_lines(plan, base.condition, base.view, throttle) if line.kind in FOLLOWING]
-        together.append((throttle, [*range(len(steady)), *range(len(lines), len(lines) + len(mine))]))
-        lines += mine
-    solved = solve_lines(base.network, lines[len(steady) :], variants(plan, base.network))
-    volts = {key: np.concatenate([base.under(key)[steady], v]) for key, v in solved.items()}
-    return Throttles(replace(base, lines=lines, volts=volts.pop(PLANNED), others=volts), tuple(together))

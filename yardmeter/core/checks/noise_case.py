@@ -12,7 +12,7 @@ from yardmeter.core.answers.moments import Moment, rss
 from yardmeter.core.answers.noise import Noise
 from yardmeter.core.checks.finding import SEVERITY_ORDER, Finding
 from yardmeter.core.checks.registry import RULES
-from yardmeter.core.network.ac import filter_nodes
+from yardmeter.core.network.ac_build import filter_nodes
 from yardmeter.core.plan import Filter, Plan
 
 

@@ -1,7 +1,7 @@
 """The small-signal network of a plan as a SPICE netlist, element by element.
 
 It is written from the plan and its operating point, not from the solver's matrices, so that a circuit simulator can check
-those. Every law of `network.ac` has an exact circuit: a fading negative resistance is a negative R and L in series, a
+those. Every law of `network.ac_build` has an exact circuit: a fading negative resistance is a negative R and L in series, a
 line rejection that worsens with frequency a lead-lag divider behind a buffer.
 """
 
@@ -11,7 +11,7 @@ import math
 from collections.abc import Iterator
 
 from yardmeter.core.formats.netlist import node_name
-from yardmeter.core.network.ac import INPUT_ESR_OHM, LIMITING_OHM, SWITCH_H, Point, filter_nodes
+from yardmeter.core.network.ac_build import INPUT_ESR_OHM, LIMITING_OHM, SWITCH_H, Point, filter_nodes
 from yardmeter.core.network.build import conductor_ohm
 from yardmeter.core.network.laws import CORE_LOSS, LOAD_CONTROL_HZ
 from yardmeter.core.network.wires import wire_h

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Collection
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -12,54 +12,76 @@ from yardmeter.core.physics.capacitors import BODY_H, leads_h, left_f
 from yardmeter.core.physics.filters import ferrite_ohm_h, inductor_left_h
 from yardmeter.core.plan import Filter
 from yardmeter.core.solver.ac import Complex
+from yardmeter.core.solver.circuit import Floats
 
-Law = Callable[[Complex], Complex]
-"""The Laplace variable s = jω (f,) [rad/s] to a complex quantity (f,)."""
 LOAD_CONTROL_HZ = 20e3
 """Above this a constant-power load no longer follows, and its negative resistance fades; our choice."""
 CORE_LOSS = 50.0
 """Parallel resistance of an inductor over its reactance at self-resonance: its quality there; our choice."""
+Coefficients = tuple[float, ...]
+"""Of a polynomial in s, lowest power first."""
 
 
-@dataclass(frozen=True)
-class Series:
-    """Admittance of R, L and C one behind the other; the capacitor by its elastance 1/C, none at 0."""
+@dataclass(frozen=True, slots=True)
+class Law:
+    """A rational function of the Laplace variable s = jω [rad/s]: what every lumped element is. Many are worked out at once by `table`."""
 
-    ohm: float
-    henry: float
-    elastance: float = 0.0
-
-    def __call__(self, s: Complex) -> Complex:
-        return 1 / (self.ohm + s * self.henry + self.elastance / s)
-
-
-@dataclass(frozen=True)
-class Filtered:
-    """Admittance of a conductor with impedances of filters in series, each under its filter's id."""
-
-    own: Series
-    inserted: tuple[tuple[str, Law], ...]
+    num: Coefficients
+    den: Coefficients = (1.0,)
 
     def __call__(self, s: Complex) -> Complex:
-        return 1 / (1 / self.own(s) + sum((law(s) for _, law in self.inserted), np.zeros(s.shape)))
+        """The law at every s (f,)."""
+        found: Complex = _polynomial(self.num, s) / _polynomial(self.den, s)
+        return found
 
-    def without(self, taken: Collection[str]) -> Law:
-        left = tuple(one for one in self.inserted if one[0] not in taken)
-        return Filtered(self.own, left) if left else self.own
+    def __add__(self, other: Law) -> Law:
+        return Law(
+            _plus(_times(self.num, other.den), _times(other.num, self.den)),
+            _times(self.den, other.den),
+        )
+
+    def __mul__(self, other: Law) -> Law:
+        return Law(_times(self.num, other.num), _times(self.den, other.den))
+
+    def inverse(self) -> Law:
+        return Law(self.den, self.num)
 
 
-def less(whole: Law, left: Law | None) -> Law:
-    """What to add to a whole admittance so that `left`, or nothing, is left of it."""
-    return (lambda s: left(s) - whole(s)) if left else (lambda s: -whole(s))
+NOTHING = Law((0.0,))
 
 
-def constant(value: complex) -> Law:
-    return lambda s: np.full(s.shape, value, complex)
+def _polynomial(coefficients: Coefficients, s: Complex) -> Complex:
+    found: Complex = np.full(s.shape, coefficients[-1], complex)
+    for one in coefficients[-2::-1]:
+        found = found * s + one
+    return found
+
+
+def _times(one: Coefficients, other: Coefficients) -> Coefficients:
+    found = [0.0] * (len(one) + len(other) - 1)
+    for k, a in enumerate(one):
+        for m, b in enumerate(other):
+            found[k + m] += a * b
+    return tuple(found)
+
+
+def _plus(one: Coefficients, other: Coefficients) -> Coefficients:
+    longer, shorter = (one, other) if len(one) >= len(other) else (other, one)
+    return tuple(a + b for a, b in zip(longer, shorter + (0.0,) * (len(longer) - len(shorter)), strict=True))
+
+
+def constant(value: float) -> Law:
+    return Law((value,))
+
+
+def series(ohm: float, henry: float) -> Law:
+    """Admittance of a resistance and an inductance one behind the other."""
+    return Law((1.0,), (ohm, henry))
 
 
 def capacitor(farad: float, esr_ohm: float, esl_h: float) -> Law:
     """Admittance of a real capacitor."""
-    return Series(esr_ohm, esl_h, 1 / farad)
+    return Law((0.0, 1.0), (1 / farad, esr_ohm, esl_h))
 
 
 def inductor_ohm(one: Filter, amps: float) -> Law:
@@ -67,12 +89,13 @@ def inductor_ohm(one: Filter, amps: float) -> Law:
     left = inductor_left_h(one.henry, amps, one.saturation_a)
     rise = 2 * math.pi * one.resonance_hz
     own_f, loss_ohm = 1 / (rise**2 * one.henry), CORE_LOSS * rise * one.henry
-    return lambda s: 1 / (1 / (s * left) + s * own_f + 1 / loss_ohm)
+    return Law((0.0, left), (1.0, left / loss_ohm, left * own_f))
 
 
 def ferrite_ohm(one: Filter) -> Law:
+    """Impedance of a bead: a resistance beside an inductance."""
     resistive, henry = ferrite_ohm_h(one.ohm_100mhz)
-    return lambda s: 1 / (1 / resistive + 1 / (s * henry))
+    return Law((0.0, resistive * henry), (resistive, henry))
 
 
 def shunt(one: Filter, bias_v: float, *, aged: bool = True) -> Law:
@@ -81,23 +104,45 @@ def shunt(one: Filter, bias_v: float, *, aged: bool = True) -> Law:
     own = capacitor(farad * one.count, one.esr_ohm / one.count, (BODY_H[one.dielectric] + leads_h(one.lead_m)) / one.count)  # fmt: skip
     if one.damping_ohm is None or one.damping_farad <= 0:
         return own
-    damping = capacitor(one.damping_farad, one.damping_ohm, BODY_H[one.dielectric])
-    return lambda s: own(s) + damping(s)
+    return own + capacitor(one.damping_farad, one.damping_ohm, BODY_H[one.dielectric])
 
 
 def fading(slope: float, corner_hz: float = LOAD_CONTROL_HZ) -> Law:
     """The slope of what holds its power only as far as its control reaches [S]."""
-    return lambda s: slope / (1 + s / (2 * math.pi * corner_hz))
+    return Law((slope,), (1.0, 1 / (2 * math.pi * corner_hz)))
 
 
-def table(laws: list[Law], s: Complex) -> Complex:
-    """Every law at every s (f, laws). Plain series branches, nearly all of them, are worked out together."""
-    found = np.empty((len(laws), s.size), complex)
-    plain = [k for k, law in enumerate(laws) if isinstance(law, Series)]
-    values = np.array([(law.ohm, law.henry, law.elastance) for law in laws if isinstance(law, Series)]).reshape(-1, 3)
-    ohm, henry, elastance = values.T[:, :, None]
-    found[plain] = 1 / (ohm + s * henry + elastance / s)
-    for k, law in enumerate(laws):
-        if not isinstance(law, Series):
-            found[k] = law(s)
-    return found.T
+@dataclass(frozen=True, slots=True)
+class Inserted:
+    """A conductor with impedances of filters in series, each under its filter's id."""
+
+    own: Law
+    filters: tuple[tuple[str, Law], ...]
+
+    def without(self, taken: Collection[str] = ()) -> Law:
+        """Its admittance, these filters taken out."""
+        left = [law for name, law in self.filters if name not in taken]
+        return sum(left, self.own.inverse()).inverse() if left else self.own
+
+
+def table(laws: Sequence[tuple[int, int, Law]], shape: tuple[int, int], s: Complex, block: Floats) -> Complex:
+    """Laws at their places (block, column) of a table of that shape, each row of the answer at its own s and from its own block.
+
+    `s` and `block` are (rows,); the answer is (rows, columns), zero where a block has no law.
+    """
+    degree = max((max(len(law.num), len(law.den)) for *_, law in laws), default=1)
+    num, den = np.zeros((degree, *shape)), np.zeros((degree, *shape))
+    den[0] = 1.0
+    if laws:
+        blocks, columns = np.array([one[:2] for one in laws], np.int64).T
+        pad = [(0.0,) * k for k in range(degree + 1)]
+        num[:, blocks, columns] = np.array([law.num + pad[degree - len(law.num)] for *_, law in laws]).T
+        den[:, blocks, columns] = np.array([law.den + pad[degree - len(law.den)] for *_, law in laws]).T
+    at = s[:, None]
+    above: Complex = num[-1, block].astype(complex)
+    below: Complex = den[-1, block].astype(complex)
+    for k in range(degree - 2, -1, -1):
+        above = above * at + num[k, block]
+        below = below * at + den[k, block]
+    found: Complex = above / below
+    return found

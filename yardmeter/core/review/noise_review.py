@@ -8,7 +8,7 @@ from typing import Any
 from yardmeter.core.answers.conditions import Solved
 from yardmeter.core.answers.filtering import FilterAnswer, filter_answers
 from yardmeter.core.answers.model import Answer
-from yardmeter.core.answers.moments import moments_of
+from yardmeter.core.answers.moments import moments_and_throttles
 from yardmeter.core.answers.noise import PinNoise, noise_of
 from yardmeter.core.answers.pictures import VideoNoise
 from yardmeter.core.checks.finding import Finding
@@ -30,8 +30,8 @@ class NoiseReview(Answer):
 
 def noise_case(solved: Solved) -> NoiseCase:
     """The solved plan with its noise, as rules of noise see it."""
-    moments = moments_of(solved)
-    return NoiseCase(solved, moments, noise_of(solved.plan, moments), filter_answers(solved, moments))
+    moments, swept = moments_and_throttles(solved)
+    return NoiseCase(solved, moments, noise_of(solved.plan, moments, swept), filter_answers(solved, moments))
 
 
 def review_noise(solved: Solved) -> NoiseReview:
