@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import argparse
 import contextlib
-import gc
 import os
 import sys
 from pathlib import Path
@@ -84,10 +83,11 @@ def _login_exists() -> bool:
 def _listen(options: argparse.Namespace) -> int:
     from waitress.server import create_server
 
+    from yardmeter.server.tidying import Tidying
     from yardmeter.server.wsgi import application
 
     try:
-        server = create_server(application, host=options.host, port=options.port, threads=4)
+        server = create_server(Tidying(application), host=options.host, port=options.port, threads=4)
     except OSError as error:
         print(f"Port {options.port} cannot be used ({error.strerror}). Choose another with --port.", file=sys.stderr)
         return 1
@@ -99,13 +99,18 @@ def _listen(options: argparse.Namespace) -> int:
         import webbrowser
 
         webbrowser.open(address)
-    # What is loaded by now stays; collecting over it again and again would cost every answer.
-    gc.collect()
-    gc.freeze()
-    gc.set_threshold(50_000, 20, 50)
     with contextlib.suppress(KeyboardInterrupt):
         server.run()
+    _close()
     return 0
+
+
+def _close() -> None:
+    """Bring what still stands in the write-ahead log into the data file, so that the file alone is the whole."""
+    from django.db import connection
+
+    with connection.cursor() as cursor:
+        cursor.execute("PRAGMA wal_checkpoint(TRUNCATE)")
 
 
 if __name__ == "__main__":

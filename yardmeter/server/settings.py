@@ -36,6 +36,7 @@ DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.sqlite3",
         "NAME": str(DATA_FILE),
+        "CONN_MAX_AGE": None,
         "OPTIONS": {
             "timeout": 20,
             "transaction_mode": "IMMEDIATE",

@@ -98,8 +98,9 @@ def append_revision(plan: Plan, document: PlanDocument, summary: str, edits: lis
     """Write the next revision behind the head and move head and tip to it. Call inside a transaction."""
     last = Revision.objects.filter(plan=plan).aggregate(number=Max("number"))["number"]
     revision = Revision.objects.create(
-        plan=plan,
-        parent=plan.head,
+        # By their keys: a plan and its head that hold each other, with their documents, wait for the collector.
+        plan_id=plan.pk,
+        parent_id=plan.head_id,
         number=(last or 0) + 1,
         schema_version=SCHEMA_VERSION,
         document=document.model_dump(mode="json"),

@@ -1,0 +1,50 @@
+"""Python's collector of cyclic garbage runs between requests, not inside one, where it would hold up an answer."""
+
+from __future__ import annotations
+
+import gc
+import threading
+import time
+from collections.abc import Callable, Iterable
+from typing import Any
+
+QUIET_S = 0.3
+"""No request for this long counts as a pause."""
+AT_LATEST = 200
+"""Requests after which it runs though there was no pause. Few things are cycles, so little waits for it."""
+
+Application = Callable[[dict[str, Any], Callable[..., Any]], Iterable[bytes]]
+
+
+class Tidying:
+    """Wraps a WSGI application. What is loaded when this is made stays for good and is never looked at again."""
+
+    def __init__(self, application: Application) -> None:
+        self.application = application
+        self.last = time.monotonic()
+        self.requests = 0
+        self.due = threading.Event()
+        gc.collect()
+        gc.freeze()
+        gc.disable()
+        threading.Thread(target=self._tidy, name="tidying", daemon=True).start()
+
+    def __call__(self, environ: dict[str, Any], start_response: Callable[..., Any]) -> Iterable[bytes]:
+        self.last = time.monotonic()
+        try:
+            return self.application(environ, start_response)
+        finally:
+            self.last = time.monotonic()
+            self.requests += 1
+            self.due.set()
+
+    def _tidy(self) -> None:
+        while True:
+            self.due.wait()
+            pause = self.last + QUIET_S - time.monotonic()
+            if pause > 0 and self.requests < AT_LATEST:
+                time.sleep(pause)
+                continue
+            self.due.clear()
+            self.requests = 0
+            gc.collect()
