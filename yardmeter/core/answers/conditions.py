@@ -64,6 +64,23 @@ def solve_conditions(plan: Plan) -> Solved:
     return Solved(plan, layout, free, asked, given, mean)
 
 
+CARRIES_NO_CURRENT = frozenset({"name", "note", "filters", "noises"})
+"""Parts of a plan that no direct current depends on, but for the resistance of coils in feeds."""
+
+
+def same_currents(plan: Plan, other: Plan) -> bool:
+    """Whether two plans differ in nothing that a direct current could notice."""
+    if any(getattr(plan, name) != getattr(other, name) for name in Plan.model_fields if name not in CARRIES_NO_CURRENT):
+        return False
+    fed = [*plan.devices, *plan.supplies]
+    return all(plan.series_ohm(one.id) == other.series_ohm(one.id) for one in fed)
+
+
+def solved_like(plan: Plan, other: Solved) -> Solved | None:
+    """The solution of another plan for this one, where no direct current can differ."""
+    return replace(other, plan=plan) if same_currents(plan, other.plan) else None
+
+
 @dataclass(frozen=True)
 class Collapse:
     """Where an operating point disappears: the share of the load that can still be carried, and the rail that goes."""

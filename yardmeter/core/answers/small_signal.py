@@ -43,6 +43,7 @@ def operating_point(solved: Solved, condition: Condition) -> Point:
     feeds = {d.id: op.conductor_a(row, f"feed:{d.id}") for d in solved.plan.devices if d.feed}
     feeds |= {s.id: op.supply_in_a(row, s) for s in solved.plan.supplies if isinstance(s, Regulator)}
     return Point(
+        solved.plan,
         op.network,
         row,
         [*op.volts[row].tolist()],

@@ -35,7 +35,7 @@ class _Writer:
     """Numbers elements and inner nodes as it goes."""
 
     def __init__(self, point: Point) -> None:
-        self.point, self.plan = point, point.network.plan
+        self.point, self.plan = point, point.plan
         self.names = {index: node_name(name) for name, index in point.network.node.items()}
         self.count = 0
 

@@ -100,9 +100,9 @@ class Stack:
         every = table(
             [*laws, *((k, count + m, law) for k, m, law in gains)], (self.blocks, count + len(ends)), self.s, self.block
         )
-        pairs = np.array([key[1:] for key in places], np.int64).reshape(-1, 2).T
-        sides = np.array([key[1:] for key in ends], np.int64).reshape(-1, 4).T
-        self.circuit = AcCircuit(len(networks[0].node), *pairs, every[:, :count], *sides, every[:, count:])
+        a, b = np.array([key[1:] for key in places], np.int64).reshape(-1, 2).T
+        p, n, c, d = np.array([key[1:] for key in ends], np.int64).reshape(-1, 4).T
+        self.circuit = AcCircuit(len(networks[0].node), a, b, every[:, :count], p, n, c, d, every[:, count:])
         self._column = {key[0]: column for key, column in places.items()}
 
     def column(self, branch: Branch) -> int:

@@ -33,6 +33,8 @@ LIMITING_OHM = 1e4
 class Point:
     """What the small-signal network needs of one row of the operating point. Lists follow the network's arrays."""
 
+    plan: Plan
+    """Whose filters stand in the network; in all that carries direct current it is the network's own plan."""
     network: Network
     row: int
     volts: list[float]
@@ -58,7 +60,7 @@ def build_all(points: Sequence[Point]) -> list[AcNetwork]:
 
 
 def _built(point: Point, henries: list[float]) -> AcNetwork:
-    plan, node = point.network.plan, point.network.node
+    plan, node = point.plan, point.network.node
     branches = [*_conductors(point, henries), *_pack(point), *_loads(point), *_filters(plan, node, point)]
     controlled: list[Controlled] = []
     for supply in plan.supplies:
@@ -94,7 +96,7 @@ def _henries(network: Network) -> list[float]:
 
 def _conductors(point: Point, henries: list[float]) -> Iterator[Branch]:
     """Every conductor of the direct-current network with its inductance."""
-    plan, layout = point.network.plan, point.network.layout
+    plan, layout = point.plan, point.network.layout
     siemens = point.network.circuit.conductors.siemens[point.row].tolist()
     for (name, a, b, _), made, henry in zip(layout.conductors, siemens, henries, strict=True):
         if made <= 0:
@@ -110,7 +112,7 @@ def _conductors(point: Point, henries: list[float]) -> Iterator[Branch]:
 
 
 def _pack(point: Point) -> Iterator[Branch]:
-    pack, emfs = point.network.plan.pack, point.network.circuit.emfs
+    pack, emfs = point.plan.pack, point.network.circuit.emfs
     if emfs.siemens[point.row, 0] > 0:
         yield Branch("pack", point.network.node["pack+"], -1, series(pack.internal_ohm, pack.inductance_h))
 
@@ -125,7 +127,7 @@ def _loads(point: Point) -> Iterator[Branch]:
             yield Branch(f"load:{name}", p, n, fading(slope))
         elif slope > 0:
             yield Branch(f"load:{name}", p, n, constant(slope))
-        farad = network.plan.device_of[name].input_f
+        farad = point.plan.device_of[name].input_f
         if farad > 0:
             yield Branch(f"input:{name}", p, n, capacitor(farad, INPUT_ESR_OHM, SWITCH_H))
 
@@ -218,7 +220,7 @@ def _diode(point: Point, supply: Diode) -> Iterator[Branch]:
 
 def _inlets(point: Point) -> Iterator[Branch]:
     circuit = point.network.circuit.converters
-    for inlet in point.network.plan.inlets:
+    for inlet in point.plan.inlets:
         index = point.network.converter.get(inlet.id)
         if index is None or point.modes[index] not in (CONDUCTING, LIMITING):
             continue

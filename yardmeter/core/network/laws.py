@@ -12,7 +12,7 @@ from yardmeter.core.physics.capacitors import BODY_H, leads_h, left_f
 from yardmeter.core.physics.filters import ferrite_ohm_h, inductor_left_h
 from yardmeter.core.plan import Filter
 from yardmeter.core.solver.ac import Complex
-from yardmeter.core.solver.circuit import Floats
+from yardmeter.core.solver.circuit import Ints
 
 LOAD_CONTROL_HZ = 20e3
 """Above this a constant-power load no longer follows, and its negative resistance fades; our choice."""
@@ -125,7 +125,7 @@ class Inserted:
         return sum(left, self.own.inverse()).inverse() if left else self.own
 
 
-def table(laws: Sequence[tuple[int, int, Law]], shape: tuple[int, int], s: Complex, block: Floats) -> Complex:
+def table(laws: Sequence[tuple[int, int, Law]], shape: tuple[int, int], s: Complex, block: Ints) -> Complex:
     """Laws at their places (block, column) of a table of that shape, each row of the answer at its own s and from its own block.
 
     `s` and `block` are (rows,); the answer is (rows, columns), zero where a block has no law.

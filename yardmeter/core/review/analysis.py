@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from yardmeter.core.answers.budget import budget
-from yardmeter.core.answers.conditions import solve_conditions
+from yardmeter.core.answers.conditions import solve_conditions, solved_like
 from yardmeter.core.answers.model import Answer, Budget
 from yardmeter.core.answers.returns import Returns, returns
 from yardmeter.core.answers.windows import Windows, windows
@@ -32,7 +34,10 @@ def of_case(case: Case) -> Analysis:
     return Analysis(budget=case.budget, windows=case.windows, returns=case.returns, findings=run_rules(case))
 
 
-def solve_case(plan: Plan) -> Case:
-    """The solved plan as rules and answers see it."""
+def solve_case(plan: Plan, before: Case | None = None) -> Case:
+    """The solved plan as rules and answers see it. What was solved `before` an edit serves again where no direct current can differ."""
+    same = before and solved_like(plan, before.solved)
+    if before and same:
+        return replace(before, plan=plan, solved=same)
     solved = solve_conditions(plan)
     return Case(plan, solved, budget(solved), windows(solved), returns(solved))

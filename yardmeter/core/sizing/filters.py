@@ -6,7 +6,7 @@ import math
 from collections.abc import Iterator, Sequence
 from typing import Literal
 
-from yardmeter.core.answers.conditions import solve_conditions
+from yardmeter.core.answers.conditions import Solved, solve_conditions, solved_like
 from yardmeter.core.answers.filtering import FilterAnswer, filter_answers
 from yardmeter.core.answers.model import Answer
 from yardmeter.core.answers.moments import Moment, moments_of
@@ -77,8 +77,9 @@ def try_filters(
     Refused ones stand last. Raises EditError for a place that does not suit.
     """
     _suits(plan, at, purpose)
+    solved = solve_conditions(plan)
     tried = [
-        _try(plan, one, key, title, count) for one, key, title, count in _candidates(plan, at, purpose, parts, lead_m)
+        _try(solved, one, key, title, count) for one, key, title, count in _candidates(plan, at, purpose, parts, lead_m)
     ]
     trials = [t.model_copy(update={"enough": wanted_db is None or t.gain_db >= wanted_db}) for t, _ in tried]
 
@@ -164,10 +165,10 @@ def damped(one: Filter) -> Filter:
     return one.model_copy(update={"damping_ohm": ohm, "damping_farad": farad})
 
 
-def _try(plan: Plan, one: Filter, key: str, title: str, count: int) -> tuple[FilterTrial, FilterAnswer]:
+def _try(before: Solved, one: Filter, key: str, title: str, count: int) -> tuple[FilterTrial, FilterAnswer]:
     edit = Add(kind="filter", value=one.model_dump(mode="json"))
-    made = plan.model_copy(update={"filters": (*plan.filters, one)})
-    solved = solve_conditions(made)
+    made = before.plan.model_copy(update={"filters": (*before.plan.filters, one)})
+    solved = solved_like(made, before) or solve_conditions(made)
     moments = moments_of(solved)
     answer = next(a for a in filter_answers(solved, moments) if a.filter == one.id)
     trial = FilterTrial(

@@ -34,9 +34,9 @@ _noises: OrderedDict[str, NoiseReview] = OrderedDict()
 _lock = threading.Lock()
 
 
-def study(document: PlanDocument) -> Known:
-    """Solve a document that is not stored."""
-    return Known(document, solve_case(document))
+def study(document: PlanDocument, before: Known | None = None) -> Known:
+    """Solve a document that is not stored; `before` is what it was made from."""
+    return Known(document, solve_case(document, before.case if before else None))
 
 
 def known(revision: Revision) -> Known:

@@ -74,7 +74,7 @@ def _tried(plan_id: int, revision_id: int, edits: Sequence[Edit]) -> tuple[Known
     plan = get_plan(plan_id)
     _require_head(plan, revision_id)
     before = known(head_of(plan))
-    return before, study(apply_edits(before.document, edits))
+    return before, study(apply_edits(before.document, edits), before)
 
 
 def edit(plan_id: int, revision_id: int, edits: Sequence[Edit]) -> Step:
@@ -83,7 +83,7 @@ def edit(plan_id: int, revision_id: int, edits: Sequence[Edit]) -> Step:
     _require_head(plan, revision_id)
     before = known(head_of(plan))
     summary = _summary(_describe_all(before.document, edits))
-    after = study(apply_edits(before.document, edits))
+    after = study(apply_edits(before.document, edits), before)
     changes = changes_between(before.analysis, after.analysis)
     with transaction.atomic():
         if not Plan.objects.filter(pk=plan_id, head=revision_id, deleted_at=None).exists():
