@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -26,8 +26,8 @@ from yardmeter.core.network.laws import shunt
 from yardmeter.core.physics.capacitors import VOLTAGE_CLASS_FRAC, corner_hz, left_f
 from yardmeter.core.physics.filters import inductor_left_h, input_ohm
 from yardmeter.core.plan import Condition, Filter, Plan, Regulator
-from yardmeter.core.solver.ac import Complex, log_sweep
-from yardmeter.core.solver.circuit import Floats
+from yardmeter.core.solver.ac import log_sweep
+from yardmeter.core.solver.circuit import Complex, Floats
 
 SWEEP = (100.0, 2e6, 200)
 """Frequencies of a sweep: from, to [Hz], how many."""
@@ -189,12 +189,13 @@ def _peaks(plan: Plan, places: list[_Place]) -> list[tuple[float, float]]:
         return []
     coarse = log_sweep(*PEAK_SWEEP)
     networks = {id(place.at): place.at.network for place in places}
-    swept = dict(zip(networks, _driven(plan, [(one, coarse) for one in networks.values()]), strict=True))
+    keys = [place.filter.id for place in places]
+    swept = dict(zip(networks, _driven(plan, [(one, coarse) for one in networks.values()], keys), strict=True))
     first = [_gain_db(swept[id(place.at)], place) for place in places]
     top = [int(np.argmax(one)) for one in first]
     around = [(float(coarse[max(k - 1, 0)]), float(coarse[min(k + 1, coarse.size - 1)])) for k in top]
     fine = [log_sweep(*ends, PEAK_FINE) for ends in around]
-    closer = _driven(plan, [(place.at.network, one) for place, one in zip(places, fine, strict=True)])
+    closer = _driven(plan, [(place.at.network, one) for place, one in zip(places, fine, strict=True)], keys)
     found = []
     for k, place in enumerate(places):
         second = _gain_db(closer[k], place)
@@ -211,10 +212,11 @@ def _gain_db(volts: dict[str, Complex], place: _Place) -> Floats:
     return found
 
 
-def _driven(plan: Plan, swept: Sequence[tuple[AcNetwork, Floats]]) -> list[dict[str, Complex]]:
-    """Node voltages (frequencies, nodes + 1) of networks for one ampere of the motors, as planned and under each key."""
+def _driven(plan: Plan, swept: Sequence[tuple[AcNetwork, Floats]], keys: Collection[str]) -> list[dict[str, Complex]]:
+    """Node voltages (frequencies, nodes + 1) of networks for one ampere of the motors, as planned and under these keys."""
     known = {id(network): variants(plan, network) for network, _ in swept}
-    asked = [Asked(one, hertz, _motor_injection(plan, one), known[id(one)]) for one, hertz in swept]
+    wanted = {k: {key: found[key] for key in keys if key in found} for k, found in known.items()}
+    asked = [Asked(one, hertz, _motor_injection(plan, one), wanted[id(one)]) for one, hertz in swept]
     return [{key: volts[:, :, 0] for key, volts in found.items()} for found in solve_variants(asked)]
 
 
@@ -240,7 +242,7 @@ def sweep(solved: Solved, condition: Condition, device_id: str) -> Sweep:
     hertz = log_sweep(*SWEEP)
     network = build_ac(operating_point(solved, condition))
     a, b = network.node[f"pin:{device_id}"], network.node[f"gnd:{device_id}"]
-    (volts,) = _driven(solved.plan, [(network, hertz)])
+    (volts,) = _driven(solved.plan, [(network, hertz)], [BARE])
     return Sweep(
         device=device_id,
         condition=condition.id,

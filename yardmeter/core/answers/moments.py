@@ -14,8 +14,7 @@ from yardmeter.core.answers.small_signal import BARE, PLANNED, operating_point, 
 from yardmeter.core.network.ac import AcNetwork
 from yardmeter.core.network.ac_build import build_all
 from yardmeter.core.plan import Condition
-from yardmeter.core.solver.ac import Complex
-from yardmeter.core.solver.circuit import Floats
+from yardmeter.core.solver.circuit import Complex, Floats
 
 SHOWN = 8
 """Lines listed of a place."""

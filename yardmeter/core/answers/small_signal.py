@@ -13,12 +13,14 @@ from yardmeter.core.answers.noise_sources import Line
 from yardmeter.core.network.ac import AcNetwork, Change, Stack
 from yardmeter.core.network.ac_build import Point
 from yardmeter.core.plan import Condition, Plan, Regulator
-from yardmeter.core.solver.ac import Complex, changed, ports, solve_ac
-from yardmeter.core.solver.circuit import Floats
+from yardmeter.core.solver.ac import changed, ports, solve_ac
+from yardmeter.core.solver.circuit import Complex, Floats
 from yardmeter.core.solver.elements import load_current
 
 PLANNED, BARE, NEW = "as planned", "without any filter", "new and warm"
 """Keys beside filters' ids, which hold no space."""
+ABREAST = 2
+"""Pairs of nodes driven at once at one frequency; where there are more, the frequency is solved again: most have one."""
 Changes = Mapping[str, Sequence[Change]]
 """What is changed in a network under each key."""
 
@@ -114,19 +116,24 @@ def solve_lines(asked: Sequence[tuple[AcNetwork, Sequence[Line], Changes]]) -> l
 
 def _packed(network: AcNetwork, lines: Sequence[Line], changes: Changes) -> tuple[Asked, tuple[list[int], list[int]]]:
     """One ampere for each frequency and pair of nodes, and where each line's answer will stand: row and column."""
-    cases: dict[float, list[tuple[str, str]]] = {}
+    place: dict[tuple[float, str, str], tuple[int, int]] = {}
+    hertz: list[float] = []
+    filled: dict[float, int] = {}
     for line in lines:
-        ends = cases.setdefault(line.hz, [])
-        if (line.p, line.n) not in ends:
-            ends.append((line.p, line.n))
-    row = {hz: k for k, hz in enumerate(cases)}
-    driven = np.zeros((len(cases), len(network.node), max(len(ends) for ends in cases.values())), complex)
-    for hz, ends in cases.items():
-        for column, (p, n) in enumerate(ends):
-            driven[row[hz], network.node[p], column] -= 1
-            driven[row[hz], network.node[n], column] += 1
-    at = [row[line.hz] for line in lines], [cases[line.hz].index((line.p, line.n)) for line in lines]
-    return Asked(network, np.array(list(cases)), driven, changes), at
+        key = line.hz, line.p, line.n
+        if key not in place:
+            column = filled.get(line.hz, 0) % ABREAST
+            if column == 0:
+                hertz.append(line.hz)
+            row = len(hertz) - 1 if column == 0 else max(k for k, hz in enumerate(hertz) if hz == line.hz)
+            filled[line.hz] = filled.get(line.hz, 0) + 1
+            place[key] = row, column
+    driven = np.zeros((len(hertz), len(network.node), ABREAST), complex)
+    for (_, p, n), (row, column) in place.items():
+        driven[row, network.node[p], column] -= 1
+        driven[row, network.node[n], column] += 1
+    rows, columns = zip(*(place[line.hz, line.p, line.n] for line in lines), strict=True)
+    return Asked(network, np.array(hertz), driven, changes), (list(rows), list(columns))
 
 
 def _sized(network: AcNetwork, lines: Sequence[Line], unit: Complex) -> Complex:

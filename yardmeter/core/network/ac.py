@@ -8,12 +8,13 @@ from __future__ import annotations
 import math
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
-from yardmeter.core.network.laws import NOTHING, Inserted, Law, table
-from yardmeter.core.solver.ac import AcCircuit, Complex
-from yardmeter.core.solver.circuit import Floats, Ints
+from yardmeter.core.network.laws import NOTHING, Inserted, Law, coefficients, table
+from yardmeter.core.solver.ac import AcCircuit
+from yardmeter.core.solver.circuit import Complex, Floats, Ints
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,6 +55,11 @@ class AcNetwork:
     branches: tuple[Branch, ...]
     controlled: tuple[Controlled, ...]
 
+    @cached_property
+    def laws(self) -> tuple[Floats, Floats]:
+        """Coefficients of all branches, then of all controlled sources."""
+        return coefficients([*(b.siemens for b in self.branches), *(c.gain for c in self.controlled)])
+
     def circuit(self, hertz: Floats) -> AcCircuit:
         """The network at these frequencies (f,) [Hz]."""
         return Stack([self], [hertz]).circuit
@@ -82,27 +88,24 @@ class Stack:
 
     def __init__(self, networks: Sequence[AcNetwork], hertz: Sequence[Floats]) -> None:
         self.block: Ints = np.repeat(np.arange(len(networks)), [one.size for one in hertz])
-        self.s: Complex = 2j * math.pi * np.concatenate(hertz)
-        self.blocks = len(networks)
+        self.omega: Floats = 2 * math.pi * np.concatenate(hertz)
         places: dict[tuple[str, int, int], int] = {}
-        laws = [
-            (k, places.setdefault((b.name, b.a, b.b), len(places)), b.siemens)
-            for k, one in enumerate(networks)
-            for b in one.branches
-        ]
         ends: dict[tuple[str, int, int, int, int], int] = {}
-        gains = [
-            (k, ends.setdefault((c.name, c.p, c.n, c.c, c.d), len(ends)), c.gain)
-            for k, one in enumerate(networks)
-            for c in one.controlled
-        ]
+        for one in networks:
+            for b in one.branches:
+                places.setdefault((b.name, b.a, b.b), len(places))
+            for c in one.controlled:
+                ends.setdefault((c.name, c.p, c.n, c.c, c.d), len(ends))
         count = len(places)
-        every = table(
-            [*laws, *((k, count + m, law) for k, m, law in gains)], (self.blocks, count + len(ends)), self.s, self.block
-        )
-        a, b = np.array([key[1:] for key in places], np.int64).reshape(-1, 2).T
-        p, n, c, d = np.array([key[1:] for key in ends], np.int64).reshape(-1, 4).T
-        self.circuit = AcCircuit(len(networks[0].node), a, b, every[:, :count], p, n, c, d, every[:, count:])
+        parts = []
+        for one in networks:
+            own = [places[b.name, b.a, b.b] for b in one.branches]
+            own += [count + ends[c.name, c.p, c.n, c.c, c.d] for c in one.controlled]
+            parts.append((np.array(own, np.int64), *one.laws))
+        every = table(parts, count + len(ends), self.omega, self.block)
+        first, then = np.array([key[1:] for key in places], np.int64).reshape(-1, 2).T
+        p, n, c_, d = np.array([key[1:] for key in ends], np.int64).reshape(-1, 4).T
+        self.circuit = AcCircuit(len(networks[0].node), first, then, every[:, :count], p, n, c_, d, every[:, count:])
         self._column = {key[0]: column for key, column in places.items()}
 
     def column(self, branch: Branch) -> int:
@@ -111,10 +114,11 @@ class Stack:
     def added(self, columns: list[int], changes: Sequence[Sequence[Change]]) -> Complex:
         """What changes of each network add to the admittances of these columns (rows, columns) [S]."""
         place = {column: k for k, column in enumerate(columns)}
-        laws = [(k, place[self.column(one.branch)], one.left) for k, mine in enumerate(changes) for one in mine]
-        left = table(laws, (self.blocks, len(columns)), self.s, self.block)
-        concerned = np.zeros((self.blocks, len(columns)), bool)
-        for k, column, _ in laws:
-            concerned[k, column] = True
+        own = [np.array([place[self.column(one.branch)] for one in mine], np.int64) for mine in changes]
+        parts = [(mine, *coefficients([one.left for one in laws])) for mine, laws in zip(own, changes, strict=True)]
+        concerned = np.zeros((len(changes), len(columns)), bool)
+        for k, mine in enumerate(own):
+            concerned[k, mine] = True
+        left = table(parts, len(columns), self.omega, self.block)
         found: Complex = np.where(concerned[self.block], left - self.circuit.siemens[:, columns], 0)
         return found

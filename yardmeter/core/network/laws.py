@@ -11,8 +11,7 @@ import numpy as np
 from yardmeter.core.physics.capacitors import BODY_H, leads_h, left_f
 from yardmeter.core.physics.filters import ferrite_ohm_h, inductor_left_h
 from yardmeter.core.plan import Filter
-from yardmeter.core.solver.ac import Complex
-from yardmeter.core.solver.circuit import Ints
+from yardmeter.core.solver.circuit import Complex, Floats, Ints
 
 LOAD_CONTROL_HZ = 20e3
 """Above this a constant-power load no longer follows, and its negative resistance fades; our choice."""
@@ -125,24 +124,39 @@ class Inserted:
         return sum(left, self.own.inverse()).inverse() if left else self.own
 
 
-def table(laws: Sequence[tuple[int, int, Law]], shape: tuple[int, int], s: Complex, block: Ints) -> Complex:
-    """Laws at their places (block, column) of a table of that shape, each row of the answer at its own s and from its own block.
+def coefficients(laws: Sequence[Law]) -> tuple[Floats, Floats]:
+    """Numerators and denominators of laws, each (powers, laws), as long as the longest needs."""
+    degree = max((max(len(law.num), len(law.den)) for law in laws), default=1)
+    pad = [(0.0,) * k for k in range(degree + 1)]
+    num = np.array([law.num + pad[degree - len(law.num)] for law in laws], float).reshape(-1, degree).T
+    den = np.array([law.den + pad[degree - len(law.den)] for law in laws], float).reshape(-1, degree).T
+    return num, den
 
-    `s` and `block` are (rows,); the answer is (rows, columns), zero where a block has no law.
+
+def table(parts: Sequence[tuple[Ints, Floats, Floats]], columns: int, omega: Floats, block: Ints) -> Complex:
+    """Laws of several blocks at many frequencies: each row of the answer at its own ω (rows,) and from its own block (rows,).
+
+    Of each block: the columns its laws stand in, their numerators and denominators (see `coefficients`). The answer is
+    (rows, columns), zero where a block has no law.
     """
-    degree = max((max(len(law.num), len(law.den)) for *_, law in laws), default=1)
-    num, den = np.zeros((degree, *shape)), np.zeros((degree, *shape))
-    den[0] = 1.0
-    if laws:
-        blocks, columns = np.array([one[:2] for one in laws], np.int64).T
-        pad = [(0.0,) * k for k in range(degree + 1)]
-        num[:, blocks, columns] = np.array([law.num + pad[degree - len(law.num)] for *_, law in laws]).T
-        den[:, blocks, columns] = np.array([law.den + pad[degree - len(law.den)] for *_, law in laws]).T
-    at = s[:, None]
-    above: Complex = num[-1, block].astype(complex)
-    below: Complex = den[-1, block].astype(complex)
-    for k in range(degree - 2, -1, -1):
-        above = above * at + num[k, block]
-        below = below * at + den[k, block]
-    found: Complex = above / below
+    degree = max((num.shape[0] for _, num, _ in parts), default=1)
+    above, below = np.zeros((degree, len(parts), columns)), np.zeros((degree, len(parts), columns))
+    below[0] = 1.0
+    for k, (place, num, den) in enumerate(parts):
+        above[: num.shape[0], k, place] = num
+        below[: den.shape[0], k, place] = den
+    found: Complex = _at(above, omega, block) / _at(below, omega, block)
+    return found
+
+
+def _at(values: Floats, omega: Floats, block: Ints) -> Complex:
+    """Polynomials (powers, blocks, columns) at s = jω: even powers make the real part, odd ones the imaginary."""
+    square = -(omega[:, None] ** 2)
+    halves: list[Floats] = []
+    for start in (0, 1):
+        half: Floats = np.zeros((block.size, values.shape[2]))
+        for power in reversed(values[start::2]):
+            half = half * square + power.take(block, axis=0)
+        halves.append(half)
+    found: Complex = halves[0] + 1j * omega[:, None] * halves[1]
     return found

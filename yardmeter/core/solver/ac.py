@@ -4,19 +4,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 from scipy.sparse import csr_matrix
 
-from yardmeter.core.solver.circuit import Floats, Ints
+from yardmeter.core.solver.circuit import Complex, Floats, Ints
+from yardmeter.core.solver.elimination import Elimination
 
-Complex = NDArray[Any]
-"""Complex values; NumPy's own types lose that in mixed arithmetic."""
 LEAK_SIEMENS = 1e-9
-CHUNK = 128
-"""Frequencies solved together; bounds the memory of a sweep."""
 
 
 @dataclass(frozen=True)
@@ -42,13 +37,17 @@ def solve_ac(circuit: AcCircuit, injected: Complex) -> Complex:
 
     `injected` are currents into nodes, (nodes, cases) or (frequencies, nodes, cases).
     """
-    matrix = admittance_matrix(circuit)
-    count, size = matrix.shape[:2]
+    count, size = circuit.siemens.shape[0], circuit.nodes
     right = np.broadcast_to(injected, (count, *injected.shape[-2:]))
-    found: Complex = np.zeros((count, size + 1, right.shape[2]), complex)
-    for k in range(0, count, CHUNK):
-        found[k : k + CHUNK, :-1] = np.linalg.solve(matrix[k : k + CHUNK], right[k : k + CHUNK])
-    return found
+    pattern = _pattern_of(circuit)
+    found: Complex = np.zeros((size + 1, right.shape[2], count), complex)
+    found[:-1] = right.transpose(1, 2, 0)
+    sound = pattern.elimination.solve(pattern.values(circuit), found[:-1])
+    answer: Complex = found.transpose(2, 0, 1)
+    if not sound.all():
+        bad = np.flatnonzero(~sound)
+        answer[bad, :-1] = np.linalg.solve(admittance_matrix(circuit)[bad], right[bad])
+    return answer
 
 
 def ports(nodes: int, a: Ints, b: Ints) -> Complex:
@@ -71,33 +70,49 @@ def changed(volts: Complex, reach: Complex, a: Ints, b: Ints, siemens: Complex) 
     return found
 
 
+@dataclass(frozen=True)
+class _Pattern:
+    """Which places of the matrix are ever filled, and how branches and sources add up to them."""
+
+    elimination: Elimination
+    scatter: csr_matrix
+
+    def values(self, circuit: AcCircuit) -> Complex:
+        """Entries of the node admittance matrices (slots, frequencies)."""
+        found: Complex = self.scatter @ np.concatenate([circuit.siemens, circuit.gain], axis=1).T
+        found[: circuit.nodes] += LEAK_SIEMENS
+        return found
+
+
 def admittance_matrix(circuit: AcCircuit) -> Complex:
     """The node admittance matrices (frequencies, nodes, nodes)."""
-    size = circuit.nodes
-    filled, scatter = _pattern(size, *(tuple(ends.tolist()) for ends in (circuit.a, circuit.b, circuit.p, circuit.n, circuit.c, circuit.d)))  # fmt: skip
-    entries = np.concatenate([circuit.siemens, circuit.gain], axis=1)
-    matrix: Complex = np.zeros((entries.shape[0], size * size), complex)
-    matrix[:, filled] = (scatter @ entries.T).T
-    matrix[:, np.arange(size) * (size + 1)] += LEAK_SIEMENS
-    return matrix.reshape(-1, size, size)
+    pattern = _pattern_of(circuit)
+    values = pattern.values(circuit)
+    matrix: Complex = np.zeros((values.shape[1], circuit.nodes, circuit.nodes), complex)
+    i, j = np.array(list(pattern.elimination.slot), np.int64).reshape(-1, 2).T
+    matrix[:, i, j] = values.T
+    return matrix
+
+
+def _pattern_of(circuit: AcCircuit) -> _Pattern:
+    ends = circuit.a, circuit.b, circuit.p, circuit.n, circuit.c, circuit.d
+    return _pattern(circuit.nodes, *(tuple(one.tolist()) for one in ends))
 
 
 @lru_cache(64)
-def _pattern(size: int, *ends: tuple[int, ...]) -> tuple[Ints, csr_matrix]:
-    """Which places of the matrix are ever filled, and how branches and sources add up to them.
-
-    Conditions of a plan, and its edits, mostly differ in values alone, so it is kept.
-    """
-    a, b, p, n, c, d = (np.array(one, np.int64) for one in ends)
-    first, then = np.arange(a.size), a.size + np.arange(p.size)
-    stamps = [(a, a, first, 1), (b, b, first, 1), (a, b, first, -1), (b, a, first, -1)]
-    stamps += [(p, c, then, 1), (p, d, then, -1), (n, c, then, -1), (n, d, then, 1)]
-    place = np.concatenate([np.where((i < 0) | (j < 0), -1, i * size + j) for i, j, _, _ in stamps])
-    column = np.concatenate([k for _, _, k, _ in stamps])
-    sign = np.concatenate([np.full(k.size, one, float) for _, _, k, one in stamps])
-    keep = place >= 0
-    filled, slot = np.unique(place[keep], return_inverse=True)
-    return filled, csr_matrix((sign[keep], (slot, column[keep])), shape=(filled.size, a.size + p.size))
+def _pattern(size: int, *ends: tuple[int, ...]) -> _Pattern:
+    """Conditions of a plan, and its edits, mostly differ in values alone, so it is kept."""
+    a, b, p, n, c, d = ends
+    stamps: list[tuple[int, int, int, float]] = []
+    for k, (i, j) in enumerate(zip(a, b, strict=True)):
+        stamps += [(i, i, k, 1), (j, j, k, 1), (i, j, k, -1), (j, i, k, -1)]
+    for k, (i, j, u, v) in enumerate(zip(p, n, c, d, strict=True), len(a)):
+        stamps += [(i, u, k, 1), (i, v, k, -1), (j, u, k, -1), (j, v, k, 1)]
+    kept = [one for one in stamps if one[0] >= 0 and one[1] >= 0]
+    elimination = Elimination(size, [(i, j) for i, j, _, _ in kept])
+    slot = [elimination.slot[i, j] for i, j, _, _ in kept]
+    shape = elimination.slots, len(a) + len(p)
+    return _Pattern(elimination, csr_matrix(([sign for *_, sign in kept], (slot, [k for _, _, k, _ in kept])), shape))
 
 
 def log_sweep(start_hz: float, stop_hz: float, count: int) -> Floats:

@@ -8,11 +8,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from enum import IntEnum
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
+Complex = NDArray[Any]
+"""Complex values; NumPy's own types lose that in mixed arithmetic."""
 Ints = NDArray[np.int64]
 Bools = NDArray[np.bool_]
 

@@ -1,0 +1,43 @@
+"""Sparse elimination against NumPy's dense solution."""
+
+from __future__ import annotations
+
+import numpy as np
+from hypothesis import given
+from hypothesis import strategies as st
+
+from yardmeter.core.solver.ac import AcCircuit, admittance_matrix, solve_ac
+from yardmeter.core.solver.elimination import Elimination
+
+PAIRS = st.lists(st.tuples(st.integers(0, 11), st.integers(0, 11)), max_size=40)
+
+
+@given(PAIRS, st.integers(0, 2**32 - 1))
+def test_any_pattern_solves_as_numpy_does(places: list[tuple[int, int]], seed: int) -> None:
+    size, systems, cases = 12, 5, 3
+    made = np.random.default_rng(seed)
+    order = Elimination(size, places)
+    values = np.zeros((order.slots, systems), complex)
+    dense = np.zeros((systems, size, size), complex)
+    for place in {*places, *((k, k) for k in range(size))}:
+        # Diagonals that outweigh the rest, as admittances do.
+        entry = made.normal(size=systems) + 1j * made.normal(size=systems) + (30 if place[0] == place[1] else 0)
+        values[order.slot[place]] = entry
+        dense[:, place[0], place[1]] = entry
+    right = made.normal(size=(size, cases, systems)) + 0j
+    wanted = np.linalg.solve(dense, right.transpose(2, 0, 1))
+    assert order.solve(values, right).all()
+    np.testing.assert_allclose(right.transpose(2, 0, 1), wanted, rtol=1e-9, atol=1e-12)
+
+
+def test_what_wants_its_rows_exchanged_is_solved_all_the_same() -> None:
+    """A node with nothing of its own, tied to another by sources alone: its pivot is the leak, 10⁻⁹ of the row."""
+    ends = np.array([1, 1]), np.array([-1, -1])
+    p, n, c, d = np.array([0, 1]), np.array([-1, -1]), np.array([1, 0]), np.array([-1, -1])
+    circuit = AcCircuit(2, *ends, np.array([[0.3 + 0j, 0.4j]]), p, n, c, d, np.array([[7.0 + 0j, -7.0]]))
+    driven = np.array([[1.0 + 0j], [0.1]])
+    found = solve_ac(circuit, driven)[:, :-1]
+    np.testing.assert_allclose(found, np.linalg.solve(admittance_matrix(circuit), driven[None]), rtol=1e-13)
+    order = Elimination(2, [(0, 1), (1, 0)])
+    values = np.array([[1e-12], [1.0], [1.0], [1.0]], complex)
+    assert not order.solve(values, np.ones((2, 1, 1), complex)).any()
