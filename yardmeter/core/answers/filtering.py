@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Collection, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -16,6 +16,7 @@ from yardmeter.core.answers.small_signal import (
     NEW,
     PLANNED,
     Asked,
+    Changes,
     operating_point,
     solve_variants,
     variants,
@@ -188,14 +189,14 @@ def _peaks(plan: Plan, places: list[_Place]) -> list[tuple[float, float]]:
     if not places:
         return []
     coarse = log_sweep(*PEAK_SWEEP)
-    networks = {id(place.at): place.at.network for place in places}
+    moments = {id(place.at): place.at for place in places}
     keys = [place.filter.id for place in places]
-    swept = dict(zip(networks, _driven(plan, [(one, coarse) for one in networks.values()], keys), strict=True))
+    swept = dict(zip(moments, _driven(plan, [_swept(at, coarse, keys) for at in moments.values()]), strict=True))
     first = [_gain_db(swept[id(place.at)], place) for place in places]
     top = [int(np.argmax(one)) for one in first]
     around = [(float(coarse[max(k - 1, 0)]), float(coarse[min(k + 1, coarse.size - 1)])) for k in top]
     fine = [log_sweep(*ends, PEAK_FINE) for ends in around]
-    closer = _driven(plan, [(place.at.network, one) for place, one in zip(places, fine, strict=True)], keys)
+    closer = _driven(plan, [_swept(place.at, one, keys) for place, one in zip(places, fine, strict=True)])
     found = []
     for k, place in enumerate(places):
         second = _gain_db(closer[k], place)
@@ -212,11 +213,16 @@ def _gain_db(volts: dict[str, Complex], place: _Place) -> Floats:
     return found
 
 
-def _driven(plan: Plan, swept: Sequence[tuple[AcNetwork, Floats]], keys: Collection[str]) -> list[dict[str, Complex]]:
-    """Node voltages (frequencies, nodes + 1) of networks for one ampere of the motors, as planned and under these keys."""
-    known = {id(network): variants(plan, network) for network, _ in swept}
-    wanted = {k: {key: found[key] for key in keys if key in found} for k, found in known.items()}
-    asked = [Asked(one, hertz, _motor_injection(plan, one), wanted[id(one)]) for one, hertz in swept]
+_Swept = tuple[AcNetwork, Floats, Changes]
+
+
+def _swept(at: Moment, hertz: Floats, keys: list[str]) -> _Swept:
+    return at.network, hertz, {key: at.changes[key] for key in keys}
+
+
+def _driven(plan: Plan, swept: Sequence[_Swept]) -> list[dict[str, Complex]]:
+    """Node voltages (frequencies, nodes + 1) of networks for one ampere of the motors, as planned and under each key."""
+    asked = [Asked(one, hertz, _motor_injection(plan, one), changes) for one, hertz, changes in swept]
     return [{key: volts[:, :, 0] for key, volts in found.items()} for found in solve_variants(asked)]
 
 
@@ -242,7 +248,8 @@ def sweep(solved: Solved, condition: Condition, device_id: str) -> Sweep:
     hertz = log_sweep(*SWEEP)
     network = build_ac(operating_point(solved, condition))
     a, b = network.node[f"pin:{device_id}"], network.node[f"gnd:{device_id}"]
-    (volts,) = _driven(solved.plan, [(network, hertz)], [BARE])
+    bare = {key: changes for key, changes in variants(solved.plan, network).items() if key == BARE}
+    (volts,) = _driven(solved.plan, [(network, hertz, bare)])
     return Sweep(
         device=device_id,
         condition=condition.id,

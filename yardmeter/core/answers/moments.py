@@ -10,7 +10,7 @@ import numpy as np
 
 from yardmeter.core.answers.conditions import Solved, View
 from yardmeter.core.answers.noise_sources import FOLLOWING, Line, motor_lines, noise_lines
-from yardmeter.core.answers.small_signal import BARE, PLANNED, operating_point, solve_lines, variants
+from yardmeter.core.answers.small_signal import BARE, PLANNED, Changes, operating_point, solve_lines, variants
 from yardmeter.core.network.ac import AcNetwork
 from yardmeter.core.network.ac_build import build_all
 from yardmeter.core.plan import Condition
@@ -29,6 +29,8 @@ class Moment:
     view: View
     network: AcNetwork
     lines: list[Line]
+    changes: Changes
+    """What is changed in the network under each key."""
     volts: Complex
     others: dict[str, Complex] = field(default_factory=dict)
     """The same volts without any filter, without each one alone, and with new ones; not there where that changes nothing."""
@@ -71,12 +73,12 @@ def loudest(sizes: Floats, above: float) -> list[int]:
 
 def moment(solved: Solved, condition: Condition) -> Moment:
     """A condition's lines solved."""
-    return _solved([_silent(solved, [condition])[0]], solved)[0]
+    return _solved(_silent(solved, [condition]))[0]
 
 
 def moments_of(solved: Solved) -> list[Moment]:
     """One for each condition of the plan."""
-    return _solved(_silent(solved, solved.plan.conditions), solved)
+    return _solved(_silent(solved, solved.plan.conditions))
 
 
 def moments_and_throttles(solved: Solved) -> tuple[list[Moment], Throttles | None]:
@@ -88,7 +90,7 @@ def moments_and_throttles(solved: Solved) -> tuple[list[Moment], Throttles | Non
     flying = [k for k, at in enumerate(silent) if at.condition.on_pack and 0 < at.condition.throttle_frac < 1]
     plan = solved.plan
     if not flying or not any(d.throttle for d in plan.devices) or not any(s.kind == "video" for s in plan.signals):
-        return _solved(silent, solved), None
+        return _solved(silent), None
     base = silent[flying[0]]
     following: list[Line] = []
     spans = []
@@ -96,7 +98,7 @@ def moments_and_throttles(solved: Solved) -> tuple[list[Moment], Throttles | Non
         start = len(following)
         following += motor_lines(plan, base.condition, base.view, throttle)
         spans.append((throttle, start, len(following)))
-    *moments, moving = _solved([*silent, replace(base, lines=following)], solved)
+    *moments, moving = _solved([*silent, replace(base, lines=following)])
     base = moments[flying[0]]
     steady = [k for k, line in enumerate(base.lines) if line.kind not in FOLLOWING]
     count = len(steady)
@@ -110,13 +112,19 @@ def _silent(solved: Solved, conditions: Sequence[Condition]) -> list[Moment]:
     """Networks and lines, not solved yet."""
     networks = build_all([operating_point(solved, one) for one in conditions])
     return [
-        Moment(one, view := solved.given[one.id], network, noise_lines(solved.plan, one, view), np.zeros((0, 0)))
+        Moment(
+            one,
+            view := solved.given[one.id],
+            network,
+            noise_lines(solved.plan, one, view),
+            variants(solved.plan, network),
+            np.zeros((0, 0)),
+        )
         for one, network in zip(conditions, networks, strict=True)
     ]
 
 
-def _solved(silent: Sequence[Moment], solved: Solved) -> list[Moment]:
+def _solved(silent: Sequence[Moment]) -> list[Moment]:
     """All of them, in one solution."""
-    known = {id(one.network): variants(solved.plan, one.network) for one in silent}
-    found = solve_lines([(one.network, one.lines, known[id(one.network)]) for one in silent])
+    found = solve_lines([(one.network, one.lines, one.changes) for one in silent])
     return [replace(one, volts=volts.pop(PLANNED), others=volts) for one, volts in zip(silent, found, strict=True)]

@@ -67,13 +67,23 @@ class AcNetwork:
     def changes(self, taken: Collection[str]) -> list[Change]:
         """What taking these filters out, at the same operating point, leaves of each branch concerned."""
         found = []
-        for branch in self.branches:
-            kind, _, one = branch.name.partition(":")
-            if kind == "filter" and one in taken:
+        for one, branch in self._capacitors:
+            if one in taken:
                 found.append(Change(branch, NOTHING))
-            elif branch.inserted and any(name in taken for name, _ in branch.inserted.filters):
+        for branch in self._interrupted:
+            if branch.inserted and any(name in taken for name, _ in branch.inserted.filters):
                 found.append(Change(branch, branch.inserted.without(taken)))
         return found
+
+    @cached_property
+    def _capacitors(self) -> list[tuple[str, Branch]]:
+        """Filters between two nodes, by their ids."""
+        return [(b.name.removeprefix("filter:"), b) for b in self.branches if b.name.startswith("filter:")]
+
+    @cached_property
+    def _interrupted(self) -> list[Branch]:
+        """Conductors with filters in them."""
+        return [b for b in self.branches if b.inserted]
 
     def renewed(self) -> list[Change]:
         """What new and warm capacitors make of each branch concerned."""
