@@ -15,7 +15,7 @@ from yardmeter.core.network.converters import ConverterSpec, diode_spec, fuse_sp
 from yardmeter.core.network.loads import load_knee_v, load_law, load_value
 from yardmeter.core.physics.conductors import wire_ohm
 from yardmeter.core.plan import Condition, Diode, Link, Plan, Regulator, Strap, Wire
-from yardmeter.core.solver.assembly import Assembly
+from yardmeter.core.solver.assembly import Assembly, assembly_of
 from yardmeter.core.solver.circuit import Circuit, Conductors, Converters, Emfs, Floats, Ints, Law, Loads
 from yardmeter.core.solver.rows import take_rows
 
@@ -116,7 +116,7 @@ def build_network(layout: Layout, situations: Sequence[Situation]) -> Network:
     """The circuit of all situations at once, with its start voltages."""
     circuit, loads = _circuit(layout.plan, layout, situations)
     if layout.assembly is None:
-        layout.assembly = Assembly(circuit)
+        layout.assembly = assembly_of(circuit)
     return Network(
         layout.plan,
         layout,

@@ -5,6 +5,7 @@ The scatter matrices depend on the topology alone, so one Assembly serves all ro
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from dataclasses import dataclass
 
 import numpy as np
@@ -145,6 +146,22 @@ class Assembly:
             ]
             return np.array(each, np.float64).reshape(f.shape)
         return np.asarray(np.linalg.solve(self.dense(entries), f[:, :, None])[:, :, 0], np.float64)
+
+
+_KNOWN: OrderedDict[tuple[object, ...], Assembly] = OrderedDict()
+KEPT = 32
+
+
+def assembly_of(circuit: Circuit) -> Assembly:
+    """The assembly of a circuit's topology: most edits of a plan change values alone, so the last ones are kept."""
+    c, wires, emfs, loads = circuit.converters, circuit.conductors, circuit.emfs, circuit.loads
+    ends = wires.a, wires.b, emfs.a, emfs.b, loads.p, loads.n, c.inp, c.out, c.gnd
+    key = (circuit.nodes, *(one.tobytes() for one in ends))
+    found = _KNOWN.pop(key, None) or Assembly(circuit)
+    _KNOWN[key] = found
+    while len(_KNOWN) > KEPT:
+        _KNOWN.popitem(last=False)
+    return found
 
 
 def with_reference(volts: Floats) -> Floats:

@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from yardmeter.core.solver.assembly import Assembly, Evaluation
+from yardmeter.core.solver.assembly import Assembly, Evaluation, assembly_of
 from yardmeter.core.solver.circuit import CONDUCTING, LIMITING, OFF, Bools, Circuit, Floats, Ints, Solution
 from yardmeter.core.solver.elements import InputCurrent, Target, target_volts
 from yardmeter.core.solver.rows import take_rows, take_solution
@@ -56,7 +56,7 @@ def solve_dc(circuit: Circuit, assembly: Assembly | None = None, free: Solution 
     An `assembly` of the same topology may be handed in to save making it again, and the solution of the same rows
     without current limits (`free`) as a nearer start: what was over its limit there starts at it.
     """
-    assembly = assembly or Assembly(circuit)
+    assembly = assembly or assembly_of(circuit)
     state = _start(circuit) if free is None else _start_from(circuit, free)
     _newton(assembly, circuit, state)
     return _finish(assembly, circuit, state, free)
@@ -79,7 +79,7 @@ def solve_dc_near(circuit: Circuit, base: Solution, group: Ints, assembly: Assem
     The Jacobian of each base row is inverted once and serves all rows of its group (chord method); rows that leave the
     base's converter modes or do not settle get full Newton steps of their own.
     """
-    assembly = assembly or Assembly(circuit)
+    assembly = assembly or assembly_of(circuit)
     x = np.concatenate([base.volts, base.converter_a], axis=1)[group]
     rows = circuit.rows
     state = _State(
