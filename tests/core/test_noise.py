@@ -19,7 +19,7 @@ from yardmeter.core.checks import NOISE_RULES
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import EditError
 from yardmeter.core.plan import Plan
-from yardmeter.core.plan.operations import Add, SetValue
+from yardmeter.core.plan.operations import Add, SetState, SetValue
 from yardmeter.core.review.feed_schools import feed_schools
 from yardmeter.core.review.noise_path import noise_path
 from yardmeter.core.review.noise_review import NoiseReview, electrical_key, review_noise
@@ -138,6 +138,7 @@ NOISE_PAIRS: dict[str, Pair] = {
         ),
     ),
     "noise.saturation": (lambda: flying(section(saturation_a=0.4)), lambda: flying(section(saturation_a=3.0))),
+    "noise.coil_heat": (lambda: flying(section(heating_a=0.3)), lambda: flying(section(heating_a=1.0))),
     "noise.capacitor_volts": (lambda: flying(bulk(rated_v=16)), lambda: flying(bulk(rated_v=25))),
     "noise.capacitor_ripple": (lambda: flying(bulk(ripple_a=0.2)), lambda: flying(bulk(ripple_a=20))),
     "noise.absent": (lambda: flying(section(fitted=False)), lambda: flying(section())),
@@ -165,6 +166,22 @@ def test_fires_and_is_silent(code: str) -> None:
 
 def test_no_rule_of_noise_is_left_out() -> None:
     assert set(NOISE_RULES) == set(NOISE_PAIRS)
+
+
+def test_a_coil_is_warmed_by_the_mean_square_of_bursts() -> None:
+    """A sender that takes its current for a fifth of the time and nothing between: a fifth of the heat, not a 25th."""
+    on_off = {
+        "law": "current",
+        "draws": {**draws(0.6), "idle": draws(0)["idle"]},
+        "burst": {"period_s": 0.1, "duty_frac": 0.2},
+    }
+    short = flying(section(heating_a=1.0), sender=on_off)
+    burst = review(apply_edits(short, [SetState(condition="hover", device="sender", state="peak")])).filters[0]
+    steady = review(short).filters[0]
+    assert steady.rise_k == pytest.approx(40 * 0.6**2, rel=0.01)
+    assert burst.feed_a == pytest.approx(0.6)
+    assert burst.rise_k == pytest.approx(0.2 * steady.rise_k, rel=0.02)
+    assert review(flying(section())).filters[0].rise_k is None
 
 
 def test_currents_balance_at_every_node() -> None:

@@ -18,6 +18,7 @@ from yardmeter.core.network.ac_build import build_ac
 from yardmeter.core.physics.capacitors import left_f
 from yardmeter.core.physics.filters import (
     characteristic_ohm,
+    coil_rise_k,
     damped_peak_ohm,
     ferrite_ohm_h,
     inductor_left_h,
@@ -140,6 +141,12 @@ def test_derating_of_coils_and_capacitors() -> None:
     assert left_f(10e-6, "c0g", 25, 25) == 10e-6
     assert left_f(10e-6, "x7r", 25, 25) < 0.5 * 10e-6
     assert left_f(470e-6, "electrolytic", 20, 35, aged=False) == 470e-6
+
+
+def test_a_coil_warms_with_the_square_of_its_current() -> None:
+    # 40 K at the heating current is how sheets state it (common practice, no source).
+    assert coil_rise_k(2.0, 2.0) == pytest.approx(40)
+    assert coil_rise_k(1.0, 2.0) == pytest.approx(10)
 
 
 def test_more_damping_leaves_a_lower_peak() -> None:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from yardmeter.core.answers.conditions import Solved
+from yardmeter.core.answers.conditions import Solved, View
 from yardmeter.core.answers.model import Answer
 from yardmeter.core.answers.moments import Moment, rss
 from yardmeter.core.answers.small_signal import (
@@ -25,7 +25,7 @@ from yardmeter.core.network.ac import AcNetwork
 from yardmeter.core.network.ac_build import build_ac, filter_nodes
 from yardmeter.core.network.laws import shunt
 from yardmeter.core.physics.capacitors import VOLTAGE_CLASS_FRAC, corner_hz, left_f
-from yardmeter.core.physics.filters import inductor_left_h, input_ohm
+from yardmeter.core.physics.filters import SHEET_RISE_K, coil_rise_k, inductor_left_h, input_ohm
 from yardmeter.core.plan import Condition, Filter, Plan, Regulator
 from yardmeter.core.solver.ac import log_sweep
 from yardmeter.core.solver.circuit import Complex, Floats
@@ -61,6 +61,10 @@ class FilterAnswer(Answer):
     allowed_v: float
     """What its capacitors may be run at for long [V]."""
     feed_a: float
+    rise_k: float | None
+    """How much its coil or bead warms by where its heating current is known [K]."""
+    sheet_rise_k: float = SHEET_RISE_K
+    """What its sheet stands for [K]."""
     left_h: float | None
     left_f: float | None
     ripple_a: float
@@ -105,7 +109,7 @@ def _answer(solved: Solved, place: _Place, moments: list[Moment], peak: tuple[fl
     before, after = at.between_pp_v(a, b, one.id), at.between_pp_v(a, b)
     loudest = int(np.argmax(before)) if before.size else None
     bias = max(_bias_v(m, a, b) for m in moments)
-    feed = max((abs(_feed_a(solved, one, m)) for m in moments), default=0.0)
+    feed = max((abs(_feed_a(solved, one, m.view)) for m in moments), default=0.0)
     farad = left_f(one.farad, one.dielectric, bias, one.rated_v) * one.count if one.farad else None
     henry = inductor_left_h(one.henry, feed, one.saturation_a) if one.henry else None
     watts = max((_load_w(plan, one, m) for m in moments), default=0.0)
@@ -129,6 +133,7 @@ def _answer(solved: Solved, place: _Place, moments: list[Moment], peak: tuple[fl
         bias_v=bias,
         allowed_v=VOLTAGE_CLASS_FRAC * one.rated_v,
         feed_a=feed,
+        rise_k=_rise_k(solved, one, moments),
         left_h=henry,
         left_f=farad,
         ripple_a=_ripple_a(one, at, a, b),
@@ -146,13 +151,24 @@ def _db(before: float, after: float) -> float:
     return 20 * math.log10(max(before, SILENT_V) / max(after, SILENT_V))
 
 
-def _feed_a(solved: Solved, one: Filter, at: Moment) -> float:
-    op, row = at.view.op, at.view.row
+def _feed_a(solved: Solved, one: Filter, view: View) -> float:
+    op, row = view.op, view.row
     device = solved.plan.device_of.get(one.at)
     if device:
         return op.conductor_a(row, f"feed:{device.id}") if device.feed else 0.0
     supply = solved.plan.supply_of.get(one.at)
     return op.supply_in_a(row, supply) if isinstance(supply, Regulator) else 0.0
+
+
+def _rise_k(solved: Solved, one: Filter, moments: list[Moment]) -> float | None:
+    """What warms a coil is the mean square of its current: of bursts at most the peak times the mean, and just that of on–off ones."""
+    if not one.heating_a or one.kind == "capacitor":
+        return None
+    means = [abs(_feed_a(solved, one, solved.mean[at.condition.id])) for at in moments]
+    square = max(
+        (abs(_feed_a(solved, one, m.view)) * mean for m, mean in zip(moments, means, strict=True)), default=0.0
+    )
+    return coil_rise_k(math.sqrt(square), one.heating_a)
 
 
 def _load_w(plan: Plan, one: Filter, at: Moment) -> float:

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from yardmeter.core.checks.finding import Finding, Fix, Severity, number
 from yardmeter.core.checks.noise_case import NoiseCase, noise_rule
 from yardmeter.core.physics.capacitors import VOLTAGE_CLASS_FRAC
-from yardmeter.core.physics.filters import damping_ohm
+from yardmeter.core.physics.filters import SHEET_RISE_K, damping_ohm
 from yardmeter.core.physics.video import S525
 from yardmeter.core.plan import Filter
 from yardmeter.core.plan.operations import SetValue
@@ -16,6 +16,8 @@ from yardmeter.core.units import format_db, format_si
 VISIBLE_DB = -40.0
 """Level of an interference under full picture from which it is seen; common practice, no source."""
 DISTURBING_DB = -28.0
+HOT_RISE_K = 80.0
+"""From 30 °C air this is near the 125 °C that coils are usually made for, with little left for a hood; our choice."""
 PEAK_DB = 6.0
 """Peak of a filter from which it counts as undamped; our choice."""
 USELESS_DB = 1.0
@@ -137,6 +139,21 @@ def saturated(case: NoiseCase) -> Iterator[Finding]:
                 f"Its core holds {format_si(one.saturation_a, 'A')}{left}: it filters least when it is needed most.",
                 "Take a coil with a higher saturation current.",
                 (("through it", answer.feed_a, "A"), ("it holds", one.saturation_a, "A")),
+            )  # fmt: skip
+
+
+@noise_rule("noise.coil_heat")
+def warm_coil(case: NoiseCase) -> Iterator[Finding]:
+    """A coil or bead run over its heating current."""
+    for answer in case.filters:
+        one = case.filter_of[answer.filter]
+        if answer.rise_k is not None and answer.rise_k > SHEET_RISE_K:
+            yield _filter_finding(
+                one, "noise.coil_heat", "fault" if answer.rise_k > HOT_RISE_K else "caution", None,
+                f"{one.name} warms by {format_si(answer.rise_k, 'K')}",
+                "Its sheet stands for 40 K in open air; under shrink tube or a hood it is more, and the part ages or its joints let go.",
+                "Take one for more amps, or one of less resistance.",
+                (("it warms by", answer.rise_k, "K"), ("its sheet stands for", SHEET_RISE_K, "K")),
             )  # fmt: skip
 
 

@@ -38,6 +38,18 @@ def inductor_left_h(henry: float, amps: float, saturation_a: float) -> float:
     return henry / (1 + (abs(amps) / saturation_a) ** 3 * (0.3 / 0.7))
 
 
+SHEET_RISE_K = 40.0
+"""What a coil or bead warms by at the heating current on its sheet; common practice, no source."""
+
+
+def coil_rise_k(amps: float, heating_a: float) -> float:
+    """How much a coil or bead warms by at a direct current [K]: `40 K · (I / I_heating)²`, its loss going with the square.
+
+    In still air on a board of usual size; core loss is not in it.
+    """
+    return SHEET_RISE_K * (amps / heating_a) ** 2
+
+
 def ferrite_ohm_h(ohm_100mhz: float) -> tuple[float, float]:
     """A bead as resistance in parallel with inductance (Ω, H), from its impedance at 100 MHz.
 

@@ -35,6 +35,12 @@ class Filter(Model):
     henry: float = Field(default=0, ge=0, le=1)
     dcr_ohm: float = Field(default=0, ge=0, le=100)
     saturation_a: float = Field(default=100, gt=0, le=1000)
+    heating_a: float | None = Field(
+        default=None,
+        gt=0,
+        le=1000,
+        description="Direct current that warms the coil or bead by 40 K, as sheets state it.",
+    )
     resonance_hz: float = Field(default=20e6, gt=0, le=1e10, description="Self-resonance of the inductor.")
     damping_ohm: float | None = Field(default=None, gt=0, le=1000, description="Resistor of a parallel Rd–Cd branch.")
     damping_farad: float = Field(default=0, ge=0, le=1)

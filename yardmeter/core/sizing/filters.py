@@ -14,7 +14,7 @@ from yardmeter.core.answers.pictures import videos_of
 from yardmeter.core.errors import EditError
 from yardmeter.core.parts import Part
 from yardmeter.core.physics.capacitors import VOLTAGE_CLASS_FRAC, Dielectric
-from yardmeter.core.physics.filters import damping_ohm, wanted_corner_hz
+from yardmeter.core.physics.filters import SHEET_RISE_K, damping_ohm, wanted_corner_hz
 from yardmeter.core.physics.preferred import next_up
 from yardmeter.core.plan import Filter, Plan, Regulator
 from yardmeter.core.plan.operations import Add, Edit
@@ -152,6 +152,7 @@ def _filter(plan: Plan, part: Part, at: str, dielectric: Dielectric, count: int,
         henry=values.get("henries", 0.0),
         dcr_ohm=values.get("dcr_ohm", 0.0),
         saturation_a=values.get("sat_a", values.get("amps", 100.0)),
+        heating_a=values.get("amps"),
         ohm_100mhz=values.get("ohms_100mhz", 0.0),
         part=part.key,
         weight_g=part.weight_g,
@@ -200,6 +201,8 @@ def _refusal(one: Filter, answer: FilterAnswer) -> str:
         return f"{answer.feed_a:.2f} A saturates it, it holds {one.saturation_a:g} A"
     if one.kind == "ferrite" and answer.feed_a > one.saturation_a:
         return f"{answer.feed_a:.2f} A is more than its {one.saturation_a:g} A"
+    if answer.rise_k and answer.rise_k > SHEET_RISE_K:
+        return f"it warms by {answer.rise_k:.0f} K, its sheet stands for {SHEET_RISE_K:.0f} K"
     if answer.out_ohm and answer.load_ohm and answer.out_ohm >= answer.load_ohm:
         return f"with {answer.out_ohm:.2g} Ω at its peak it can swing with the load's {answer.load_ohm:.2g} Ω"
     return ""

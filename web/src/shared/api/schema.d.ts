@@ -1648,6 +1648,11 @@ export interface components {
              */
             fitted: boolean;
             /**
+             * Heating A
+             * @description Direct current that warms the coil or bead by 40 K, as sheets state it.
+             */
+            heating_a?: number | null;
+            /**
              * Henry
              * @default 0
              */
@@ -1753,6 +1758,13 @@ export interface components {
             peak_hz: number;
             /** Ripple A */
             ripple_a: number;
+            /** Rise K */
+            rise_k: number | null;
+            /**
+             * Sheet Rise K
+             * @default 40
+             */
+            sheet_rise_k: number;
             /** Target */
             target: string;
             /** With V */
