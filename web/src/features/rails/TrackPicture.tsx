@@ -3,7 +3,7 @@ import type { RailAnswer, RailState } from "@/shared/api/types";
 import { usePlan } from "@/shared/plan/usePlan";
 import { amps, railTitle } from "@/shared/ui/format";
 import { glyph, type MarkKind } from "@/shared/ui/marks";
-import { labelY, textWidth, WAGON_H, type PlacedWagon, type Track } from "./geometry";
+import { labelY, leaderX, textWidth, WAGON_H, type PlacedWagon, type Track } from "./geometry";
 import { FILL } from "./Patterns";
 import { onEnter } from "./SupplyBlock";
 
@@ -46,12 +46,19 @@ export function TrackPicture({ track, y, rail, state, condition, marks, grab }: 
           <line x1={track.stopX - 8} x2={track.stopX + 8} y1={y - 8} y2={y - 8} />
         </g>
       )}
+      <path className="leader" d={leaders(track, y)} />
       {track.wagons.map((placed) => (
         <WagonPicture key={placed.wagon.id} placed={placed} y={y} mark={marks.get(placed.wagon.id)} condition={condition} grab={grab} />
       ))}
       <Tally track={track} y={base + 23} rail={rail} state={state} condition={condition} />
     </g>
   );
+}
+
+/** All at once and before any label, so that none is drawn over one. */
+function leaders(track: Track, y: number): string {
+  const outside = track.wagons.filter((placed) => !placed.label.inside);
+  return outside.map((placed) => `M ${leaderX(placed)} ${y} V ${labelY(y, placed.label.level) + 3}`).join(" ");
 }
 
 function Sleepers({ track, base, end }: { track: Track; base: number; end: number }) {
@@ -78,7 +85,6 @@ function WagonPicture({ placed, y, mark, condition, grab }: WagonProps) {
   const bad = state && ["low", "reset", "high"].includes(state.verdict);
   const shown = mark ?? (bad ? (state.verdict === "high" ? "danger" : "fault") : undefined);
   const text = `${shown ? `${glyph(shown)} ` : ""}${label.text}`;
-  const middle = x + Math.min(width / 2, 6);
   const top = label.inside ? 0 : labelY(y, label.level);
   return (
     <g
@@ -107,12 +113,9 @@ function WagonPicture({ placed, y, mark, condition, grab }: WagonProps) {
           </text>
         </>
       ) : (
-        <>
-          <path className="leader" d={`M ${middle} ${y} V ${top + 3}`} />
-          <text className="wagon-text wagon-text-outside" x={label.x} y={top}>
-            {text}
-          </text>
-        </>
+        <text className="wagon-text wagon-text-outside" x={label.x} y={top}>
+          {text}
+        </text>
       )}
     </g>
   );

@@ -48,7 +48,7 @@ export function blockText(view: PlanView, rail: RailAnswer, condition: string): 
         lines.push({ text: `headroom ${volts(at.headroom_v)}`, ask: { element: main.id, quantity: "headroom" }, mark: at.headroom_v < 0 ? "fault" : undefined });
       }
       lines.push(modeLine(main, at));
-      if (typeof at.still_trip_s === "number") lines.push({ text: `in still air trips in ${seconds(at.still_trip_s)}`, mark: "caution" });
+      if (typeof at.still_trip_s === "number") lines.push({ text: `still air: trips in ${seconds(at.still_trip_s)}`, mark: "caution" });
     }
     if (feeding.length > 1) lines.push(...shares(feeding, condition));
   } else {

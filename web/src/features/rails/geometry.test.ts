@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { RailState, Wagon } from "@/shared/api/types";
-import { labelY, layTrack, markedWidth, roundAmps, textWidth, trackX, type PlacedWagon } from "./geometry";
+import { labelY, layTrack, leaderX, markedWidth, roundAmps, textWidth, trackX, type PlacedWagon } from "./geometry";
 
 function wagon(name: string, amps: number): Wagon {
   return { id: name, kind: "device", name, asked_a: amps, given_a: amps, provenance: "sheet", tol_frac: 0.2 };
@@ -15,7 +15,7 @@ function state(usable: number, printed: number, ...amps: number[]): RailState {
 const words = (one: Wagon) => `${one.name} ${one.asked_a} A`;
 
 function box(placed: PlacedWagon) {
-  return { left: placed.label.x, right: placed.label.x + markedWidth(placed.label.text), level: placed.label.level };
+  return { left: placed.label.x, right: placed.label.x + markedWidth(placed.label.text), level: placed.label.level, leader: leaderX(placed) };
 }
 
 describe("a track", () => {
@@ -53,6 +53,8 @@ describe("a track", () => {
         expect(one.right).toBeLessThanOrEqual(840);
         for (const other of outside) {
           if (one !== other && one.level === other.level) expect(one.right < other.left || other.right < one.left).toBe(true);
+          const pushedBack = other.right > 840 - 9;
+          if (other.level < one.level && !pushedBack) expect(one.leader < other.left || one.leader > other.right).toBe(true);
         }
       }
       for (const one of track.wagons) if (one.label.inside) expect(textWidth(one.label.text)).toBeLessThan(one.width);

@@ -117,7 +117,16 @@ export function markedWidth(text: string): number {
   return textWidth(text) * BOLD + MARK_W;
 }
 
-/** Labels go inside wagons that hold them; the others are stacked above, from the right, never touching one another. */
+/** Where the line from a wagon up to its label stands. */
+export function leaderX(placed: PlacedWagon): number {
+  return placed.x + Math.min(placed.width / 2, 6);
+}
+
+/**
+ * Labels go inside wagons that hold them; the others are stacked above, from the right, never touching one another.
+ * A label also ends before the leader of a higher one to its right; only at the picture's right edge, where labels are
+ * pushed back, a leader may have to pass behind one.
+ */
 function placeLabels(wagons: PlacedWagon[], available: number): number {
   const rows: number[] = [];
   for (const placed of [...wagons].reverse()) {
@@ -126,11 +135,12 @@ function placeLabels(wagons: PlacedWagon[], available: number): number {
       placed.label.x = placed.x + 7;
       continue;
     }
-    const left = Math.max(Math.min(placed.x + Math.min(placed.width / 2, 6), available - width - 8), 4);
+    const left = Math.max(Math.min(leaderX(placed), available - width - 8), 4);
     // Row r is free when this label ends before the leftmost label already in it begins.
     let level = rows.findIndex((taken) => left + width + 8 <= taken);
     if (level < 0) level = rows.length;
     rows[level] = left;
+    for (let below = 0; below < level; below += 1) rows[below] = Math.min(rows[below] ?? left, leaderX(placed));
     placed.label = { ...placed.label, inside: false, level: level + 1, x: left };
   }
   return rows.length;
