@@ -4,7 +4,7 @@ import re
 from collections.abc import Callable
 
 import pytest
-from playwright.sync_api import Locator, Page, expect
+from playwright.sync_api import Locator, Page, Route, expect
 
 from tests.server.running import Running
 
@@ -129,9 +129,19 @@ def test_two_tabs_on_one_plan_lose_nothing(page: Page, plan_id: int, server: Run
         "This plan was changed elsewhere: Low-light camera: peak draw 250mA"
     )
     expect(field).to_have_value("300mA")
-    page.get_by_role("button", name="Show it").click()
+    # The plan is long in coming, and Enter does not wait for it.
+    held: list[Route] = []
+
+    def hold(route: Route) -> None:
+        held.append(route)
+
+    page.route(re.compile(rf"/api/plans/{plan_id}$"), hold)
+    with page.expect_request(re.compile(rf"/api/plans/{plan_id}$")):
+        page.get_by_role("button", name="Show it").click()
     expect(page.get_by_text("This plan was changed elsewhere: Low-light")).to_have_count(0)
     field.press("Enter")
+    page.wait_for_timeout(300)
+    held[0].continue_()
     expect(page.get_by_role("region", name="What changed")).to_contain_text("Sound recorder: peak draw 300mA")
 
 

@@ -98,7 +98,8 @@ export function usePlanStore(planId: number): PlanStore {
     clearError: () => setError(null),
     reload: () => {
       setError(null);
-      void queries.invalidateQueries({ queryKey: key });
+      // In the queue: a step taken before the plan is here would start from the old one and be refused again.
+      queue.current = queue.current.then(() => queries.invalidateQueries({ queryKey: key }));
       void queries.invalidateQueries({ queryKey: ["history", planId] });
     },
     elsewhere: moved && !busy && !error ? moved.summary : null,
