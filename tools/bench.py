@@ -229,6 +229,8 @@ def main() -> int:
         line("Whole analysis of Marshlight, as soldered, p95", p95(timed(lambda: analyse(faulty))), 0.1)
         big = large_plan(cured, 200)
         line("Whole analysis of 200 devices", statistics.median(timed(lambda: analyse(big), 3)), 1.0)
+        crowd = solve_conditions(big)
+        line("Noise of 200 devices", statistics.median(timed(lambda: review_noise(crowd), 3)), 1.0)
         run = statistics.median(timed(lambda: spread(faulty, samples=2000), 2))
         one = in_ngspice(faulty, folder)
         ratio = (

@@ -118,16 +118,15 @@ def _packed(network: AcNetwork, lines: Sequence[Line], changes: Changes) -> tupl
     """One ampere for each frequency and pair of nodes, and where each line's answer will stand: row and column."""
     place: dict[tuple[float, str, str], tuple[int, int]] = {}
     hertz: list[float] = []
-    filled: dict[float, int] = {}
+    latest: dict[float, tuple[int, int]] = {}
     for line in lines:
         key = line.hz, line.p, line.n
         if key not in place:
-            column = filled.get(line.hz, 0) % ABREAST
-            if column == 0:
+            row, column = latest.get(line.hz, (0, ABREAST - 1))
+            if column == ABREAST - 1:
                 hertz.append(line.hz)
-            row = len(hertz) - 1 if column == 0 else max(k for k, hz in enumerate(hertz) if hz == line.hz)
-            filled[line.hz] = filled.get(line.hz, 0) + 1
-            place[key] = row, column
+                row, column = len(hertz) - 1, -1
+            latest[line.hz] = place[key] = row, column + 1
     driven = np.zeros((len(hertz), len(network.node), ABREAST), complex)
     for (_, p, n), (row, column) in place.items():
         driven[row, network.node[p], column] -= 1
