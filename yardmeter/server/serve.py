@@ -23,6 +23,7 @@ def main(arguments: list[str] | None = None) -> int:
 
     django.setup()
     _prepare(options, data)
+    fold_log()
     if options.host not in LOOPBACK and not _login_exists():
         print(
             f"{options.host} is reachable from other machines and no login is set up.\nSet one with: ./yard login NAME",
@@ -87,7 +88,7 @@ def _listen(options: argparse.Namespace) -> int:
     from yardmeter.server.wsgi import application
 
     try:
-        server = create_server(Tidying(application), host=options.host, port=options.port, threads=4)
+        server = create_server(Tidying(application, fold_log), host=options.host, port=options.port, threads=4)
     except OSError as error:
         print(f"Port {options.port} cannot be used ({error.strerror}). Choose another with --port.", file=sys.stderr)
         return 1
@@ -101,16 +102,17 @@ def _listen(options: argparse.Namespace) -> int:
         webbrowser.open(address)
     with contextlib.suppress(KeyboardInterrupt):
         server.run()
-    _close()
+    fold_log()
     return 0
 
 
-def _close() -> None:
-    """Bring what still stands in the write-ahead log into the data file, so that the file alone is the whole."""
-    from django.db import connection
+def fold_log() -> None:
+    """Bring what stands in the write-ahead log into the data file, so that the file alone is the whole."""
+    from django.db import DatabaseError, connection
 
-    with connection.cursor() as cursor:
-        cursor.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+    # A file that is busy or gone is no reason to stop: the log is as safe as the file, and the next pause comes.
+    with contextlib.suppress(DatabaseError), connection.cursor() as cursor:
+        cursor.execute("PRAGMA wal_checkpoint(PASSIVE)")
 
 
 if __name__ == "__main__":

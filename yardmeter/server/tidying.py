@@ -1,4 +1,7 @@
-"""Python's collector of cyclic garbage runs between requests, not inside one, where it would hold up an answer."""
+"""Chores run in pauses between requests, not inside one, where they would hold up an answer.
+
+Python's collector of cyclic garbage is one of them; others are handed in.
+"""
 
 from __future__ import annotations
 
@@ -11,7 +14,7 @@ from typing import Any
 QUIET_S = 0.3
 """No request for this long counts as a pause."""
 AT_LATEST = 200
-"""Requests after which it runs though there was no pause. Few things are cycles, so little waits for it."""
+"""Requests after which they run though there was no pause. Few things are cycles, so little waits for the collector."""
 
 Application = Callable[[dict[str, Any], Callable[..., Any]], Iterable[bytes]]
 
@@ -19,8 +22,9 @@ Application = Callable[[dict[str, Any], Callable[..., Any]], Iterable[bytes]]
 class Tidying:
     """Wraps a WSGI application. What is loaded when this is made stays for good and is never looked at again."""
 
-    def __init__(self, application: Application) -> None:
+    def __init__(self, application: Application, *chores: Callable[[], object]) -> None:
         self.application = application
+        self.chores = (*chores, gc.collect)
         self.last = time.monotonic()
         self.requests = 0
         self.due = threading.Event()
@@ -47,4 +51,5 @@ class Tidying:
                 continue
             self.due.clear()
             self.requests = 0
-            gc.collect()
+            for chore in self.chores:
+                chore()

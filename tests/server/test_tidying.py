@@ -1,0 +1,74 @@
+"""Chores between requests."""
+
+from __future__ import annotations
+
+import gc
+import shutil
+import sqlite3
+import time
+import weakref
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+
+from tests.server.running import Running
+from yardmeter.server import tidying
+
+
+class Knot:
+    """Something that holds itself."""
+
+    def __init__(self) -> None:
+        self.itself = self
+
+
+@pytest.fixture(autouse=True)
+def collector_as_before() -> Iterator[None]:
+    yield
+    gc.unfreeze()
+    gc.enable()
+
+
+def soon(happens: Callable[[], bool]) -> bool:
+    deadline = time.monotonic() + 10
+    while not happens() and time.monotonic() < deadline:
+        time.sleep(0.02)
+    return happens()
+
+
+def test_garbage_waits_for_a_pause_or_for_enough_requests(monkeypatch: pytest.MonkeyPatch) -> None:
+    left: list[weakref.ref[Knot]] = []
+
+    def application(environ: object, start_response: object) -> list[bytes]:
+        left.append(weakref.ref(Knot()))
+        return []
+
+    monkeypatch.setattr(tidying, "QUIET_S", 0.2)
+    served = tidying.Tidying(application)
+    for _ in range(3):
+        served({}, lambda: None)
+    assert not gc.isenabled()
+    assert all(one() is not None for one in left)
+    assert soon(lambda: all(one() is None for one in left))
+    # Without a pause.
+    monkeypatch.setattr(tidying, "QUIET_S", 1e6)
+    monkeypatch.setattr(tidying, "AT_LATEST", 5)
+    for _ in range(5):
+        served({}, lambda: None)
+    assert soon(lambda: all(one() is None for one in left))
+
+
+def test_in_a_pause_the_data_file_alone_is_the_whole(tmp_path: Path) -> None:
+    data, copy = tmp_path / "own.sqlite3", tmp_path / "copy.sqlite3"
+
+    def copied() -> list[tuple[str]]:
+        shutil.copy(data, copy)
+        with sqlite3.connect(copy) as file:
+            found = file.execute("SELECT name FROM builds_build").fetchall()
+        file.close()
+        return found
+
+    with Running(data) as server:
+        server.post("/api/builds", {"demo": "wren"})
+        assert soon(lambda: copied() == [("Greenhouse Wren",)])
