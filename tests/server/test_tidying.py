@@ -44,7 +44,7 @@ def test_garbage_waits_for_a_pause_or_for_enough_requests(monkeypatch: pytest.Mo
         left.append(weakref.ref(Knot()))
         return []
 
-    monkeypatch.setattr(tidying, "QUIET_S", 0.2)
+    monkeypatch.setattr(tidying, "QUIET_S", 1.5)
     served = tidying.Tidying(application)
     for _ in range(3):
         served({}, lambda: None)
