@@ -118,11 +118,12 @@ function FixButton({ fix }: { fix: Fix }) {
         </p>
       )}
       {tried && (
+        // Apply stands above what is still coming in, so that it does not move away under the pointer.
         <div className="fix-preview">
-          <TriedChanges edits={fix.edits} changes={tried.changes} />
           <Button size="small" type="primary" onClick={() => void apply()}>
             Apply
           </Button>
+          <TriedChanges edits={fix.edits} changes={tried.changes} />
         </div>
       )}
     </div>

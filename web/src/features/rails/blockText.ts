@@ -61,7 +61,8 @@ export function blockText(view: PlanView, rail: RailAnswer, condition: string): 
 }
 
 function left(fraction: number | null | undefined): string {
-  return fraction === null || fraction === undefined ? "" : `, ${percent(fraction)} left`;
+  if (fraction === null || fraction === undefined) return "";
+  return fraction > 0.995 ? ", full" : `, ${percent(fraction)} left`;
 }
 
 function title_(rail: string, supply: string | undefined, count: number): string {
