@@ -22,8 +22,8 @@ THROTTLES = tuple(round(0.1 + 0.05 * k, 2) for k in range(18))
 
 
 @dataclass(frozen=True)
-class Moment:
-    """One condition's small-signal network with its lines and what they make of every node [V peak] (lines, nodes + 1)."""
+class Scene:
+    """One condition's small-signal network and the lines that sound in it."""
 
     condition: Condition
     view: View
@@ -31,6 +31,12 @@ class Moment:
     lines: list[Line]
     changes: Changes
     """What is changed in the network under each key."""
+
+
+@dataclass(frozen=True)
+class Moment(Scene):
+    """A scene with what its lines make of every node [V peak] (lines, nodes + 1)."""
+
     volts: Complex
     others: dict[str, Complex] = field(default_factory=dict)
     """The same volts without any filter, without each one alone, and with new ones; not there where that changes nothing."""
@@ -73,12 +79,12 @@ def loudest(sizes: Floats, above: float) -> list[int]:
 
 def moment(solved: Solved, condition: Condition) -> Moment:
     """A condition's lines solved."""
-    return _solved(_silent(solved, [condition]))[0]
+    return _sounding(_scenes(solved, [condition]))[0]
 
 
 def moments_of(solved: Solved) -> list[Moment]:
     """One for each condition of the plan."""
-    return _solved(_silent(solved, solved.plan.conditions))
+    return _sounding(_scenes(solved, solved.plan.conditions))
 
 
 def moments_and_throttles(solved: Solved) -> tuple[list[Moment], Throttles | None]:
@@ -86,19 +92,19 @@ def moments_and_throttles(solved: Solved) -> tuple[list[Moment], Throttles | Non
 
     There the small-signal network is kept; only the motors' lines follow the throttle.
     """
-    silent = _silent(solved, solved.plan.conditions)
-    flying = [k for k, at in enumerate(silent) if at.condition.on_pack and 0 < at.condition.throttle_frac < 1]
+    scenes = _scenes(solved, solved.plan.conditions)
+    flying = [k for k, at in enumerate(scenes) if at.condition.on_pack and 0 < at.condition.throttle_frac < 1]
     plan = solved.plan
     if not flying or not any(d.throttle for d in plan.devices) or not any(s.kind == "video" for s in plan.signals):
-        return _solved(silent), None
-    base = silent[flying[0]]
+        return _sounding(scenes), None
+    still = scenes[flying[0]]
     following: list[Line] = []
     spans = []
     for throttle in THROTTLES:
         start = len(following)
-        following += motor_lines(plan, base.condition, base.view, throttle)
+        following += motor_lines(plan, still.condition, still.view, throttle)
         spans.append((throttle, start, len(following)))
-    *moments, moving = _solved([*silent, replace(base, lines=following)])
+    *moments, moving = _sounding([*scenes, replace(still, lines=following)])
     base = moments[flying[0]]
     steady = [k for k, line in enumerate(base.lines) if line.kind not in FOLLOWING]
     count = len(steady)
@@ -108,23 +114,19 @@ def moments_and_throttles(solved: Solved) -> tuple[list[Moment], Throttles | Non
     return moments, Throttles(replace(base, lines=lines, volts=volts.pop(PLANNED), others=volts), together)
 
 
-def _silent(solved: Solved, conditions: Sequence[Condition]) -> list[Moment]:
-    """Networks and lines, not solved yet."""
+def _scenes(solved: Solved, conditions: Sequence[Condition]) -> list[Scene]:
     networks = build_all([operating_point(solved, one) for one in conditions])
-    return [
-        Moment(
-            one,
-            view := solved.given[one.id],
-            network,
-            noise_lines(solved.plan, one, view),
-            variants(solved.plan, network),
-            np.zeros((0, 0)),
-        )
-        for one, network in zip(conditions, networks, strict=True)
-    ]
+    found = []
+    for one, network in zip(conditions, networks, strict=True):
+        view = solved.given[one.id]
+        found.append(Scene(one, view, network, noise_lines(solved.plan, one, view), variants(solved.plan, network)))
+    return found
 
 
-def _solved(silent: Sequence[Moment]) -> list[Moment]:
+def _sounding(scenes: Sequence[Scene]) -> list[Moment]:
     """All of them, in one solution."""
-    found = solve_lines([(one.network, one.lines, one.changes) for one in silent])
-    return [replace(one, volts=volts.pop(PLANNED), others=volts) for one, volts in zip(silent, found, strict=True)]
+    found = solve_lines([(one.network, one.lines, one.changes) for one in scenes])
+    return [
+        Moment(one.condition, one.view, one.network, one.lines, one.changes, volts.pop(PLANNED), volts)
+        for one, volts in zip(scenes, found, strict=True)
+    ]
