@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from yardmeter.core.answers.budget import budget
-from yardmeter.core.answers.conditions import solve_conditions
+from yardmeter.core.answers.conditions import reachable_rails, solve_conditions
 from yardmeter.core.answers.moments import moments_of
 from yardmeter.core.answers.noise import noise_of
 from yardmeter.core.checks.noise import VISIBLE_DB
@@ -22,6 +22,8 @@ from yardmeter.core.units import format_db, format_si
 REGULATED_V = (8.5, 10.5)
 REGULATOR_V = 9.5
 FIVE_V = (4.7, 5.3)
+Way = tuple[str, str, tuple[Edit, ...]]
+"""Key, title and edits of a school."""
 
 
 def feed_schools(plan: Plan, device_id: str, parts: Sequence[Part]) -> tuple[SchoolTable, ...]:
@@ -29,18 +31,20 @@ def feed_schools(plan: Plan, device_id: str, parts: Sequence[Part]) -> tuple[Sch
     device = plan.device_of.get(device_id)
     if device is None or device.feed is None:
         raise EditError("Choose a device that is fed.", where=device_id, remedy="Noise comes along a feed.")
-    ways: list[tuple[str, str, tuple[Edit, ...]]] = [("built", "as built", ())]
+    ways: list[Way] = [("built", "as built", ())]
     refused: list[School] = []
     regulated = _rail_near(plan, device, REGULATED_V)
-    if regulated:
-        ways.append(
-            (regulated.id, f"on the {rail_title(regulated.name)}", (Move(device=device.id, rail=regulated.id),))
-        )
-    elif device.min_v <= REGULATOR_V <= device.max_v:
-        ways.append(("regulated", f"a BEC of {REGULATOR_V:g} V", _own_regulator(plan, device, REGULATOR_V)))
     five = _rail_near(plan, device, FIVE_V)
-    if five:
-        ways.append((five.id, f"on the {rail_title(five.name)}", (Move(device=device.id, rail=five.id),)))
+    for rail in (regulated, five):
+        if rail and rail.nominal_v:
+            words = _unfit(device, rail.nominal_v)
+            title = f"on the {rail_title(rail.name)}"
+            if words:
+                refused.append(School(key=rail.id, title=title, edits=(), cells=(), refused=words))
+            else:
+                ways.append((rail.id, title, (Move(device=device.id, rail=rail.id),)))
+    if not regulated and not _unfit(device, REGULATOR_V):
+        ways.append(("regulated", f"a BEC of {REGULATOR_V:g} V", _own_regulator(plan, device, REGULATOR_V)))
     full = plan.pack.rest_v("full")
     esc = next((r for r in plan.rails if plan.board_of[r.board].kind == "esc" and r.nominal_v is None), None)
     if device.max_v >= full:
@@ -68,7 +72,7 @@ def _protection(plan: Plan, device: Device, parts: Sequence[Part]) -> SchoolTabl
     capacitor = tuple(_bulk(plan, rail, parts))
     volts = min(max(device.nominal_v, device.min_v * 1.05), device.max_v * 0.95)
     regulator = _own_regulator(plan, device, round(volts, 1))
-    ways = [
+    ways: list[Way] = [
         ("built", "as built", ()),
         ("capacitor", "capacitor at the ESC only", capacitor),
         ("bec", "a BEC of its own", regulator),
@@ -82,9 +86,18 @@ def _protection(plan: Plan, device: Device, parts: Sequence[Part]) -> SchoolTabl
 
 
 def _rail_near(plan: Plan, device: Device, window: tuple[float, float]) -> Rail | None:
-    """A regulated rail inside the window that the device is not on yet."""
+    """A regulated rail inside the window that lives on the pack and that the device is not on yet."""
     own = device.feed.rail if device.feed else None
-    return next((r for r in plan.rails if r.nominal_v and window[0] <= r.nominal_v <= window[1] and r.id != own), None)
+    live = {rail for c in plan.conditions if c.on_pack for rail in reachable_rails(plan, c)}
+    near = [r for r in plan.rails if r.nominal_v and window[0] <= r.nominal_v <= window[1]]
+    return next((r for r in near if r.id != own and r.id in live), None)
+
+
+def _unfit(device: Device, volts: float) -> str:
+    """Why a device cannot live on these volts; nothing when it can."""
+    if volts > device.max_v:
+        return f"{volts:g} V, it takes {device.max_v:g} V: do not connect"
+    return f"{volts:g} V, it needs {device.min_v:g} V" if volts < device.min_v else ""
 
 
 def _own_regulator(plan: Plan, device: Device, volts: float) -> tuple[Edit, ...]:
