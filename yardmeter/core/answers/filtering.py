@@ -8,9 +8,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from yardmeter.core.answers.conditions import Solved, View
+from yardmeter.core.answers.conditions import UNLOADED, Solved, View
 from yardmeter.core.answers.model import Answer
 from yardmeter.core.answers.moments import Moment, rss
+from yardmeter.core.answers.operating import operate
 from yardmeter.core.answers.small_signal import (
     BARE,
     NEW,
@@ -21,8 +22,10 @@ from yardmeter.core.answers.small_signal import (
     solve_variants,
     variants,
 )
+from yardmeter.core.network import Situation
 from yardmeter.core.network.ac import AcNetwork
 from yardmeter.core.network.ac_build import build_ac, filter_nodes
+from yardmeter.core.network.build import rest_pack_v
 from yardmeter.core.network.laws import shunt
 from yardmeter.core.physics.capacitors import VOLTAGE_CLASS_FRAC, corner_hz, left_f
 from yardmeter.core.physics.filters import SHEET_RISE_K, coil_rise_k, inductor_left_h, input_ohm
@@ -100,20 +103,35 @@ def filter_answers(solved: Solved, moments: list[Moment]) -> tuple[FilterAnswer,
             at = max(moments, key=lambda m: rss(m.between_pp_v(a, b, BARE)))
             places.append(_Place(one, a, b, at))
     peaks = _peaks(solved.plan, places)
-    return tuple(_answer(solved, place, moments, peak) for place, peak in zip(places, peaks, strict=True))
+    full = _full_pack(solved) if places else []
+    return tuple(_answer(solved, place, moments, full, peak) for place, peak in zip(places, peaks, strict=True))
 
 
-def _answer(solved: Solved, place: _Place, moments: list[Moment], peak: tuple[float, float]) -> FilterAnswer:
+def _full_pack(solved: Solved) -> list[View]:
+    """The plan on a full pack that carries nothing, where no condition comes near it: a capacitor sees that at every change of packs."""
+    plan = solved.plan
+    full_v = plan.pack.rest_v("full")
+    flown = [one for one in plan.conditions if one.on_pack]
+    resting = [one for one in flown if one.throttle_frac == 0]
+    if not flown or any(rest_pack_v(plan, Situation(one)) > full_v - 1e-6 for one in resting):
+        return []
+    still = Situation(flown[0], limited=False, cell_v=full_v / plan.pack.series, load_factor=UNLOADED)
+    return [View(operate(solved.layout, [still]), 0)]
+
+
+def _answer(
+    solved: Solved, place: _Place, moments: list[Moment], full: list[View], peak: tuple[float, float]
+) -> FilterAnswer:
     plan = solved.plan
     one, a, b, at = place.filter, place.a, place.b, place.at
     before, after = at.between_pp_v(a, b, one.id), at.between_pp_v(a, b)
     loudest = int(np.argmax(before)) if before.size else None
-    bias = max(_bias_v(m, a, b) for m in moments)
+    bias = max(_bias_v(view, a, b) for view in (*(m.view for m in moments), *full))
     feed = max((abs(_feed_a(solved, one, m.view)) for m in moments), default=0.0)
     farad = left_f(one.farad, one.dielectric, bias, one.rated_v) * one.count if one.farad else None
     henry = inductor_left_h(one.henry, feed, one.saturation_a) if one.henry else None
     watts = max((_load_w(plan, one, m) for m in moments), default=0.0)
-    volts = _bias_v(at, a, b)
+    volts = _bias_v(at.view, a, b)
     peak_db, peak_hz = peak
     return FilterAnswer(
         filter=one.id,
@@ -141,9 +159,9 @@ def _answer(solved: Solved, place: _Place, moments: list[Moment], peak: tuple[fl
     )
 
 
-def _bias_v(at: Moment, a: int, b: int) -> float:
+def _bias_v(view: View, a: int, b: int) -> float:
     """Direct voltage between two nodes [V]."""
-    volts = at.view.op.volts[at.view.row]
+    volts = view.op.volts[view.row]
     return float(abs(volts[a] - volts[b]))
 
 
@@ -196,7 +214,7 @@ def _ripple_a(one: Filter, at: Moment, a: int, b: int) -> float:
     if one.farad <= 0 or not at.lines:
         return 0.0
     s = 2j * math.pi * np.array([line.hz for line in at.lines])
-    amps = np.abs(shunt(one, _bias_v(at, a, b))(s) * (at.volts[:, a] - at.volts[:, b])) / math.sqrt(2)
+    amps = np.abs(shunt(one, _bias_v(at.view, a, b))(s) * (at.volts[:, a] - at.volts[:, b])) / math.sqrt(2)
     return float(np.sqrt(np.sum(amps**2))) / one.count
 
 
