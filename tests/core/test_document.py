@@ -50,6 +50,48 @@ REFUSED: dict[str, tuple[dict[str, Any], str]] = {
         },
         "no device and no regulator",
     ),
+    "a capacitor at nothing": (
+        {"devices": [LAMP], "filters": [{**SECTION, "kind": "capacitor", "at": "moon"}]},
+        "no rail, no device and no supply",
+    ),
+    "a reserved id": ({"devices": [{**LAMP, "id": "pack"}]}, "is reserved"),
+    "a rail on no board": ({"rails": [rail("five", 5, board="moon")]}, "stands on board “moon”"),
+    "a pack on no rail": ({"pack": {"series": 4, "capacity_ah": 1, "rail": "moon"}}, "names “moon”, which is no rail"),
+    "a supply from nowhere": (
+        {"rails": [rail("five", 5)], "supplies": [regulator("b", "buck", "moon", "five", 5.0)]},
+        "neither a rail nor a device",
+    ),
+    "a supply to nowhere": ({"supplies": [regulator("b", "buck", "pack-rail", "moon", 5.0)]}, "which is no rail"),
+    "a supply on nothing": (
+        {
+            "rails": [rail("five", 5)],
+            "supplies": [{**regulator("b", "buck", "pack-rail", "five", 5.0), "board": "moon"}],
+        },
+        "neither a board nor a device",
+    ),
+    "a supply onto itself": (
+        {"supplies": [regulator("b", "buck", "pack-rail", "pack-rail", 5.0)]},
+        "the rail it takes from",
+    ),
+    "a feed from no rail": ({"devices": [{**LAMP, "feed": {"rail": "moon"}}]}, "fed from “moon”, which is no rail"),
+    "a feed from a pad elsewhere": (
+        {"devices": [{**LAMP, "feed": {"rail": "pack-rail", "pad": "moon"}}]},
+        "no pad of that rail",
+    ),
+    "a return to itself": ({"devices": [{**LAMP, "returns": [{"id": "g", "to": "lamp"}]}]}, "to itself"),
+    "a return to nothing": ({"devices": [{**LAMP, "returns": [{"id": "g", "to": "moon"}]}]}, "not the pack"),
+    "an inlet to no rail": (
+        {"inlets": [{"id": "usb", "name": "USB", "kind": "usb", "rail": "moon", "volts": 5, "limit_a": 1}]},
+        "enters rail “moon”",
+    ),
+    "a condition on nothing": (
+        {"conditions": [{"id": "c", "name": "C", "energy": ["moon"]}]},
+        "neither the pack nor an inlet",
+    ),
+    "a condition of no device": (
+        {"conditions": [{"id": "c", "name": "C", "states": {"moon": "off"}}]},
+        "which is no device",
+    ),
     "a section where no wire is": (
         {
             "rails": [rail("five", 5)],
