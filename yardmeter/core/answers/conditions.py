@@ -8,6 +8,7 @@ import numpy as np
 
 from yardmeter.core.answers.operating import Operating, exceeds_limits, operate, operate_limited
 from yardmeter.core.network import Layout, Situation, lay_out
+from yardmeter.core.network.build import rest_pack_v
 from yardmeter.core.network.loads import load_knee_v
 from yardmeter.core.plan import Condition, Plan
 
@@ -62,6 +63,12 @@ def solve_conditions(plan: Plan) -> Solved:
     asked = {c.id: View(free, row) if free.converged(row) else given[c.id] for row, c in enumerate(plan.conditions)}
     mean = {**given, **{s.condition.id: views[count + k] for k, s in enumerate(situations[count:])}}
     return Solved(plan, layout, free, asked, given, mean)
+
+
+def knows_full_pack(plan: Plan) -> bool:
+    """Whether some condition rests on a full pack: the most volts the craft ever sees."""
+    full_v = plan.pack.rest_v("full") - 1e-6
+    return any(c.on_pack and c.throttle_frac == 0 and rest_pack_v(plan, Situation(c)) > full_v for c in plan.conditions)
 
 
 CARRIES_NO_CURRENT = frozenset({"name", "note", "filters", "noises"})

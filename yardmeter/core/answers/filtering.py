@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from yardmeter.core.answers.conditions import UNLOADED, Solved, View
+from yardmeter.core.answers.conditions import UNLOADED, Solved, View, knows_full_pack
 from yardmeter.core.answers.model import Answer
 from yardmeter.core.answers.moments import Moment, rss
 from yardmeter.core.answers.operating import operate
@@ -25,7 +25,6 @@ from yardmeter.core.answers.small_signal import (
 from yardmeter.core.network import Situation
 from yardmeter.core.network.ac import AcNetwork
 from yardmeter.core.network.ac_build import build_ac, filter_nodes
-from yardmeter.core.network.build import rest_pack_v
 from yardmeter.core.network.laws import shunt
 from yardmeter.core.physics.capacitors import VOLTAGE_CLASS_FRAC, corner_hz, left_f
 from yardmeter.core.physics.filters import SHEET_RISE_K, coil_rise_k, inductor_left_h, input_ohm
@@ -110,12 +109,10 @@ def filter_answers(solved: Solved, moments: list[Moment]) -> tuple[FilterAnswer,
 def _full_pack(solved: Solved) -> list[View]:
     """The plan on a full pack that carries nothing, where no condition comes near it: a capacitor sees that at every change of packs."""
     plan = solved.plan
-    full_v = plan.pack.rest_v("full")
     flown = [one for one in plan.conditions if one.on_pack]
-    resting = [one for one in flown if one.throttle_frac == 0]
-    if not flown or any(rest_pack_v(plan, Situation(one)) > full_v - 1e-6 for one in resting):
+    if not flown or knows_full_pack(plan):
         return []
-    still = Situation(flown[0], limited=False, cell_v=full_v / plan.pack.series, load_factor=UNLOADED)
+    still = Situation(flown[0], limited=False, cell_v=plan.pack.rest_v("full") / plan.pack.series, load_factor=UNLOADED)
     return [View(operate(solved.layout, [still]), 0)]
 
 

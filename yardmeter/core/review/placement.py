@@ -8,7 +8,7 @@ from typing import Literal
 from pydantic import Field
 
 from yardmeter.core.answers.budget import budget
-from yardmeter.core.answers.conditions import solve_conditions
+from yardmeter.core.answers.conditions import knows_full_pack, solve_conditions
 from yardmeter.core.answers.model import Answer, DeviceState, RailAnswer
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.edits.placing import place_part
@@ -156,6 +156,7 @@ def _try(
     except YardError as error:
         target = next((e.rail for e in edits if isinstance(e, Move)), None)
         return Place(title=title, kind=kind, rail=target, current=False, edits=edits, refused=error.what, score=0.0)
+    after = _on_full_pack(after)
     answer = budget(solve_conditions(after))
     moved = after.device_of[device.id]
     rail_id = moved.feed.rail if moved.feed else ""
@@ -193,13 +194,30 @@ def _try(
         rail=rail_id,
         current=not edits,
         edits=edits,
-        refused=_refusal(device, states, rail, plan),
+        refused=_refusal(device, states, rail, after),
         score=_score(device, numbers, noise, nearest, weights),
         noise=noise,
         noise_words=NOISE_WORDS[noise],
         short_words=_short_words(device, short_v),
         **numbers,
     )
+
+
+def _on_full_pack(plan: Plan) -> Plan:
+    """The plan with a full pack among its conditions: a place that only lives on a used one is none."""
+    flown = [c for c in plan.conditions if c.on_pack]
+    if not flown or knows_full_pack(plan):
+        return plan
+    rest: dict[str, object] = {
+        "pack_state": "full",
+        "pack_v": None,
+        "cell_v": None,
+        "throttle_frac": 0.0,
+        "states": {},
+        "default_state": "idle",
+    }
+    full = flown[0].model_copy(update={"id": "full-pack-at-rest", "name": "a full pack", **rest})
+    return plan.model_copy(update={"conditions": (*plan.conditions, full)})
 
 
 def _refusal(device: Device, states: dict[str, DeviceState], rail: RailAnswer, plan: Plan) -> str | None:
