@@ -3,17 +3,18 @@ import type { PlanView, PreviewView } from "@/shared/api/types";
 import { ApiError } from "@/shared/api/client";
 import { readMove, refusedMove } from "./tryMove";
 
-function analysis(spareFrom: number, spareTo: number, verdict: string, pin: number) {
+function analysis(spareFrom: number, spareTo: number, over?: number) {
   const rail = (id: string, name: string, spare: number) => ({ id, name, states: { hover: { spare_a: spare }, punch: { spare_a: spare - 1 } } });
-  const devices = [{ id: "cam", name: "Camera", rail: "five", max_v: 5.5, states: { hover: { verdict, pin_v: pin } } }];
-  return { budget: { rails: [rail("five", "5 V", spareFrom), rail("twelve", "12 V", spareTo)], devices } };
+  const devices = [{ id: "cam", name: "Camera", rail: "five", max_v: 5.5, states: {} }];
+  const findings = over ? [{ code: "window.over", elements: ["other"], numbers: [{ value: 99 }] }, { code: "window.over", elements: ["cam"], numbers: [{ value: over }] }] : [];
+  return { budget: { rails: [rail("five", "5 V", spareFrom), rail("twelve", "12 V", spareTo)], devices }, findings };
 }
 
-const view = { plan: { rails: [{ id: "five", name: "5 V" }, { id: "twelve", name: "12 V" }] }, analysis: analysis(-0.2, 1.5, "ok", 5) } as unknown as PlanView;
+const view = { plan: { rails: [{ id: "five", name: "5 V" }, { id: "twelve", name: "12 V" }] }, analysis: analysis(-0.2, 1.5) } as unknown as PlanView;
 
 describe("trying a move", () => {
   it("says both margins", () => {
-    const after = { analysis: analysis(0.1, 1.2, "ok", 5) } as unknown as PreviewView;
+    const after = { analysis: analysis(0.1, 1.2) } as unknown as PreviewView;
     const tried = readMove(view, after, "cam", "twelve", "hover");
     expect(tried.refused).toBeNull();
     expect(tried.spare).toEqual({ five: { now: -0.2, then: 0.1 }, twelve: { now: 1.5, then: 1.2 } });
@@ -21,12 +22,12 @@ describe("trying a move", () => {
   });
 
   it("refuses too many volts with the numbers", () => {
-    const after = { analysis: analysis(0.1, 1.2, "high", 12.02) } as unknown as PreviewView;
+    const after = { analysis: analysis(0.1, 1.2, 12.02) } as unknown as PreviewView;
     expect(readMove(view, after, "cam", "twelve", "hover").refused).toBe("Refused: Camera would get 12.0 V, it takes 5.5 V");
   });
 
   it("takes the tightest condition when the worst is shown", () => {
-    const after = { analysis: analysis(0.1, 1.2, "ok", 5) } as unknown as PreviewView;
+    const after = { analysis: analysis(0.1, 1.2) } as unknown as PreviewView;
     expect(readMove(view, after, "cam", "twelve", "worst").spare["five"]?.now).toBeCloseTo(-1.2);
   });
 

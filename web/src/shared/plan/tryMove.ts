@@ -23,7 +23,8 @@ function conditionFor(view: PlanView, condition: string, rail: string): string {
 
 export function readMove(view: PlanView, after: PreviewView, device: string, rail: string, condition: string): Tried {
   const found = after.analysis.budget.devices.find((d) => d.id === device);
-  const over = Object.entries(found?.states ?? {}).find(([, s]) => s.verdict === "high");
+  // The rule, not the conditions alone: it counts the full pack whether or not a condition has one.
+  const over = after.analysis.findings.find((f) => f.code === "window.over" && f.elements.includes(device))?.numbers[0]?.value;
   const old = view.analysis.budget.devices.find((d) => d.id === device)?.rail;
   const spare: Tried["spare"] = {};
   for (const id of [old, rail]) {
@@ -38,7 +39,7 @@ export function readMove(view: PlanView, after: PreviewView, device: string, rai
     .map((id) => `${railTitle(view.plan.rails.find((r) => r.id === id)?.name ?? id)} spare ${amps(spare[id]?.now)} → ${amps(spare[id]?.then)}`)
     .join(" · ");
   const name = found?.name ?? device;
-  return { rail, refused: over && found ? `Refused: ${name} would get ${over[1].pin_v.toFixed(1)} V, it takes ${found.max_v} V` : null, spare, words };
+  return { rail, refused: over && found ? `Refused: ${name} would get ${over.toFixed(1)} V, it takes ${found.max_v} V` : null, spare, words };
 }
 
 export function refusedMove(rail: string, caught: unknown): Tried {
