@@ -14,6 +14,8 @@ from yardmeter.core.plan.operations import SetValue
 from yardmeter.core.units import format_si
 
 VIDEO_KINDS = ("camera", "sender", "digital")
+WORTH_FRAC = 0.7
+"""What may be left of a shift for a change of wiring to be offered; our choice."""
 MOTOR_SHARE_A = 0.02
 """Motor current in a video part's return from which it is found [A]; our choice."""
 
@@ -197,13 +199,19 @@ def shifted(case: Case) -> Iterator[Finding]:
             cause=f"{source.name} and {sink.name} measure the signal from different heights; {answer.reason}.{by}",
             remedy="Bring both grounds to one point, shorten or thicken the wire that carries the current, or move the load.",
             numbers=(number("shift", sizes[worst], "V"), number("margin", answer.margin_v, "V")),
-            fixes=tuple(_level_fixes(plan, source.id, sink.id)),
+            fixes=tuple(_level_fixes(case, source.id, sink.id, worst, sizes[worst])),
         )
 
 
-def _level_fixes(plan: Plan, source: str, sink: str) -> Iterator[Fix]:
-    """A device's only return, brought to the other end's ground where it goes elsewhere now."""
+def _level_fixes(case: Case, source: str, sink: str, worst: str, shift_v: float) -> Iterator[Fix]:
+    """A device's only return, brought to the other end's ground where it goes elsewhere now.
+
+    Its own drop stays between them, so it is offered only where that is well below the shift there is.
+    """
+    plan = case.plan
     for one, other in ((source, sink), (sink, source)):
         device = plan.device_of.get(one)
         if device and len(device.returns) == 1 and device.returns[0].to != other and other in plan.board_of:
-            yield reroute(plan, device.returns[0], other)
+            wire = device.returns[0]
+            if abs(case.segment[wire.id].states[worst].drop_v) < WORTH_FRAC * shift_v:
+                yield reroute(plan, wire, other)

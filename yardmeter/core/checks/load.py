@@ -11,6 +11,7 @@ from yardmeter.core.checks.places import better_rails
 from yardmeter.core.checks.registry import Case, rails_below, rule
 from yardmeter.core.checks.relief import overload_fix
 from yardmeter.core.plan import Condition, Device, Link, Rail, Regulator, Strap, rail_title
+from yardmeter.core.plan.boards import Pad
 from yardmeter.core.plan.operations import Move
 from yardmeter.core.units import format_si
 
@@ -111,12 +112,17 @@ def _remedy(state: RailState) -> str:
 
 
 def _relief(case: Case, rail: Rail, condition: Condition) -> Iterator[Fix]:
-    """A regulator of their own for the biggest consumers, and the first move of one to a rail with room."""
+    """A regulator of their own for the biggest consumers, and the first move of one that is enough, to a rail with room."""
     own = overload_fix(case, rail, condition.id)
     if own:
         yield own
-    for wagon in case.rail(rail.id).states[condition.id].wagons:
-        targets = better_rails(case, case.plan.device_of[wagon.id]) if wagon.kind == "device" else []
+    state = case.rail(rail.id).states[condition.id]
+    over = state.asked_a > state.usable_a
+    wanted_a = state.usable_a * (1.0 if over else 1 - case.plan.policy.thin_margin_frac)
+    for wagon in state.wagons:
+        device = case.plan.device_of.get(wagon.id)
+        enough = state.asked_a - wagon.asked_a <= wanted_a
+        targets = better_rails(case, device, leaving=rail.id) if device and enough else []
         if targets:
             yield Fix(title=f"{wagon.name} → {targets[0].name}", edits=(Move(device=wagon.id, rail=targets[0].id),))
             return
@@ -178,16 +184,29 @@ def pad_limit(case: Case) -> Iterator[Finding]:
                     cause=f"{bound[1]}; {', '.join(d.name for d in fed)} hang on it.",
                     remedy="Spread them over the other pads of the rail.",
                     numbers=(number("through the pad", amps, "A"), number("limit", bound[0], "A")),
-                    fixes=tuple(
-                        Fix(
-                            title=f"{d.name} → pad {other.label}",
-                            edits=(Move(device=d.id, rail=rail.id, pad=other.id, with_return=False),),
-                        )
-                        for d in sorted(fed, key=lambda d: -d.draws.peak.value)[:1]
-                        for other in rail.pads
-                        if other.id != pad.id and other.direction == "out"
-                    ),
+                    fixes=tuple(_spread_over_pads(case, rail, pad, fed)),
                 )
+
+
+def _spread_over_pads(case: Case, rail: Rail, pad: Pad, fed: list[Device]) -> Iterator[Fix]:
+    """The largest device that another pad still holds, to each pad that does."""
+    for device in sorted(fed, key=lambda d: -max(s.asked_a for _, s in case.device_states(d))):
+        holding = [
+            one for one in rail.pads if one.id != pad.id and one.direction == "out" and _holds(case, one, device)
+        ]
+        if holding:
+            for one in holding:
+                edits = (Move(device=device.id, rail=rail.id, pad=one.id, with_return=False),)
+                yield Fix(title=f"{device.name} → pad {one.label}", edits=edits)
+            return
+
+
+def _holds(case: Case, pad: Pad, more: Device) -> bool:
+    """Whether a pad stands what hangs on it and this device beside, in every condition."""
+    bound = pad_limit_a(pad)
+    on_it = [d for d in case.plan.devices if d.feed and d.feed.pad == pad.id]
+    sums = (sum(case.device(d.id).states[c.id].asked_a for d in (*on_it, more)) for c in case.plan.conditions)
+    return bound is None or max(sums) <= bound[0]
 
 
 @rule("load.inrush")

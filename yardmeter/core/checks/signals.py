@@ -75,28 +75,31 @@ def crossed(case: Case) -> Iterator[Finding]:
 
 
 def _cross_fixes(plan: Plan, signal: Signal, sink: Pin) -> Iterator[Fix]:
-    """The sink's sister pin of the same port, when it is free; with the pair's other wire changed over when it is not."""
-    used = {end for one in plan.signals for end in (one.source, one.sink)}
+    """The sink's sister pin of the same port; where it is taken, the wire on it changes places with this one."""
+    source = plan.pin_of[signal.source]
     wanted = "rx" if sink.role == "tx" else "tx"
-    for other in plan.signals:
-        source = plan.pin_of.get(other.source)
-        if (
-            source
-            and source.role == wanted
-            and source.port == sink.port
-            and plan.owner_of[source.id] == plan.owner_of[sink.id]
-        ):
-            swap = (
-                SetValue(element=signal.id, field="sink", value=source.id),
-                SetValue(element=other.id, field="source", value=sink.id),
-            )
-            yield Fix(title=f"Change {signal.name} and {other.name} over at {sink.port or 'the port'}", edits=swap)
-            return
-    for pin in plan.owner_of[sink.id].pins:
-        if pin.port == sink.port and pin.role == wanted and pin.id not in used:
-            yield Fix(
-                title=f"{signal.name} → {pin.label}", edits=(SetValue(element=signal.id, field="sink", value=pin.id),)
-            )
+    owner = plan.owner_of[sink.id]
+    for sister in owner.pins:
+        if sister.port != sink.port or sister.role != wanted:
+            continue
+        other = next((one for one in plan.signals if sister.id in (one.source, one.sink)), None)
+        if other is None:
+            yield Fix(title=f"{signal.name} → {sister.label}", edits=_joined(signal, source, sister))
+            continue
+        far = plan.pin_of.get(other.sink if other.source == sister.id else other.source)
+        if far and other.id != signal.id:
+            edits = (*_joined(signal, source, sister), *_joined(other, far, sink))
+            yield Fix(title=f"Change {signal.name} and {other.name} over at {sink.port or owner.name}", edits=edits)
+        return
+
+
+def _joined(signal: Signal, one: Pin, other: Pin) -> tuple[SetValue, SetValue]:
+    """The link between two pins, from the one that drives."""
+    source, sink = (other, one) if one.way == "in" else (one, other)
+    return (
+        SetValue(element=signal.id, field="source", value=source.id),
+        SetValue(element=signal.id, field="sink", value=sink.id),
+    )
 
 
 @rule("signal.direction")
