@@ -10,6 +10,7 @@ from tests.core.test_grounds import CONTROLLER, fed, link, pin
 from tests.plans import device, plan, rail, regulator
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import EditError, PlanError
+from yardmeter.core.plan import load_plan
 from yardmeter.core.plan.operations import Add, Duplicate, Remove, SetQuantity, SetValue
 
 LAMP = device("lamp", "pack-rail", 0.1, nominal_v=14, min_v=6, max_v=20)
@@ -164,3 +165,11 @@ def test_a_copy_looks_its_elements_up_anew() -> None:
     assert bare.filters_at("lamp") == ()
     assert "lc" not in bare.elements
     assert "lc" in made.elements
+
+
+@pytest.mark.parametrize("inlets", [True, 3, "usb", {"id": "usb"}, [3, {"id": []}]])
+def test_rubbish_for_inlets_is_refused_before_conditions_are_filled_in(inlets: object) -> None:
+    document = plan().model_dump(mode="json")
+    del document["conditions"]
+    with pytest.raises(PlanError, match=r"^Input should be"):
+        load_plan({**document, "inlets": inlets})

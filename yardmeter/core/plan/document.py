@@ -208,10 +208,10 @@ class Plan(Model):
     def _standard_conditions(cls, data: Any) -> Any:
         """Where conditions are left out the standard six hold, less the USB one on a plan without a USB inlet."""
         if isinstance(data, dict) and "conditions" not in data:
-            ids = {
-                inlet.get("id") if isinstance(inlet, dict) else getattr(inlet, "id", None)
-                for inlet in data.get("inlets") or ()
-            }
+            # Anything may stand here; what is no list of inlets is refused further on.
+            given = data.get("inlets")
+            inlets = given if isinstance(given, list | tuple) else ()
+            ids = [one.get("id") if isinstance(one, dict) else getattr(one, "id", None) for one in inlets]
             return {**data, "conditions": [c for c in STANDARD_CONDITIONS if "usb" not in c.energy or "usb" in ids]}
         return data
 
