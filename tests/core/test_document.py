@@ -171,5 +171,5 @@ def test_a_copy_looks_its_elements_up_anew() -> None:
 def test_rubbish_for_inlets_is_refused_before_conditions_are_filled_in(inlets: object) -> None:
     document = plan().model_dump(mode="json")
     del document["conditions"]
-    with pytest.raises(PlanError, match=r"^Input should be"):
+    with pytest.raises(PlanError, match=r"^inlets.*: Input should be"):
         load_plan({**document, "inlets": inlets})
