@@ -26,6 +26,7 @@ def better_rails(case: Case, device: Device, leaving: str | None = None) -> list
     if device.kind == "motor":
         return []
     parents = rail_parents(case.plan)
+    carried = _climb(parents, device.feed.rail) if device.feed else []
     relieved = rails_below(case.plan, {leaving}) if leaving else set()
     fitting: list[tuple[float, Rail]] = []
     for rail in case.plan.rails:
@@ -35,7 +36,7 @@ def better_rails(case: Case, device: Device, leaving: str | None = None) -> list
             continue
         spare = _worst_spare(case, device, rail)
         if spare is not None:
-            spare = min(spare, _spare_above(case, device, _climb(parents, rail.id)))
+            spare = min(spare, _spare_above(case, device, _climb(parents, rail.id), carried))
         if spare is not None and spare >= 0:
             fitting.append((spare, rail))
     return [rail for _, rail in sorted(fitting, key=lambda item: -item[0])[:OFFERED]]
@@ -79,13 +80,12 @@ def _climb(parents: dict[str, str | None], rail: str) -> list[str]:
     return found
 
 
-def _spare_above(case: Case, device: Device, above: list[str]) -> float:
-    """Least spare amps of the rails a rail hangs from, the device's power added where they do not carry it already.
+def _spare_above(case: Case, device: Device, above: list[str], carried: list[str]) -> float:
+    """Least spare amps of the rails a rail hangs from, the device's power added where they are not among the `carried`.
 
     `above` starts at the rail itself; without limit where it hangs from nothing.
     """
     plan = case.plan
-    carried = _climb(rail_parents(plan), device.feed.rail) if device.feed else []
     spare = float("inf")
     for condition in case.pack_conditions():
         if condition.state_of(device.id) == "off":
