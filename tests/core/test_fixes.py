@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import pytest
 
+from tests.core.test_noise import HOVER
 from tests.plans import device, plan, rail, regulator
 from yardmeter import demo
 from yardmeter.core.answers.conditions import solve_conditions
@@ -61,6 +62,15 @@ def test_what_hangs_from_the_crowded_rail_is_no_way_out() -> None:
     titles = moves(crowded(camera=0.9, beeper=0.3), "load.over")
     assert titles
     assert not [one for one in titles if "three" in one.lower()]
+
+
+@pytest.mark.parametrize(("max_v", "offered"), [(16.0, False), (18.0, True)])
+def test_the_pack_is_no_way_out_for_what_a_full_one_kills(max_v: float, offered: bool) -> None:
+    """Hovering on 14.8 V is the only condition; charged, the pack has 16.8."""
+    loads = [device(n, "five", amps, min_v=3.0, max_v=max_v) for n, amps in (("camera", 0.7), ("beeper", 0.5))]
+    buck = regulator("buck", "buck", "pack-rail", "five", 5.0, rating_a=1.0, efficiency=EFF)
+    made = plan(rails=[rail("five", 5)], supplies=[buck], devices=loads, conditions=[HOVER])
+    assert ("Camera → pack-rail" in moves(made, "load.over")) == offered
 
 
 def test_one_move_is_offered_only_where_one_is_enough() -> None:

@@ -8,7 +8,7 @@ from yardmeter.core.answers.budget import rail_parents
 from yardmeter.core.answers.model import RailState
 from yardmeter.core.answers.sources import LIVE_V
 from yardmeter.core.checks.registry import Case, rails_below
-from yardmeter.core.plan import Device, Plan, Rail, Regulator
+from yardmeter.core.plan import Condition, Device, Plan, Rail, Regulator
 
 OFFERED = 2
 """How many moves a fix offers at most."""
@@ -32,13 +32,13 @@ def better_rails(case: Case, device: Device, leaving: str | None = None) -> list
     for rail in case.plan.rails:
         if (device.feed and device.feed.rail == rail.id) or (device.keeps_control and passed_on(case.plan, rail)):
             continue
-        if rail.id in relieved or not _lives_on_the_bench(case, device, rail):
+        above = _climb(parents, rail.id)
+        if rail.id in relieved or not _stands_a_full_pack(case.plan, device, above):
             continue
-        spare = _worst_spare(case, device, rail)
+        spare = _worst_spare(case, device, rail) if _lives_on_the_bench(case, device, rail) else None
         if spare is not None:
-            spare = min(spare, _spare_above(case, device, _climb(parents, rail.id), carried))
-        if spare is not None and spare >= 0:
-            fitting.append((spare, rail))
+            spare = min(spare, _spare_above(case, device, above, carried))
+            fitting += [(spare, rail)] if spare >= 0 else []
     return [rail for _, rail in sorted(fitting, key=lambda item: -item[0])[:OFFERED]]
 
 
@@ -51,11 +51,22 @@ def _worst_spare(case: Case, device: Device, rail: Rail) -> float | None:
         state: RailState = case.rail(rail.id).states[condition.id]
         if not device.min_v * (1 + INSIDE_FRAC) <= state.volts_v <= device.max_v * (1 - INSIDE_FRAC):
             return None
-        amps = case.device(device.id).states[condition.id].asked_a or device.draws.peak.amps_at(device.nominal_v)
-        if device.law == "power":
-            amps = device.draws.peak.watts_at(device.nominal_v) / state.volts_v
-        spare = min(spare, state.spare_a - amps)
+        spare = min(spare, state.spare_a - _asked_a(case, device, condition, state.volts_v))
     return spare if spare != float("inf") else None
+
+
+def _asked_a(case: Case, device: Device, condition: Condition, volts: float) -> float:
+    """What the device would ask for in a condition on a rail of these volts [A]."""
+    if device.law == "power" and volts > LIVE_V:
+        return device.draws.peak.watts_at(device.nominal_v) / volts
+    return case.device(device.id).states[condition.id].asked_a or device.draws.peak.amps_at(device.nominal_v)
+
+
+def _stands_a_full_pack(plan: Plan, device: Device, above: list[str]) -> bool:
+    """Whether the device stands the full pack where nothing regulates on the way to it, whatever the conditions are."""
+    if above[-1] != plan.pack.rail or any(isinstance(plan.supplies_into(one)[0], Regulator) for one in above[:-1]):
+        return True
+    return plan.pack.rest_v("full") <= device.max_v * (1 - INSIDE_FRAC)
 
 
 def _lives_on_the_bench(case: Case, device: Device, rail: Rail) -> bool:
@@ -90,7 +101,7 @@ def _spare_above(case: Case, device: Device, above: list[str], carried: list[str
     for condition in case.pack_conditions():
         if condition.state_of(device.id) == "off":
             continue
-        amps = case.device(device.id).states[condition.id].asked_a or device.draws.peak.amps_at(device.nominal_v)
+        amps = _asked_a(case, device, condition, case.rail(above[0]).states[condition.id].volts_v)
         for lower, upper in pairwise(above):
             supply = plan.supplies_into(lower)[0]
             here, there = (case.rail(one).states[condition.id] for one in (lower, upper))

@@ -1,6 +1,6 @@
 /** Moving by keyboard: `m`, then a rail's number. The rail in focus shows what would happen on both tracks. */
 import { Modal } from "antd";
-import { useEffect, useState } from "react";
+import { useEffect, useEffectEvent, useState } from "react";
 import { elementName } from "@/shared/plan/look";
 import { readMove, refusedMove, type Tried } from "@/shared/plan/tryMove";
 import { usePlan } from "@/shared/plan/usePlan";
@@ -28,15 +28,15 @@ export function MoveBox({ device, close }: Props) {
       (caught: unknown) => refusedMove(rail, caught),
     );
 
+  // The preview belongs to the rail in focus; what it is worked out with is new at every render.
+  const attemptNow = useEffectEvent(attempt);
   useEffect(() => {
     if (!device || !at || at === home) return;
     let stale = false;
-    void attempt(device, at).then((known) => !stale && setTried(known));
+    void attemptNow(device, at).then((known) => !stale && setTried(known));
     return () => {
       stale = true;
     };
-    // The preview belongs to the rail in focus; `preview` itself is new at every render.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [device, at, home, condition, view]);
 
   useEffect(() => {
