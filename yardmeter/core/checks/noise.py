@@ -16,7 +16,7 @@ from yardmeter.core.units import format_db, format_si
 VISIBLE_DB = -40.0
 """Level of an interference under full picture from which it is seen; common practice, no source."""
 DISTURBING_DB = -28.0
-HOT_RISE_K = 80.0
+HOT_RISE_K = 2 * SHEET_RISE_K
 """From 30 °C air this is near the 125 °C that coils are usually made for, with little left for a hood; our choice."""
 PEAK_DB = 6.0
 """Peak of a filter from which it counts as undamped; our choice."""

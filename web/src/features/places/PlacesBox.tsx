@@ -72,7 +72,7 @@ export function PlacesBox({ device, close }: Props) {
               <td>{celsius(place.still_temp_c)}</td>
               <td>{volts(place.drop_v)}</td>
               <td>{place.noise_words}</td>
-              <td>{place.added_g > 0 ? `${place.added_g} g, ${place.added_wires} wires` : "nothing"}</td>
+              <td>{place.added_g > 0 ? `${place.added_g.toFixed(1)} g, ${place.added_wires} wires` : "nothing"}</td>
               <td>{place.short_words}</td>
               <td>
                 {!place.current && (

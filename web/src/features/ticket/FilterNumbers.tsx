@@ -57,8 +57,9 @@ function facts(filter: Filter, answer: FilterAnswer): Fact[] {
   if (answer.left_h) found.push({ label: "inductance left", text: `${si(answer.left_h, "H")} of ${si(filter.henry ?? 0, "H")} at ${amps(answer.feed_a)}` });
   if (filter.kind !== "capacitor") {
     found.push({ label: "current through it", text: `${amps(answer.feed_a)} of ${amps(filter.saturation_a)}`, bad: answer.feed_a > (filter.saturation_a ?? Infinity) });
+    const [rise, allowed] = [answer.rise_k ?? 0, answer.sheet_rise_k ?? Infinity];
     const warms = answer.rise_k === null ? "" : `, warms by ${si(answer.rise_k, "K")} of ${answer.sheet_rise_k} K in open air`;
-    found.push({ label: "drop and heat", text: `${volts(answer.drop_v)}, ${si(answer.drop_v * answer.feed_a, "W")}${warms}`, bad: (answer.rise_k ?? 0) > (answer.sheet_rise_k ?? Infinity) });
+    found.push({ label: "drop and heat", text: `${volts(answer.drop_v)}, ${si(answer.drop_v * answer.feed_a, "W")}${warms}`, bad: rise > allowed, severity: rise > 2 * allowed ? "fault" : "caution" });
   }
   if (answer.corner_hz) found.push({ label: "corner", text: si(answer.corner_hz, "Hz") });
   if (answer.out_ohm && answer.load_ohm) {
