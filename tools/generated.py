@@ -24,7 +24,7 @@ def api_types() -> str:
     work.mkdir(exist_ok=True)
     (work / "openapi.json").write_text(described)
     subprocess.run(
-        ["npx", "openapi-typescript", ".tmp/openapi.json", "-o", ".tmp/schema.d.ts"],
+        ["npx", "--no-install", "openapi-typescript", ".tmp/openapi.json", "-o", ".tmp/schema.d.ts"],
         cwd=WEB,
         capture_output=True,
         check=True,

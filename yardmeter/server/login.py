@@ -16,7 +16,7 @@ def main() -> int:
     parser.add_argument("name")
     parser.add_argument("--data", type=Path)
     options = parser.parse_args()
-    data = data_file(options.data, demo=False)
+    data = data_file(options.data)
     data.parent.mkdir(parents=True, exist_ok=True)
     os.environ.update(YARD_DATA=str(data), DJANGO_SETTINGS_MODULE="yardmeter.server.settings")
     import django

@@ -7,10 +7,11 @@ from pathlib import Path
 from platformdirs import user_cache_path, user_data_path
 
 
-def data_file(named: Path | None, *, demo: bool) -> Path:
-    """The file named, else the demo's in the cache, else the builder's own where the platform keeps application data."""
-    if named:
-        return Path(named).expanduser().resolve()
-    if demo:
-        return user_cache_path("yard-meter") / "demo.sqlite3"
-    return user_data_path("yard-meter") / "yard-meter.sqlite3"
+def data_file(named: Path | None) -> Path:
+    """The file named, else the builder's own where the platform keeps application data."""
+    return Path(named).expanduser().resolve() if named else user_data_path("yard-meter") / "yard-meter.sqlite3"
+
+
+def demo_folder() -> Path:
+    """Where demos keep their data, which nobody misses: in the platform's cache."""
+    return user_cache_path("yard-meter")

@@ -1,60 +1,161 @@
-"""Start the server on a data file: migrate, load demo data if asked, listen, print the address."""
+"""Start the server on a data file: take the port, claim the file, migrate, listen, print the address."""
 
 from __future__ import annotations
 
 import argparse
 import contextlib
 import os
+import signal
+import socket
 import sys
 from pathlib import Path
 
 from yardmeter.server.backup import back_up
-from yardmeter.server.paths import data_file
+from yardmeter.server.datafile import MARK, Claim, DataFileError, claim_demo, make_ready, sentence
+from yardmeter.server.paths import data_file, demo_folder
 
 LOOPBACK = ("127.0.0.1", "localhost", "::1")
+STOPPED = 130
+"""Exit status after Ctrl+C, as shells count it."""
+CHANNELS = 1000
+"""Connections held at once; a browser uses six, the rest is for those that never finish what they ask."""
+IDLE_S = 30
+"""An open connection on which nothing comes for this long is closed."""
+
+
+class StartError(Exception):
+    """The server cannot start; the text says why in one sentence."""
 
 
 def main(arguments: list[str] | None = None) -> int:
-    options = _options(arguments)
-    data = data_file(options.data, demo=options.demo)
-    data.parent.mkdir(parents=True, exist_ok=True)
-    os.environ.update(YARD_DATA=str(data), YARD_HOST=options.host, DJANGO_SETTINGS_MODULE="yardmeter.server.settings")
-    import django
+    """Exit status: 0 never, since only a signal ends the server; 1 for what is said in one sentence, 130 for Ctrl+C."""
+    try:
+        _hear_signals()
+        options = _options(arguments)
+        return _start(options)
+    except (StartError, DataFileError) as error:
+        print(error, file=sys.stderr)
+        return 1
+    except KeyboardInterrupt:
+        print("Stopped.", file=sys.stderr)
+        return STOPPED
 
-    django.setup()
-    _prepare(options, data)
-    fold_log()
-    if options.host not in LOOPBACK and not _login_exists():
-        print(
-            f"{options.host} is reachable from other machines and no login is set up.\nSet one with: ./yard login NAME",
-            file=sys.stderr,
-        )
-        return 2
-    return _listen(options)
+
+def _hear_signals() -> None:
+    """Ctrl+C was held back until there is somebody to answer it (see `yard`); from now on it is heard."""
+    if hasattr(signal, "pthread_sigmask"):
+        signal.signal(signal.SIGINT, signal.default_int_handler)
+        signal.pthread_sigmask(signal.SIG_UNBLOCK, [signal.SIGINT])
 
 
 def _options(arguments: list[str] | None) -> argparse.Namespace:
     parser = argparse.ArgumentParser(prog="yard run")
-    parser.add_argument("--demo", action="store_true")
-    parser.add_argument("--data", type=Path)
-    parser.add_argument("--host", default="127.0.0.1")
+    parser.add_argument("--demo", action="store_true", help="fresh demo data in a file of its own")
+    parser.add_argument("--data", type=Path, help="the data file")
+    parser.add_argument(
+        "--host", default="127.0.0.1", help="address to listen at; another than this machine's own loop needs a login"
+    )
     parser.add_argument("--port", type=int, default=8127)
+    parser.add_argument(
+        "--name",
+        action="append",
+        default=[],
+        help="a name this server is asked for by, besides its address; may be repeated",
+    )
+    parser.add_argument("--proxy", default="", help="address of a proxy that speaks TLS in front of this server")
     parser.add_argument("--no-browser", action="store_true")
-    return parser.parse_args(arguments)
+    options = parser.parse_args(arguments)
+    if options.demo and options.data:
+        raise StartError("The demo has a file of its own and starts from nothing: leave out --demo or --data.")
+    if not 0 <= options.port <= 65535:
+        raise StartError(f"{options.port} is no port. Choose one from 0 (any that is free) to 65535 with --port.")
+    return options
 
 
-def _prepare(options: argparse.Namespace, data: Path) -> None:
-    """Migrate the file; for the demo start from an empty one and fill it."""
+def _start(options: argparse.Namespace) -> int:
+    # The port first: a second start must fail before it has touched anything.
+    listener = _bind(options.host, options.port)
+    with listener:
+        host = f"[{options.host}]" if ":" in options.host else options.host
+        address = f"http://{host}:{listener.getsockname()[1]}/"
+        if options.demo:
+            data, claim = claim_demo(demo_folder())
+        else:
+            data = data_file(options.data)
+            claim = Claim(data)
+        claim.tell(address)
+        try:
+            _open(options, data)
+            return _listen(options, listener, address)
+        finally:
+            claim.release()
+
+
+def _bind(host: str, port: int) -> socket.socket:
+    try:
+        family, kind, number, _, where = socket.getaddrinfo(
+            host, port, type=socket.SOCK_STREAM, flags=socket.AI_PASSIVE
+        )[0]
+        listener = socket.socket(family, kind, number)
+    except (OSError, UnicodeError):
+        raise StartError(f"“{host}” is no address of this machine. Give one with --host, or leave it out.") from None
+    try:
+        listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        listener.bind(where)
+        listener.listen(CHANNELS)
+    except OSError as error:
+        listener.close()
+        raise StartError(
+            f"Port {port} at {host} cannot be used ({error.strerror}). Choose another with --port."
+        ) from None
+    return listener
+
+
+def _open(options: argparse.Namespace, data: Path) -> None:
+    """Everything between a named file and a server that may answer from it."""
+    made = make_ready(data)
+    os.environ.update(
+        YARD_DATA=str(data),
+        YARD_HOST=options.host,
+        YARD_NAMES=" ".join(options.name),
+        YARD_PROXY=options.proxy,
+        DJANGO_SETTINGS_MODULE="yardmeter.server.settings",
+    )
+    import django
+    from django.db import DatabaseError, connections
+
+    try:
+        django.setup()
+        _prepare(options, data, made=made)
+        fold_log()
+    except (DatabaseError, OSError) as error:
+        connections.close_all()
+        if made:
+            data.unlink(missing_ok=True)
+        raise DataFileError(sentence(data, error)) from None
+    from django.conf import settings
+
+    if not settings.LOOPBACK and not _login_exists():
+        raise StartError(
+            f"{options.host} is reachable from other machines and no login is set up.\nSet one with: ./yard login NAME"
+        )
+
+
+def _prepare(options: argparse.Namespace, data: Path, *, made: bool) -> None:
+    """Migrate the file; fill the demo's."""
     from django.core.management import call_command
+    from django.db import connection
 
-    if options.demo:
-        for leftover in (data, data.with_name(data.name + "-wal"), data.with_name(data.name + "-shm")):
-            leftover.unlink(missing_ok=True)
-    if not options.demo and migrations_are_due():
+    due = migrations_are_due()
+    if due and not made:
         copied = back_up(data, "before-migration")
         if copied:
             print(f"The data file was copied to {copied} before its format is brought up to date.", flush=True)
     call_command("migrate", verbosity=0, interactive=False)
+    with connection.cursor() as cursor:
+        cursor.execute(f"PRAGMA application_id = {MARK}")
+        if due and not made:
+            cursor.execute("VACUUM")  # a new format may need less room
     from yardmeter.server.shelf.services import stock_shelf
 
     stock_shelf()
@@ -65,14 +166,12 @@ def _prepare(options: argparse.Namespace, data: Path) -> None:
 
 
 def migrations_are_due() -> bool:
-    """Whether the data file has tables, but not yet all that this program needs."""
+    """Whether the data file lacks tables that this program needs."""
     from django.db import connection
     from django.db.migrations.executor import MigrationExecutor
 
     executor = MigrationExecutor(connection)
-    return bool(executor.loader.applied_migrations) and bool(
-        executor.migration_plan(executor.loader.graph.leaf_nodes())
-    )
+    return bool(executor.migration_plan(executor.loader.graph.leaf_nodes()))
 
 
 def _login_exists() -> bool:
@@ -81,29 +180,41 @@ def _login_exists() -> bool:
     return User.objects.exists()
 
 
-def _listen(options: argparse.Namespace) -> int:
+def _listen(options: argparse.Namespace, listener: socket.socket, address: str) -> int:
     from waitress.server import create_server
 
     from yardmeter.server.tidying import Tidying
     from yardmeter.server.wsgi import application
 
-    try:
-        server = create_server(Tidying(application, fold_log), host=options.host, port=options.port, threads=4)
-    except OSError as error:
-        print(f"Port {options.port} cannot be used ({error.strerror}). Choose another with --port.", file=sys.stderr)
-        return 1
-    port = options.port or getattr(server, "effective_port", options.port)
-    host = f"[{options.host}]" if ":" in options.host else options.host
-    address = f"http://{host}:{port}/"
+    trusted = (
+        {
+            "trusted_proxy": options.proxy,
+            "trusted_proxy_headers": {"x-forwarded-for", "x-forwarded-proto", "x-forwarded-host"},
+        }
+        if options.proxy
+        else {}
+    )
+    server = create_server(
+        Tidying(application, fold_log),
+        sockets=[listener],
+        threads=4,
+        connection_limit=CHANNELS,
+        channel_timeout=IDLE_S,
+        cleanup_interval=5,
+        asyncore_use_poll=True,  # select() stops at 1,024 descriptors
+        channel_request_lookahead=1,  # tells a request that its client has gone
+        **trusted,
+    )
     print(f"Yard Meter is at {address}  (stop with Ctrl+C)", flush=True)
     if not options.no_browser and sys.stdout.isatty():
         import webbrowser
 
         webbrowser.open(address)
-    with contextlib.suppress(KeyboardInterrupt):
-        server.run()
-    fold_log()
-    return 0
+    try:
+        server.run()  # takes Ctrl+C for its end
+    finally:
+        fold_log()
+    raise KeyboardInterrupt
 
 
 def fold_log() -> None:

@@ -6,6 +6,7 @@ Python's collector of cyclic garbage is one of them; others are handed in.
 from __future__ import annotations
 
 import gc
+import logging
 import threading
 import time
 from collections.abc import Callable, Iterable
@@ -15,6 +16,8 @@ QUIET_S = 0.3
 """No request for this long counts as a pause."""
 AT_LATEST = 200
 """Requests after which they run though there was no pause. Few things are cycles, so little waits for the collector."""
+
+log = logging.getLogger(__name__)
 
 Application = Callable[[dict[str, Any], Callable[..., Any]], Iterable[bytes]]
 
@@ -52,4 +55,8 @@ class Tidying:
             self.due.clear()
             self.requests = 0
             for chore in self.chores:
-                chore()
+                try:
+                    chore()
+                except Exception:
+                    # The others, the collector among them, are as much needed as before.
+                    log.exception("a chore between requests failed")

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from yardmeter.core.answers.model import Limit
 from yardmeter.core.network.converters import loss_fit
 from yardmeter.core.physics.conductors import trace_limit_a, wire_burst_limit_a, wire_limit_a
@@ -80,11 +82,12 @@ def supply_limits(plan: Plan, supply: Supply, condition: Condition, input_v: flo
 def wire_bound_a(plan: Plan, wire: Wire, condition: Condition) -> float:
     """The least of `wire_limits` [A], without the words."""
     policy = plan.policy
-    amps = (
-        wire_burst_limit_a(wire.gauge_awg, policy.punch_s, policy.wire_rise_k)
-        if condition.is_punch
-        else wire_limit_a(wire.gauge_awg, policy.wire_rise_k)
-    )
+    if wire.joined:
+        amps = math.inf
+    elif condition.is_punch:
+        amps = wire_burst_limit_a(wire.gauge_awg, policy.punch_s, policy.wire_rise_k)
+    else:
+        amps = wire_limit_a(wire.gauge_awg, policy.wire_rise_k)
     if wire.connector_limit_a:
         amps = min(amps, wire.connector_limit_a * (policy.connector_burst_frac if condition.is_punch else 1.0))
     return amps
@@ -98,7 +101,7 @@ def wire_limits(plan: Plan, wire: Wire, name: str, condition: Condition) -> list
         held = f"{policy.wire_rise_k:g} K rise in {policy.punch_s:g} s"
     else:
         amps, held = wire_limit_a(wire.gauge_awg, policy.wire_rise_k), f"{policy.wire_rise_k:g} K rise in still air"
-    limits = [Limit(kind="wire", amps_a=amps, reason=f"{name} {wire.gauge_awg} AWG, {held}")]
+    limits = [] if wire.joined else [Limit(kind="wire", amps_a=amps, reason=f"{name} {wire.gauge_awg} AWG, {held}")]
     if wire.connector_limit_a:
         factor = policy.connector_burst_frac if condition.is_punch else 1.0
         shown = f" × {factor:g} for {policy.punch_s:g} s" if condition.is_punch else ""

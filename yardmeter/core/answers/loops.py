@@ -53,13 +53,17 @@ def _path(
     return None
 
 
+SMALLEST_LOOP_M = 1e-3
+"""Round a loop of joints alone there is a millimetre of copper; our estimate."""
+
+
 def find_rings(plan: Plan, ohm: dict[str, float]) -> list[Ring]:
     """All independent ground loops of a plan; `ohm` is the resistance of each return."""
     ends = {wire.id: (owner, wire.to) for owner, wire in plan.returns()}
     wire_of = {wire.id: wire for _, wire in plan.returns()}
     rings = []
     # Short wires make the forest, so that the rings found are short ones too.
-    ordered = dict(sorted(ends.items(), key=lambda item: wire_of[item[0]].wire.length_m))
+    ordered = dict(sorted(ends.items(), key=lambda item: wire_of[item[0]].wire.run_m))
     for edges, nodes in fundamental_loops(ordered):
         wires = [wire_of[edge] for edge in edges]
         area, henry = _size(wires)
@@ -73,7 +77,7 @@ def _size(wires: list[Return]) -> tuple[float, float]:
     Two wires laid against each other enclose the strip between them; wires of different ways are taken as a square with
     their length as its sides, the largest a builder is likely to make of them. Our estimate.
     """
-    length = sum(wire.wire.length_m for wire in wires)
+    length = max(sum(wire.wire.run_m for wire in wires), SMALLEST_LOOP_M)
     radius = sum(wire_diameter_m(wire.wire.gauge_awg) for wire in wires) / len(wires) / 2
     if len(wires) == 2 and all(wire.wire.lay != "apart" for wire in wires):
         spacing = max(wire_outer_m(wire.wire.gauge_awg) for wire in wires)

@@ -55,9 +55,9 @@ def drop(case: Case) -> Iterator[Finding]:
 
 def _thicker(device: Device, amps: float, allowed_v: float) -> Iterator[Fix]:
     """The smallest gauge for feed and return together that keeps the drop."""
-    wires = _own_wires(device)
-    for gauge in GAUGES:
-        ohm = sum(wire_ohm(gauge, wire.length_m) + wire.connector_ohm for _, _, wire in wires)
+    wires = [(name, field, wire) for name, field, wire in _own_wires(device) if not wire.joined]
+    for gauge in GAUGES if wires else ():
+        ohm = sum(wire_ohm(gauge, wire.run_m) + wire.connector_ohm for _, _, wire in wires)
         if ohm * amps <= allowed_v and gauge < min(wire.gauge_awg for _, _, wire in wires):
             edits = tuple(SetValue(element=device.id, field=f"{field}.gauge_awg", value=gauge) for _, field, _ in wires)
             yield Fix(title=f"{device.name}: {gauge} AWG for feed and return", edits=edits)

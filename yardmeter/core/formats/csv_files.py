@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import re
 from collections.abc import Iterable, Sequence
 
 from yardmeter.core.answers.model import Budget
@@ -14,6 +15,9 @@ from yardmeter.core.units import parse_draw
 
 MAX_BYTES = 2_000_000
 MAX_ROWS = 5_000
+_CONTROL = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\ufffe\uffff]")
+"""What no spreadsheet reads; a note's line breaks stand inside their quoted cell."""
+_THROTTLE = re.compile(r"throttle_[0-9]{1,3}(\.[0-9]{1,6})?")
 FORMULA_START = ("=", "+", "-", "@", "\t", "\r")
 COLUMNS = (
     "key", "name", "kind", "weight_g", "provenance", "nominal_v", "min_v", "max_v", "brownout_v", "law", "device_kind", "idle",
@@ -24,7 +28,7 @@ DRAWS = ("idle", "typical", "peak")
 
 def neutral(cell: object) -> str:
     """The cell's text; one that starts like a formula gets an apostrophe before it, which spreadsheets hide."""
-    text = "" if cell is None else str(cell)
+    text = "" if cell is None else _CONTROL.sub(" ", str(cell))
     try:
         float(text)
     except ValueError:
@@ -188,7 +192,7 @@ def _read_part(row: dict[str, str]) -> Part:
         throttle = [
             {"throttle_frac": float(name.removeprefix("throttle_")) / 100, "amps": amps}
             for name, amps in values.items()
-            if name.removeprefix("throttle_").replace(".", "", 1).isdigit()
+            if _THROTTLE.fullmatch(name)
         ]
         led = {name: value for name, value in values.items() if not name.startswith("throttle_")}
         device: dict[str, object] = {"id": row["key"], "name": row["name"], "kind": row.get("device_kind") or "other"}

@@ -10,6 +10,7 @@ import re
 
 from yardmeter.core.network import Network, Situation, build_network, lay_out
 from yardmeter.core.plan import Condition, Plan
+from yardmeter.core.plan.text import one_line
 from yardmeter.core.solver.circuit import Kind, Law
 from yardmeter.core.solver.elements import LAMP_EXPONENT, MIN_INPUT_V
 
@@ -27,7 +28,7 @@ def write_netlist(plan: Plan, condition: Condition, *, limited: bool = True) -> 
     """
     network = build_network(lay_out(plan), [Situation(condition, limited=limited)])
     lines = [
-        f"* {plan.name}: {condition.name}",
+        f"* {one_line(plan.name)}: {one_line(condition.name)}",
         "* Volts in V, amps in A, resistances in ohm. Node 0 is the pack's negative.",
     ]
     lines += netlist_elements(network, 0)

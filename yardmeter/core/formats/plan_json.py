@@ -32,15 +32,17 @@ def read_plan(text: str | bytes) -> Plan:
             where=f"line {error.lineno}, column {error.colno}",
             remedy="Correct the file there.",
         ) from None
-    except (UnicodeDecodeError, RecursionError):
-        raise FormatError("Not readable as UTF-8 JSON.", remedy="Save the file as UTF-8 text.") from None
+    except (ValueError, RecursionError):  # not UTF-8, a number of thousands of digits, or lists without end
+        raise FormatError(
+            "Not readable as JSON in UTF-8.", remedy="Is this the right file? Save it as UTF-8 text."
+        ) from None
     if not isinstance(data, dict) or data.get("format") != "yard-meter-plan":
         raise FormatError(
             "This is not a plan: “format” must be “yard-meter-plan”.",
             where="format",
             remedy="Open a file that was exported as a plan.",
         )
-    return load_plan(data)
+    return load_plan({"version": 1, **data})
 
 
 def _refuse_constant(name: str) -> float:

@@ -6,6 +6,7 @@ from xml.sax.saxutils import escape
 
 from yardmeter.core.answers.model import Budget, RailAnswer
 from yardmeter.core.plan import Plan, rail_title
+from yardmeter.core.plan.text import one_line
 from yardmeter.core.units import format_si
 
 WIDTH = 900
@@ -19,7 +20,7 @@ def write_rails_svg(plan: Plan, answer: Budget, condition: str) -> str:
     """SVG text. Each track is scaled to what is asked or usable, whichever is more; the stop stands at the usable amps."""
     rows = [_row(rail, condition, index) for index, rail in enumerate(answer.rails)]
     height = 60 + ROW * len(rows)
-    title = escape(f"{plan.name}: {plan.condition(condition).name}")
+    title = _text(f"{plan.name}: {plan.condition(condition).name}")
     return "\n".join(
         [
             f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {WIDTH} {height}" width="{WIDTH}" height="{height}" font-family="sans-serif" font-size="13" role="img">',
@@ -33,12 +34,17 @@ def write_rails_svg(plan: Plan, answer: Budget, condition: str) -> str:
     )
 
 
+def _text(text: str) -> str:
+    """Text that stays text in the picture; cut before it comes here, not inside an entity."""
+    return escape(one_line(text))
+
+
 def _row(rail: RailAnswer, condition: str, index: int) -> str:
     state = rail.states[condition]
     top = 52 + index * ROW
     scale = TRACK / max(state.asked_a, state.usable_a, 1e-3)
     parts = [
-        f'<text x="{16 + rail.depth * 14}" y="{top + 16}" font-weight="bold">{escape(rail_title(rail.name))}</text>',
+        f'<text x="{16 + rail.depth * 14}" y="{top + 16}" font-weight="bold">{_text(rail_title(rail.name))}</text>',
         f'<text x="{16 + rail.depth * 14}" y="{top + 33}" fill="#5a666c">{format_si(state.volts_v, "V")}</text>',
     ]
     at, labels = float(LEFT), []
@@ -69,6 +75,6 @@ def _row(rail: RailAnswer, condition: str, index: int) -> str:
         f'<text x="{LEFT}" y="{top + 48}" fill="{tally}">{words if state.usable_a > 0 else "no source in this condition"}</text>'
     )
     parts.append(
-        f'<text x="{LEFT + 210}" y="{top + 48}" fill="#5a666c" font-size="11">{escape(", ".join(labels))[:110]}</text>'
+        f'<text x="{LEFT + 210}" y="{top + 48}" fill="#5a666c" font-size="11">{_text(", ".join(labels)[:110])}</text>'
     )
     return "\n".join(parts)

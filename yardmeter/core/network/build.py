@@ -68,7 +68,8 @@ def rest_pack_v(plan: Plan, situation: Situation) -> float:
 
 def conductor_ohm(wire: Wire) -> float:
     """Resistance of a wire with its connector [Ω]."""
-    return wire_ohm(wire.gauge_awg, wire.length_m) + wire.connector_ohm
+    own = 1 / CLOSED_SIEMENS if wire.joined else wire_ohm(wire.gauge_awg, wire.length_m)
+    return own + wire.connector_ohm
 
 
 @dataclass

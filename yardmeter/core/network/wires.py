@@ -8,6 +8,8 @@ from yardmeter.core.plan import Wire
 
 TWIST_TAKE_UP = 1.05
 """Wire a twisted pair needs over its length; common practice, no source."""
+JOINT_H = 1e-9
+"""Of a joint without a wire: a millimetre of copper, our estimate."""
 
 
 def wire_h(wire: Wire) -> float:
@@ -15,6 +17,8 @@ def wire_h(wire: Wire) -> float:
 
     A pair touches at its insulation. Sources: Rosa's formulas (`physics.inductance`).
     """
+    if wire.joined:
+        return JOINT_H
     radius = wire_diameter_m(wire.gauge_awg) / 2
     if wire.lay == "apart":
         return straight_wire_h(wire.length_m, radius)

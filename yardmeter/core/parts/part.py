@@ -9,6 +9,7 @@ from pydantic import Field, ValidationError, model_validator
 from yardmeter.core.plan import Board, Device, Pack, Provenance, Rail, Regulator, Supply
 from yardmeter.core.plan.document import plan_error
 from yardmeter.core.plan.parts import Id, Model, Name, Note
+from yardmeter.core.plan.upgrades import SCHEMA_VERSION, bring_up
 
 PartKind = Literal["pack", "board", "bec", "device", "capacitor", "filter", "resistor", "wire", "connector"]
 KINDS: tuple[PartKind, ...] = get_args(PartKind)
@@ -52,8 +53,9 @@ class Part(Model):
         return self
 
 
-def load_part(data: Any) -> Part:
-    """Validate plain data into a Part; raises PlanError with one problem per fault."""
+def load_part(data: Any, version: int = SCHEMA_VERSION) -> Part:
+    """Validate plain data, of the document version it was written in, into a Part; raises PlanError with one problem per fault."""
+    data = bring_up(data, version)
     try:
         return Part.model_validate(data)
     except ValidationError as error:

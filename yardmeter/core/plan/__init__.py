@@ -14,7 +14,7 @@ from yardmeter.core.plan.devices import (
     Motors,
     ThrottlePoint,
 )
-from yardmeter.core.plan.document import SCHEMA_VERSION, Element, Owner, Plan, load_plan
+from yardmeter.core.plan.document import Element, Owner, Plan, load_plan
 from yardmeter.core.plan.filters import Filter, FilterKind, MeasuredNoise, NoiseKind
 from yardmeter.core.plan.packs import Pack
 from yardmeter.core.plan.parts import Model, Provenance, Return, Wire
@@ -23,6 +23,7 @@ from yardmeter.core.plan.policies import Policy
 from yardmeter.core.plan.signals import Signal, SignalKind
 from yardmeter.core.plan.sources import Inlet
 from yardmeter.core.plan.supplies import Diode, EfficiencyPoint, Link, Regulator, Strap, Supply
+from yardmeter.core.plan.upgrades import SCHEMA_VERSION
 
 __all__ = [
     "SCHEMA_VERSION", "STANDARD_CONDITIONS", "Board", "BurstDraw", "Compass", "Condition", "Device", "Diode", "Draw", "Draws",

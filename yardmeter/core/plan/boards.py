@@ -8,6 +8,7 @@ from pydantic import Field
 
 from yardmeter.core.plan.parts import Id, Model, Name, Note, Return
 from yardmeter.core.plan.pins import Pin
+from yardmeter.core.plan.text import CLEAN
 
 
 class Trace(Model):
@@ -56,7 +57,7 @@ class Board(Model):
     returns: tuple[Return, ...] = ()
     pins: tuple[Pin, ...] = Field(default=(), max_length=120)
     osd: bool = Field(default=False, description="Video passes through its on-screen-display chip.")
-    revision: str = Field(default="", max_length=40, description="As printed on the board.")
+    revision: str = Field(default="", max_length=40, pattern=CLEAN, description="As printed on the board.")
     pinout: Pinout = Field(default="unverified", description="What its pin-out is trusted by.")
     weight_g: float = Field(default=0, ge=0, le=10_000)
     note: Note = ""

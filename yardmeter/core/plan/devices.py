@@ -8,6 +8,7 @@ from pydantic import Field, model_validator
 
 from yardmeter.core.plan.parts import Id, Model, Name, Note, Provenance, Return, Wire
 from yardmeter.core.plan.pins import Pin
+from yardmeter.core.plan.text import CLEAN
 
 LoadLaw = Literal["current", "power", "resistance", "led"]
 DeviceKind = Literal[
@@ -113,7 +114,7 @@ class Device(Model):
     input_f: float = Field(default=0, ge=0, le=1, description="Capacitance at its input [F].")
     keeps_control: bool = Field(default=False, description="The craft falls when this device loses power.")
     weight_g: float = Field(default=0, ge=0, le=10_000)
-    part: str = Field(default="", max_length=64, description="The shelf part it was taken from.")
+    part: str = Field(default="", max_length=64, pattern=CLEAN, description="The shelf part it was taken from.")
     feed: Feed | None = None
     returns: tuple[Return, ...] = ()
     pins: tuple[Pin, ...] = Field(default=(), max_length=60)

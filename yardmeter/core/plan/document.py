@@ -21,8 +21,9 @@ from yardmeter.core.plan.policies import Policy
 from yardmeter.core.plan.signals import Signal
 from yardmeter.core.plan.sources import Inlet
 from yardmeter.core.plan.supplies import Regulator, Strap, Supply
+from yardmeter.core.plan.text import plain_message
+from yardmeter.core.plan.upgrades import SCHEMA_VERSION, bring_up
 
-SCHEMA_VERSION = 1
 RESERVED_IDS = frozenset({"pack"})
 
 Owner = Board | Device
@@ -35,7 +36,7 @@ class Plan(Model):
     """One way to wire a build; the unit that is edited, solved, compared and exported."""
 
     format: Literal["yard-meter-plan"] = "yard-meter-plan"
-    version: Literal[1] = 1
+    version: Literal[2] = 2
     name: Name
     note: Note = ""
     pack: Pack
@@ -312,16 +313,10 @@ def _dangling_filters(plan: Plan) -> Iterator[str]:
 
 
 def load_plan(data: Any) -> Plan:
-    """Validate plain data (as read from JSON) into a Plan; raises PlanError with one problem per fault found."""
+    """Validate plain data (as read from JSON), of whatever version ever was, into a Plan; raises PlanError with one problem per fault found."""
     if not isinstance(data, dict):
         raise PlanError("A plan is a JSON object.", remedy="Open a file that was exported as a plan.")
-    version = data.get("version", SCHEMA_VERSION)
-    if isinstance(version, int) and version > SCHEMA_VERSION:
-        raise PlanError(
-            f"The file is of plan format version {version}; this program reads up to {SCHEMA_VERSION}.",
-            where="version",
-            remedy="Update the program.",
-        )
+    data = bring_up(data, data.get("version", SCHEMA_VERSION))
     try:
         return Plan.model_validate(data)
     except ValidationError as error:
@@ -333,7 +328,7 @@ def plan_error(error: ValidationError) -> PlanError:
     problems = []
     for item in error.errors():
         where = ".".join(str(part) for part in item["loc"])
-        what = item["msg"].removeprefix("Value error, ")
+        what = plain_message(item["type"], item["msg"], item.get("ctx") or {})
         value = item["input"]
         shown = f" (got {value!r})" if isinstance(value, str | int | float | bool) else ""
         problems.append(PlanError(f"{what[0].upper()}{what[1:]}{shown}.", where=where, remedy="Correct this field."))

@@ -8,6 +8,7 @@ from pydantic import Field, model_validator
 
 from yardmeter.core.physics.capacitors import Dielectric
 from yardmeter.core.plan.parts import Id, Model, Name, Note
+from yardmeter.core.plan.text import CLEAN
 
 FilterKind = Literal["capacitor", "lc", "ferrite"]
 NoiseKind = Literal["pwm", "commutation", "switching", "burst"]
@@ -45,7 +46,7 @@ class Filter(Model):
     damping_ohm: float | None = Field(default=None, gt=0, le=1000, description="Resistor of a parallel Rd–Cd branch.")
     damping_farad: float = Field(default=0, ge=0, le=1)
     ohm_100mhz: float = Field(default=0, ge=0, le=1e5)
-    part: str = Field(default="", max_length=64)
+    part: str = Field(default="", max_length=64, pattern=CLEAN)
     weight_g: float = Field(default=0, ge=0, le=1000)
     note: Note = ""
 

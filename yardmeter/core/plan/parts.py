@@ -6,14 +6,16 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from yardmeter.core.plan.text import CLEAN, CLEAN_LINES
+
 Provenance = Literal["measured", "sheet", "reported", "guess"]
 """How far a number can be trusted: measured here, maker's sheet, reported by others, guess."""
 
 Id = Annotated[
     str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,63}$", description="Unique in the plan: a-z, 0-9 and hyphens.")
 ]
-Name = Annotated[str, Field(min_length=1, max_length=80)]
-Note = Annotated[str, Field(max_length=2000)]
+Name = Annotated[str, Field(min_length=1, max_length=80, pattern=CLEAN)]
+Note = Annotated[str, Field(max_length=2000, pattern=CLEAN_LINES)]
 
 
 class Model(BaseModel):
@@ -31,12 +33,20 @@ class Wire(Model):
     """One conductor of a feed, return or signal, with the connector in it."""
 
     gauge_awg: int = Field(default=26, ge=0, le=40)
-    length_m: float = Field(default=0.1, gt=0, le=10)
+    length_m: float = Field(default=0.1, ge=0.001, le=10)
+    joined: bool = Field(
+        default=False, description="No wire at all: pad on pad or plug on plug. Gauge and length then say nothing."
+    )
     colour: Colour | None = Field(default=None, description="Insulation; left out, the usual one for its purpose.")
     lay: Lay = "beside"
-    connector: str = Field(default="", max_length=60, description="Connector in it, in words.")
+    connector: str = Field(default="", max_length=60, pattern=CLEAN, description="Connector in it, in words.")
     connector_ohm: float = Field(default=0.0, ge=0, le=10)
     connector_limit_a: float | None = Field(default=None, gt=0, le=1000)
+
+    @property
+    def run_m(self) -> float:
+        """Length of copper it adds [m]; none where the two are joined."""
+        return 0.0 if self.joined else self.length_m
 
 
 class Return(Model):

@@ -7,6 +7,7 @@ from typing import Literal
 from pydantic import Field
 
 from yardmeter.core.plan.parts import Id, Model, Name
+from yardmeter.core.plan.text import CLEAN
 
 PinRole = Literal[
     "video-in", "video-out", "tx", "rx", "servo-out", "servo-in", "esc-out", "esc-in", "one-wire", "sda", "scl",
@@ -38,7 +39,9 @@ class Pin(Model):
     id: Id
     label: Name
     role: PinRole = "other"
-    port: str = Field(default="", max_length=40, description="The port it belongs to, as the firmware counts them.")
+    port: str = Field(
+        default="", max_length=40, pattern=CLEAN, description="The port it belongs to, as the firmware counts them."
+    )
     level_v: float | None = Field(default=None, gt=0, le=60, description="High level it drives [V].")
     tolerant_v: float | None = Field(default=None, gt=0, le=60, description="Most volts it stands as an input [V].")
     input_levels: Literal["ttl", "cmos"] = Field(

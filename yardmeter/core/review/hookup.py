@@ -8,7 +8,7 @@ from typing import Literal
 from yardmeter.core.answers.model import Answer
 from yardmeter.core.answers.video_paths import path_words, video_paths
 from yardmeter.core.checks.registry import Case
-from yardmeter.core.physics.conductors import wire_ohm
+from yardmeter.core.network.build import conductor_ohm
 from yardmeter.core.physics.fusing import fusing_a
 from yardmeter.core.plan import Board, Device, Link, Owner, Pin, Plan, Signal, SignalKind, Strap, Wire
 from yardmeter.core.plan.parts import Colour
@@ -41,6 +41,7 @@ class HookupRow(Answer):
     start: End
     end: End
     colour: Colour
+    joined: bool
     gauge_awg: int
     length_m: float
     lay: str
@@ -102,7 +103,7 @@ def _row(
     held = f" for {worst.held_s:g} s" if worst.held_s else ""
     hot = (
         f"{format_si(worst.amps_a, 'A')} where {format_si(limit_a, 'A')}{held} is the limit"
-        if worst.amps_a > limit_a
+        if worst.amps_a > limit_a and not wire.joined
         else ""
     )
     return HookupRow(
@@ -113,16 +114,19 @@ def _row(
         start=start,
         end=end,
         colour=wire.colour or ("red" if polarity == "+" else "black"),
+        joined=wire.joined,
         gauge_awg=wire.gauge_awg,
-        length_m=wire.length_m,
+        length_m=wire.run_m,
         lay=wire.lay,
         connector=wire.connector,
         amps_a=most,
-        drop_v=most * (wire_ohm(wire.gauge_awg, wire.length_m) + wire.connector_ohm),
-        rise_k=worst.rise_k(wire.gauge_awg, policy.wire_rise_k),
-        limit_a=limit_a,
-        fuses_a=fusing_a(wire.gauge_awg),
-        smallest_awg=smallest_gauge(
+        drop_v=most * conductor_ohm(wire),
+        rise_k=None if wire.joined else worst.rise_k(wire.gauge_awg, policy.wire_rise_k),
+        limit_a=None if wire.joined else limit_a,
+        fuses_a=None if wire.joined else fusing_a(wire.gauge_awg),
+        smallest_awg=None
+        if wire.joined
+        else smallest_gauge(
             wire.length_m, wire.connector_ohm, duties, drop_limit_v=allowed, rise_limit_k=policy.wire_rise_k
         ),
         warning="; ".join(one for one in (warning, hot) if one),
@@ -221,8 +225,9 @@ def _signals(case: Case) -> Iterator[HookupRow]:
             start=_pin_end(ends[0], pins[0], "pin not said"),
             end=_pin_end(ends[1], pins[1], "pin not said"),
             colour=signal.wire.colour or SIGNAL_COLOUR[signal.kind],
+            joined=signal.wire.joined,
             gauge_awg=signal.wire.gauge_awg,
-            length_m=signal.wire.length_m,
+            length_m=signal.wire.run_m,
             lay=signal.wire.lay,
             connector=signal.wire.connector,
             amps_a=None,

@@ -214,7 +214,7 @@ def _cells(before: Plan, made: Plan, found: Returns) -> list[SchoolCell]:
 
 
 def _wire_m(plan: Plan) -> float:
-    return sum(wire.wire.length_m for _, wire in plan.returns())
+    return sum(wire.wire.run_m for _, wire in plan.returns())
 
 
 def _mark_default(found: Sequence[School]) -> list[School]:

@@ -2,19 +2,49 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from ninja import NinjaAPI
+from ninja.openapi.schema import OpenAPISchema
 
 from yardmeter import __version__
 from yardmeter.server.api.builds import router as builds
-from yardmeter.server.api.errors import map_errors
+from yardmeter.server.api.errors import ANSWERS, ErrorBody, map_errors
 from yardmeter.server.api.health import router as health
 from yardmeter.server.api.noise import router as noise
 from yardmeter.server.api.plans import router as plans
+from yardmeter.server.api.reading import StrictParser
+from yardmeter.server.api.session import router as session
 from yardmeter.server.api.shelf import router as shelf
 
-api = NinjaAPI(title="Yard Meter", version=__version__, docs_url=None, urls_namespace="api")
+
+class YardApi(NinjaAPI):
+    """Describes with every operation what any of them may answer, and downloads by their own media types."""
+
+    def get_openapi_schema(self, **options: Any) -> OpenAPISchema:
+        schema = super().get_openapi_schema(**options)
+        schema["components"]["schemas"].update(_error_schemas())
+        error = {"application/json": {"schema": {"$ref": "#/components/schemas/ErrorBody"}}}
+        for operations in schema["paths"].values():
+            for operation in operations.values():
+                answers = operation["responses"]
+                media = operation.pop("x-media", None)
+                if media:
+                    answers[200]["content"] = {media: {"schema": {"type": "string"}}}
+                for status, words in ANSWERS.items():
+                    answers.setdefault(status, {"description": words, "content": error})
+        return schema
+
+
+def _error_schemas() -> dict[str, Any]:
+    made = ErrorBody.model_json_schema(ref_template="#/components/schemas/{model}")
+    return {**made.pop("$defs"), "ErrorBody": made}
+
+
+api = YardApi(title="Yard Meter", version=__version__, docs_url=None, urls_namespace="api", parser=StrictParser())
 map_errors(api)
 api.add_router("", health)
+api.add_router("/session", session)
 api.add_router("/builds", builds)
 api.add_router("/plans", plans)
 api.add_router("", noise)

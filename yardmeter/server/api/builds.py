@@ -8,12 +8,11 @@ from ninja import Router, Status
 from yardmeter.core.edits.starting import start_plan
 from yardmeter.core.errors import EditError
 from yardmeter.core.formats.plan_json import read_plan
-from yardmeter.server.api.errors import ERROR_RESPONSES
 from yardmeter.server.api.schemas import (
     BuildSummary,
     DemoView,
-    NameBody,
     NewBuildBody,
+    RenameBody,
     StartBody,
     TextBody,
     build_summary,
@@ -36,7 +35,7 @@ def list_demos(request: HttpRequest) -> list[DemoView]:
     return [DemoView(key=one.key, name=one.name, note=one.note) for one in demos.demo_list()]
 
 
-@router.post("", response={201: BuildSummary, **ERROR_RESPONSES})
+@router.post("", response={201: BuildSummary})
 def create_build(request: HttpRequest, body: NewBuildBody) -> Status[BuildSummary]:
     """A build from a demo's plans or from one plan document."""
     if body.demo is not None:
@@ -46,7 +45,7 @@ def create_build(request: HttpRequest, body: NewBuildBody) -> Status[BuildSummar
     return Status(201, build_summary(keeping.create_build(body.name or body.plan.name, [body.plan])))
 
 
-@router.post("/start", response={201: BuildSummary, **ERROR_RESPONSES})
+@router.post("/start", response={201: BuildSummary})
 def start_build(request: HttpRequest, body: StartBody) -> Status[BuildSummary]:
     """A build from pack, boards and devices of the shelf."""
     boards = [shelf.get_part(key) for key in body.boards]
@@ -55,7 +54,7 @@ def start_build(request: HttpRequest, body: StartBody) -> Status[BuildSummary]:
     return Status(201, build_summary(keeping.create_build(body.name, [plan], summary="Started from the shelf")))
 
 
-@router.post("/read", response={201: BuildSummary, **ERROR_RESPONSES})
+@router.post("/read", response={201: BuildSummary})
 def read_build(request: HttpRequest, body: TextBody) -> Status[BuildSummary]:
     """A build from the text of a plan file; validated whole before anything is stored."""
     plan = read_plan(body.text)
@@ -64,22 +63,22 @@ def read_build(request: HttpRequest, body: TextBody) -> Status[BuildSummary]:
     )
 
 
-@router.get("/{int:build_id}", response={200: BuildSummary, **ERROR_RESPONSES})
+@router.get("/{int:build_id}", response=BuildSummary)
 def show_build(request: HttpRequest, build_id: int) -> BuildSummary:
     return build_summary(get_build(build_id))
 
 
-@router.patch("/{int:build_id}", response={200: BuildSummary, **ERROR_RESPONSES})
-def rename_build(request: HttpRequest, build_id: int, body: NameBody) -> BuildSummary:
-    return build_summary(keeping.rename_build(build_id, body.name))
+@router.patch("/{int:build_id}", response=BuildSummary)
+def rename_build(request: HttpRequest, build_id: int, body: RenameBody) -> BuildSummary:
+    return build_summary(keeping.rename_build(build_id, body.name, body.version))
 
 
-@router.delete("/{int:build_id}", response={200: BuildSummary, **ERROR_RESPONSES})
+@router.delete("/{int:build_id}", response=BuildSummary)
 def delete_build(request: HttpRequest, build_id: int) -> BuildSummary:
     """Marks it deleted; `restore` brings it back."""
     return build_summary(keeping.delete_build(build_id))
 
 
-@router.post("/{int:build_id}/restore", response={200: BuildSummary, **ERROR_RESPONSES})
+@router.post("/{int:build_id}/restore", response=BuildSummary)
 def restore_build(request: HttpRequest, build_id: int) -> BuildSummary:
     return build_summary(keeping.restore_build(build_id))

@@ -2,15 +2,26 @@
 
 from __future__ import annotations
 
+import errno
 import logging
+import sqlite3
 
+from django.db import DatabaseError
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import NinjaAPI
 from ninja.errors import HttpError, ValidationError
 from pydantic import BaseModel
 
 from yardmeter.core.errors import PlanError, UnknownElementError, YardError
-from yardmeter.server.builds.errors import NotFoundError, StaleError
+from yardmeter.core.patience import AbandonedError
+from yardmeter.core.plan.text import plain_message
+from yardmeter.server.builds.errors import (
+    ConflictError,
+    NotFoundError,
+    RefusedLoginError,
+    StaleError,
+    TooOftenError,
+)
 
 log = logging.getLogger(__name__)
 
@@ -33,7 +44,52 @@ class ErrorBody(BaseModel):
     steps: list[str] = []
 
 
-ERROR_RESPONSES = {404: ErrorBody, 409: ErrorBody, 422: ErrorBody}
+ANSWERS: dict[int, str] = {
+    400: "The body is not JSON, or the request is addressed to another host.",
+    401: "A login is needed, or name and password do not open.",
+    403: "The request comes from another site's page.",
+    404: "What was asked for does not exist (any more).",
+    409: "The plan, build or part has moved on since, or the step does not go with how things stand.",
+    413: "The request is larger than 8 MB.",
+    422: "A value is not acceptable; `problems` names each.",
+    429: "Too many wrong logins.",
+    503: "The data file is gone, or busy for too long.",
+    507: "The disk is full.",
+}
+"""What any operation may answer besides what it is for, each with an ErrorBody."""
+
+STORAGE: tuple[tuple[str, int, str, str, str], ...] = (
+    (
+        "full",
+        507,
+        "full",
+        "The disk is full; nothing was stored.",
+        "What you typed stays here. Free some space, then try again.",
+    ),
+    (
+        "disk I/O",
+        507,
+        "full",
+        "The disk does not take the data; nothing was stored.",
+        "What you typed stays here. Look at the disk, then try again.",
+    ),
+    ("locked", 503, "busy", "The data file is busy; nothing was stored.", "Try again in a moment."),
+    (
+        "readonly",
+        503,
+        "data-file",
+        "The data file cannot be written; nothing was stored.",
+        "Make it writable, then try again.",
+    ),
+    (
+        "unable to open",
+        503,
+        "data-file",
+        "The data file cannot be opened; nothing was stored.",
+        "Put it back, then start ./yard again.",
+    ),
+)
+"""By a word of the database's own complaint: status, kind, what, remedy."""
 
 
 def map_errors(api: NinjaAPI) -> None:
@@ -48,6 +104,14 @@ def map_errors(api: NinjaAPI) -> None:
                 409,
                 body.model_copy(update={"kind": "stale", "current_revision": error.current, "steps": error.steps}),
             )
+        if isinstance(error, ConflictError):
+            return answer(request, 409, body.model_copy(update={"kind": "conflict"}))
+        if isinstance(error, RefusedLoginError):
+            return answer(request, 401, body.model_copy(update={"kind": "login"}))
+        if isinstance(error, TooOftenError):
+            response = answer(request, 429, body.model_copy(update={"kind": "wait"}))
+            response.headers["Retry-After"] = str(error.wait_s)
+            return response
         if isinstance(error, NotFoundError | UnknownElementError):
             return answer(request, 404, body.model_copy(update={"kind": "missing"}))
         if isinstance(error, PlanError):
@@ -59,7 +123,7 @@ def map_errors(api: NinjaAPI) -> None:
         problems = []
         for item in error.errors:
             where = ".".join(str(part) for part in item.get("loc", ()) if part != "body")
-            message = str(item.get("msg", "is not valid"))
+            message = plain_message(str(item.get("type")), str(item.get("msg", "is not valid")), item.get("ctx") or {})
             problems.append(Problem(what=message, where=where, remedy="Correct this field."))
         first = problems[0] if problems else Problem(what="The request is not valid.", where="", remedy="Correct it.")
         return answer(
@@ -75,6 +139,19 @@ def map_errors(api: NinjaAPI) -> None:
             error.status_code,
             ErrorBody(kind="input", what=str(error), where="request", remedy="Send valid JSON."),
         )
+
+    def storage_error(request: HttpRequest, error: Exception) -> HttpResponse:
+        # A full disk or a file taken away is nothing the program can mend, and no defect of it.
+        for word, status, kind, what, remedy in STORAGE:
+            if word in str(error):
+                log.error("%s: %s", what, error)
+                return answer(request, status, ErrorBody(kind=kind, what=what, where="", remedy=remedy))
+        if isinstance(error, OSError) and error.errno == errno.ENOSPC:
+            return storage_error(request, OSError("full"))
+        return unexpected(request, error)
+
+    def nobody_waits(_request: HttpRequest, _error: AbandonedError) -> HttpResponse:
+        return HttpResponse(status=499)  # nobody reads it
 
     def not_found(request: HttpRequest, _error: Http404) -> HttpResponse:
         return answer(
@@ -102,4 +179,7 @@ def map_errors(api: NinjaAPI) -> None:
     api.exception_handler(ValidationError)(validation_error)
     api.exception_handler(HttpError)(http_error)
     api.exception_handler(Http404)(not_found)
+    for kind in (DatabaseError, sqlite3.Error, OSError):
+        api.exception_handler(kind)(storage_error)
+    api.exception_handler(AbandonedError)(nobody_waits)
     api.exception_handler(Exception)(unexpected)

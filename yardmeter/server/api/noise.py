@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Annotated
+
 from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router
 from pydantic import BaseModel, Field
@@ -13,7 +15,6 @@ from yardmeter.core.review.noise_review import NoiseReview
 from yardmeter.core.review.schools import SchoolTable
 from yardmeter.core.sizing.filters import Purpose, Trials, try_filters
 from yardmeter.core.sizing.led import LedResistor, size_led_resistor
-from yardmeter.server.api.errors import ERROR_RESPONSES
 from yardmeter.server.api.schemas import Body, EditBody, RowId, as_json
 from yardmeter.server.builds.services import editing
 from yardmeter.server.builds.services.analysis import known, noise_of_case
@@ -23,19 +24,19 @@ from yardmeter.server.shelf import services as shelf
 router = Router(tags=["noise"])
 
 
-@router.get("/plans/{int:plan_id}/noise", response={200: NoiseReview, **ERROR_RESPONSES})
+@router.get("/plans/{int:plan_id}/noise", response=NoiseReview)
 def show_noise(request: HttpRequest, plan_id: int) -> HttpResponse:
     """Noise at every pin and on every picture, what filters do, and findings."""
     return as_json(noise_of_case(known(head_of(get_plan(plan_id)))))
 
 
-@router.get("/plans/{int:plan_id}/noise/changes", response={200: list[Change], **ERROR_RESPONSES})
+@router.get("/plans/{int:plan_id}/noise/changes", response=list[Change])
 def show_changes(request: HttpRequest, plan_id: int, before: RowId) -> list[Change]:
     """What the noise has done since another step of the plan."""
     return list(editing.noise_since(plan_id, before))
 
 
-@router.post("/plans/{int:plan_id}/noise/preview", response={200: list[Change], **ERROR_RESPONSES})
+@router.post("/plans/{int:plan_id}/noise/preview", response=list[Change])
 def preview_changes(request: HttpRequest, plan_id: int, body: EditBody) -> list[Change]:
     """What edits would do to the noise; nothing is stored."""
     return list(editing.preview_noise(plan_id, body.revision, body.edits))
@@ -47,7 +48,7 @@ class PathQuery(Body):
     line: str | None = Field(default=None, max_length=200)
 
 
-@router.get("/plans/{int:plan_id}/noise/path", response={200: NoisePath, **ERROR_RESPONSES})
+@router.get("/plans/{int:plan_id}/noise/path", response=NoisePath)
 def show_path(request: HttpRequest, plan_id: int, asked: Query[PathQuery]) -> HttpResponse:
     """From the source of the loudest line to a device's pins, and the sweep."""
     found = known(head_of(get_plan(plan_id)))
@@ -61,7 +62,7 @@ class TrialBody(Body):
     wanted_db: float | None = Field(default=None, gt=0, le=80)
 
 
-@router.post("/plans/{int:plan_id}/noise/trials", response={200: Trials, **ERROR_RESPONSES})
+@router.post("/plans/{int:plan_id}/noise/trials", response=Trials)
 def try_parts(request: HttpRequest, plan_id: int, body: TrialBody) -> Trials:
     """Every part of the shelf that suits the place, tried on this plan."""
     document = known(head_of(get_plan(plan_id))).document
@@ -70,7 +71,7 @@ def try_parts(request: HttpRequest, plan_id: int, body: TrialBody) -> Trials:
     return try_filters(document, body.at, body.purpose, parts, lead_m=body.lead_m, wanted_db=body.wanted_db)
 
 
-@router.get("/plans/{int:plan_id}/noise/schools", response={200: list[SchoolTable], **ERROR_RESPONSES})
+@router.get("/plans/{int:plan_id}/noise/schools", response=list[SchoolTable])
 def show_feed_schools(request: HttpRequest, plan_id: int, device: str) -> list[SchoolTable]:
     """Ways to feed and protect a device, each solved on this build."""
     document = known(head_of(get_plan(plan_id))).document
@@ -78,21 +79,24 @@ def show_feed_schools(request: HttpRequest, plan_id: int, device: str) -> list[S
     return list(feed_schools(document, device, parts))
 
 
+Volts = Annotated[float, Field(ge=0.1, le=100)]
+
+
 class LedBody(Body):
     """Least, typical and most of supply and of one LED; amps no LED may exceed."""
 
-    supply_v: tuple[float, float, float]
-    forward_v: tuple[float, float, float]
+    supply_v: tuple[Volts, Volts, Volts]
+    forward_v: tuple[Volts, Volts, Volts]
     series: int = Field(default=1, ge=1, le=20)
     strings: int = Field(default=1, ge=1, le=200)
-    wanted_a: float = Field(gt=0, le=10)
+    wanted_a: float = Field(ge=1e-5, le=10)
 
 
 class LedView(BaseModel):
     resistor: LedResistor
 
 
-@router.post("/sizing/led", response={200: LedView, **ERROR_RESPONSES})
+@router.post("/sizing/led", response=LedView)
 def led_resistor(request: HttpRequest, body: LedBody) -> LedView:
     """The resistor of each string, rounded up, with its real currents and watts."""
     found = size_led_resistor(

@@ -14,6 +14,7 @@ from yardmeter.core.formats.csv_files import write_budget
 from yardmeter.core.formats.netlist import write_netlist
 from yardmeter.core.formats.plan_json import write_plan
 from yardmeter.core.formats.rails_svg import write_rails_svg
+from yardmeter.core.plan import Plan
 from yardmeter.core.review import Quantity, Working, working
 from yardmeter.core.review.compare import Comparison, Side, compare
 from yardmeter.core.review.hookup import Hookup, hookup
@@ -21,7 +22,6 @@ from yardmeter.core.review.joining import usual_signals
 from yardmeter.core.review.placement import Place, Weights, places
 from yardmeter.core.review.schools import SchoolTable, schools
 from yardmeter.core.review.workings.noise import noise_working
-from yardmeter.server.api.errors import ERROR_RESPONSES
 from yardmeter.server.api.schemas import (
     Body,
     EditBody,
@@ -31,6 +31,7 @@ from yardmeter.server.api.schemas import (
     PlanView,
     PreviewView,
     ReturnBody,
+    RowId,
     StepBody,
     as_json,
     history_entry,
@@ -45,7 +46,7 @@ from yardmeter.server.shelf import services as shelf
 router = Router(tags=["plans"])
 
 
-@router.get("/{int:plan_id}", response={200: PlanView, **ERROR_RESPONSES})
+@router.get("/{int:plan_id}", response=PlanView)
 def show_plan(request: HttpRequest, plan_id: int) -> HttpResponse:
     return as_json(plan_view(editing.show(plan_id), stepped=False))
 
@@ -57,59 +58,59 @@ class HeadView(BaseModel):
     summary: str
 
 
-@router.get("/{int:plan_id}/head", response={200: HeadView, **ERROR_RESPONSES})
+@router.get("/{int:plan_id}/head", response=HeadView)
 def show_head(request: HttpRequest, plan_id: int) -> HeadView:
     head = head_of(get_plan(plan_id))
     return HeadView(revision=head.pk, summary=head.summary)
 
 
-@router.post("/{int:plan_id}/edits", response={200: PlanView, **ERROR_RESPONSES})
+@router.post("/{int:plan_id}/edits", response=PlanView)
 def edit_plan(request: HttpRequest, plan_id: int, body: EditBody) -> HttpResponse:
     """Apply edits in order and store one new revision."""
     return as_json(plan_view(editing.edit(plan_id, body.revision, body.edits)))
 
 
-@router.post("/{int:plan_id}/preview", response={200: PreviewView, **ERROR_RESPONSES})
+@router.post("/{int:plan_id}/preview", response=PreviewView)
 def preview_plan(request: HttpRequest, plan_id: int, body: EditBody) -> HttpResponse:
     """What the edits would do; nothing is stored."""
     return as_json(preview_view(editing.preview(plan_id, body.revision, body.edits)))
 
 
-@router.post("/{int:plan_id}/undo", response={200: PlanView, **ERROR_RESPONSES})
+@router.post("/{int:plan_id}/undo", response=PlanView)
 def undo(request: HttpRequest, plan_id: int, body: StepBody) -> HttpResponse:
     return as_json(plan_view(editing.undo(plan_id, body.revision)))
 
 
-@router.post("/{int:plan_id}/redo", response={200: PlanView, **ERROR_RESPONSES})
+@router.post("/{int:plan_id}/redo", response=PlanView)
 def redo(request: HttpRequest, plan_id: int, body: StepBody) -> HttpResponse:
     return as_json(plan_view(editing.redo(plan_id, body.revision)))
 
 
-@router.post("/{int:plan_id}/return", response={200: PlanView, **ERROR_RESPONSES})
+@router.post("/{int:plan_id}/return", response=PlanView)
 def return_to(request: HttpRequest, plan_id: int, body: ReturnBody) -> HttpResponse:
     """Show any step of the history again."""
     return as_json(plan_view(editing.return_to(plan_id, body.revision, body.to)))
 
 
-@router.get("/{int:plan_id}/history", response={200: list[HistoryEntry], **ERROR_RESPONSES})
+@router.get("/{int:plan_id}/history", response=list[HistoryEntry])
 def history(request: HttpRequest, plan_id: int) -> list[HistoryEntry]:
-    """The line from the first state to the newest, with the undone part marked."""
+    """Every step there is, oldest first: those of the line to the newest, with the undone part marked, and those beside it."""
     plan = get_plan(plan_id)
-    entries, undone = [], False
-    for revision in editing.line_to_tip(plan):
-        entries.append(history_entry(plan, revision, undone=undone))
-        undone = undone or revision.pk == plan.head_id
-    return entries
+    line = [one.pk for one in editing.line_to_tip(plan)]
+    undone = set(line[line.index(plan.head_id) + 1 :]) if plan.head_id in line else set()
+    return [
+        history_entry(plan, one, undone=one.pk in undone, aside=one.pk not in line) for one in editing.all_steps(plan)
+    ]
 
 
 class WorkingQuery(Body):
     element: str = Field(max_length=64)
     quantity: Quantity
     condition: str = Field(max_length=64)
-    revision: int | None = None
+    revision: RowId | None = None
 
 
-@router.get("/{int:plan_id}/working", response={200: Working, **ERROR_RESPONSES})
+@router.get("/{int:plan_id}/working", response=Working)
 def show_working(request: HttpRequest, plan_id: int, asked: Query[WorkingQuery]) -> HttpResponse:
     """Formula, inputs and their origin for one number on screen."""
     plan = get_plan(plan_id)
@@ -121,7 +122,7 @@ def show_working(request: HttpRequest, plan_id: int, asked: Query[WorkingQuery])
     return as_json(working(found.case, asked.element, asked.quantity, asked.condition))
 
 
-@router.get("/{int:plan_id}/dependants", response={200: list[str], **ERROR_RESPONSES})
+@router.get("/{int:plan_id}/dependants", response=list[str])
 def show_dependants(request: HttpRequest, plan_id: int, element: str) -> list[str]:
     """What goes when this element is removed."""
     plan = editing.document_at(plan_id)
@@ -129,19 +130,19 @@ def show_dependants(request: HttpRequest, plan_id: int, element: str) -> list[st
     return list(dependants(plan, element))
 
 
-@router.get("/{int:plan_id}/schools", response={200: list[SchoolTable], **ERROR_RESPONSES})
+@router.get("/{int:plan_id}/schools", response=list[SchoolTable])
 def show_schools(request: HttpRequest, plan_id: int) -> list[SchoolTable]:
     """Ways to run the grounds, each solved on this build."""
     return list(schools(editing.document_at(plan_id)))
 
 
-@router.get("/{int:plan_id}/hookup", response={200: Hookup, **ERROR_RESPONSES})
+@router.get("/{int:plan_id}/hookup", response=Hookup)
 def show_hookup(request: HttpRequest, plan_id: int) -> HttpResponse:
     """Every wire, pin by pin."""
     return as_json(hookup(known(head_of(get_plan(plan_id))).case))
 
 
-@router.get("/{int:plan_id}/signals/usual", response={200: list[Fix], **ERROR_RESPONSES})
+@router.get("/{int:plan_id}/signals/usual", response=list[Fix])
 def show_usual_signals(request: HttpRequest, plan_id: int) -> list[Fix]:
     """Links of pins that are free and usually joined, as edits to take or leave."""
     return list(usual_signals(known(head_of(get_plan(plan_id))).document))
@@ -152,13 +153,13 @@ class PlacesBody(Body):
     weights: Weights = Weights()
 
 
-@router.post("/{int:plan_id}/places", response={200: list[Place], **ERROR_RESPONSES})
+@router.post("/{int:plan_id}/places", response=list[Place])
 def show_places(request: HttpRequest, plan_id: int, body: PlacesBody) -> list[Place]:
     """Every place a device could be fed from, tried and ranked."""
     return list(places(editing.document_at(plan_id), body.device, body.weights, shelf.parts_of_kind("bec")))
 
 
-@router.get("/compare", response={200: Comparison, **ERROR_RESPONSES})
+@router.get("/compare", response=Comparison)
 def compare_plans(request: HttpRequest, ids: Query[list[int]]) -> HttpResponse:
     """Two to six plans side by side."""
     if not 2 <= len(ids) <= 6:
@@ -172,27 +173,27 @@ class SpreadBody(Body):
     seed: int = Field(default=1, ge=0, le=2**31)
 
 
-@router.post("/{int:plan_id}/spread", response={200: Spread, **ERROR_RESPONSES})
+@router.post("/{int:plan_id}/spread", response=Spread)
 def run_spread(request: HttpRequest, plan_id: int, body: SpreadBody) -> HttpResponse:
     """Tolerance run over all conditions: chances of overload and brown-out, and what to measure next."""
     return as_json(spread(editing.document_at(plan_id), samples=body.samples, seed=body.seed))
 
 
-@router.get("/{int:plan_id}/netlist", response={200: str, **ERROR_RESPONSES})
+@router.get("/{int:plan_id}/netlist", response=str, openapi_extra={"x-media": "text/plain"})
 def netlist(request: HttpRequest, plan_id: int, condition: str) -> HttpResponse:
     """SPICE netlist of the plan in one condition."""
     plan = editing.document_at(plan_id)
     return _download(write_netlist(plan, plan.condition(condition)), f"{plan.name}-{condition}.cir", "text/plain")
 
 
-@router.get("/{int:plan_id}/export", response={200: str, **ERROR_RESPONSES})
+@router.get("/{int:plan_id}/export", response=Plan)
 def export(request: HttpRequest, plan_id: int) -> HttpResponse:
     """The plan in its open JSON format."""
     plan = editing.document_at(plan_id)
     return _download(write_plan(plan), f"{plan.name}.json", "application/json")
 
 
-@router.get("/{int:plan_id}/rails.svg", response={200: str, **ERROR_RESPONSES})
+@router.get("/{int:plan_id}/rails.svg", response=str, openapi_extra={"x-media": "image/svg+xml"})
 def rails_svg(request: HttpRequest, plan_id: int, condition: str) -> HttpResponse:
     """The rails in one condition as a picture."""
     found = known(head_of(get_plan(plan_id)))
@@ -201,7 +202,7 @@ def rails_svg(request: HttpRequest, plan_id: int, condition: str) -> HttpRespons
     return _download(text, f"{found.document.name}-{chosen.id}.svg", "image/svg+xml")
 
 
-@router.get("/{int:plan_id}/budget.csv", response={200: str, **ERROR_RESPONSES})
+@router.get("/{int:plan_id}/budget.csv", response=str, openapi_extra={"x-media": "text/csv"})
 def budget_csv(request: HttpRequest, plan_id: int) -> HttpResponse:
     """Every rail and device in every condition as CSV."""
     found = known(head_of(get_plan(plan_id)))
@@ -215,19 +216,19 @@ def _download(text: str, name: str, kind: str) -> HttpResponse:
     )
 
 
-@router.post("/{int:plan_id}/copy", response={201: PlanSummary, **ERROR_RESPONSES})
+@router.post("/{int:plan_id}/copy", response={201: PlanSummary})
 def copy_plan(request: HttpRequest, plan_id: int, body: NameBody) -> Status[PlanSummary]:
     plan = keeping.copy_plan(plan_id, body.name)
     return Status(201, PlanSummary(id=plan.pk, name=plan.name, revision=plan.head_id or 0))
 
 
-@router.delete("/{int:plan_id}", response={200: PlanSummary, **ERROR_RESPONSES})
+@router.delete("/{int:plan_id}", response=PlanSummary)
 def delete_plan(request: HttpRequest, plan_id: int) -> PlanSummary:
     plan = keeping.delete_plan(plan_id)
     return PlanSummary(id=plan.pk, name=plan.name, revision=plan.head_id or 0)
 
 
-@router.post("/{int:plan_id}/restore", response={200: PlanSummary, **ERROR_RESPONSES})
+@router.post("/{int:plan_id}/restore", response=PlanSummary)
 def restore_plan(request: HttpRequest, plan_id: int) -> PlanSummary:
     plan = keeping.restore_plan(plan_id)
     return PlanSummary(id=plan.pk, name=plan.name, revision=plan.head_id or 0)

@@ -21,7 +21,7 @@ RowId = Annotated[int, Field(ge=1, le=2**62)]
 
 
 class Body(BaseModel):
-    model_config = ConfigDict(extra="forbid")
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
 
 class PlanSummary(BaseModel):
@@ -33,6 +33,7 @@ class PlanSummary(BaseModel):
 class BuildSummary(BaseModel):
     id: int
     name: str
+    version: int
     note: str
     demo: str
     plans: list[PlanSummary]
@@ -82,6 +83,12 @@ class NameBody(Body):
     name: Name
 
 
+class RenameBody(NameBody):
+    """`version` is the build's as it was on screen; a stale one is refused with 409."""
+
+    version: int = Field(ge=1, le=2**31 - 1)
+
+
 class NewBuildBody(Body):
     """A build from a plan document, or from a demo by its key."""
 
@@ -104,12 +111,16 @@ class TextBody(Body):
 
 
 class HistoryEntry(BaseModel):
+    """One step there ever was. `aside` ones are off the line that undo and redo walk along; each can be returned to."""
+
     revision: int
     number: int
     summary: str
     at: str
     current: bool
     undone: bool
+    aside: bool
+    parent: int | None
 
 
 class DemoView(BaseModel):
@@ -122,7 +133,9 @@ def build_summary(build: Build) -> BuildSummary:
     plans = [
         PlanSummary(id=p.pk, name=p.name, revision=p.head_id or 0) for p in build.plans.all() if p.deleted_at is None
     ]
-    return BuildSummary(id=build.pk, name=build.name, note=build.note, demo=build.demo, plans=plans)
+    return BuildSummary(
+        id=build.pk, name=build.name, version=build.version, note=build.note, demo=build.demo, plans=plans
+    )
 
 
 def plan_view(step: Step, *, stepped: bool = True) -> PlanView:
@@ -147,7 +160,7 @@ def preview_view(found: Preview) -> PreviewView:
     return PreviewView(plan=found.known.document, analysis=found.known.analysis, changes=found.changes)
 
 
-def history_entry(plan: PlanRow, revision: Revision, *, undone: bool) -> HistoryEntry:
+def history_entry(plan: PlanRow, revision: Revision, *, undone: bool, aside: bool) -> HistoryEntry:
     return HistoryEntry(
         revision=revision.pk,
         number=revision.number,
@@ -155,6 +168,8 @@ def history_entry(plan: PlanRow, revision: Revision, *, undone: bool) -> History
         at=revision.created_at.isoformat(),
         current=revision.pk == plan.head_id,
         undone=undone,
+        aside=aside,
+        parent=revision.parent_id,
     )
 
 

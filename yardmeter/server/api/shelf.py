@@ -11,7 +11,6 @@ from yardmeter.core.formats.csv_files import read_parts, write_parts
 from yardmeter.core.parts import Part
 from yardmeter.core.plan import Draw, Provenance
 from yardmeter.core.units import parse_draw
-from yardmeter.server.api.errors import ERROR_RESPONSES
 from yardmeter.server.api.schemas import Body, PlanView, RowId, as_json, plan_view
 from yardmeter.server.builds.services import editing
 from yardmeter.server.shelf import services
@@ -22,6 +21,14 @@ router = Router(tags=["shelf"])
 class PartView(BaseModel):
     own: bool
     part: Part
+    version: int
+
+
+class PartBody(Body):
+    """A changed part; `version` is the one that was on screen, a stale one is refused with 409."""
+
+    part: Part
+    version: int = Field(ge=1, le=2**31 - 1)
 
 
 class UseView(BaseModel):
@@ -54,16 +61,16 @@ class PlaceBody(Body):
 @router.get("", response=list[PartView])
 def search_parts(request: HttpRequest, q: str = "", kind: str | None = None) -> list[dict[str, object]]:
     """Parts holding every word of `q`. Rows hold validated documents, so they go out as they are."""
-    return [{"own": row.own, "part": row.document} for row in services.search(q[:200], kind)]
+    return [{"own": row.own, "part": row.document, "version": row.version} for row in services.search(q[:200], kind)]
 
 
-@router.post("", response={201: PartView, **ERROR_RESPONSES})
+@router.post("", response={201: PartView})
 def create_part(request: HttpRequest, body: Part) -> Status[PartView]:
-    services.save_part(body, create=True)
-    return Status(201, PartView(own=True, part=body))
+    row = services.create_part(body)
+    return Status(201, PartView(own=True, part=body, version=row.version))
 
 
-@router.get("/csv", response={200: str, **ERROR_RESPONSES})
+@router.get("/csv", response=str, openapi_extra={"x-media": "text/csv"})
 def export_csv(request: HttpRequest) -> HttpResponse:
     text = write_parts(services.all_parts())
     return HttpResponse(
@@ -73,44 +80,44 @@ def export_csv(request: HttpRequest) -> HttpResponse:
     )
 
 
-@router.post("/csv", response={200: CountView, **ERROR_RESPONSES})
+@router.post("/csv", response=CountView)
 def import_csv(request: HttpRequest, body: CsvBody) -> CountView:
     """All parts of the file or none; errors name line, field and remedy."""
     return CountView(count=services.import_parts(read_parts(body.text)))
 
 
-@router.post("/draw", response={200: Draw, **ERROR_RESPONSES})
+@router.post("/draw", response=Draw)
 def read_draw(request: HttpRequest, body: DrawBody) -> Draw:
     """A draw as typed on the bench (`850mA`, `9W@12V`), read by the one parser there is."""
     typed = parse_draw(body.text)
     return Draw(value=typed.value, unit=typed.unit, at_v=typed.at_v, provenance=body.provenance)
 
 
-@router.put("/{key}", response={200: PartView, **ERROR_RESPONSES})
-def change_part(request: HttpRequest, key: str, body: Part) -> PartView:
-    services.get_row(key)
-    services.save_part(body.model_copy(update={"key": key}))
-    return PartView(own=True, part=body.model_copy(update={"key": key}))
+@router.put("/{key}", response=PartView)
+def change_part(request: HttpRequest, key: str, body: PartBody) -> PartView:
+    part = body.part.model_copy(update={"key": key})
+    row = services.change_part(part, body.version)
+    return PartView(own=True, part=part, version=row.version)
 
 
-@router.delete("/{key}", response={200: CountView, **ERROR_RESPONSES})
+@router.delete("/{key}", response=CountView)
 def delete_part(request: HttpRequest, key: str) -> CountView:
     services.delete_part(key)
     return CountView(count=1)
 
 
-@router.get("/{key}/used", response={200: list[UseView], **ERROR_RESPONSES})
+@router.get("/{key}/used", response=list[UseView])
 def used_in(request: HttpRequest, key: str) -> list[UseView]:
     return [UseView(plan=p.pk, name=p.name, build=p.build.name) for p in services.used_in(key)]
 
 
-@router.post("/{key}/update/{int:plan_id}", response={200: PlanView, **ERROR_RESPONSES})
+@router.post("/{key}/update/{int:plan_id}", response=PlanView)
 def update_plan(request: HttpRequest, key: str, plan_id: int) -> HttpResponse:
     """Bring a plan up to date with a changed part; only when asked."""
     return as_json(plan_view(services.update_plan(plan_id, key)))
 
 
-@router.post("/place/{int:plan_id}", response={200: PlanView, **ERROR_RESPONSES})
+@router.post("/place/{int:plan_id}", response=PlanView)
 def place(request: HttpRequest, plan_id: int, body: PlaceBody) -> HttpResponse:
     edits = place_part(editing.document_at(plan_id), services.get_part(body.part), body.rail)
     return as_json(plan_view(editing.edit(plan_id, body.revision, edits)))

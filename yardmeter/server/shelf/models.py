@@ -6,14 +6,16 @@ from django.db import models
 
 
 class PartRow(models.Model):
-    """One part: the core's Part as JSON, with what is searched beside it. `own` ones were made here and can be changed."""
+    """One part: the core's Part as JSON, with what is searched beside it. `own` ones were made here and can be changed; `version` counts the changes."""
 
     key = models.CharField(max_length=64, unique=True)
     name = models.CharField(max_length=80)
     kind = models.CharField(max_length=20, db_index=True)
     words = models.TextField()
     document = models.JSONField()
+    schema_version = models.PositiveIntegerField(default=1)
     own = models.BooleanField(default=False)
+    version = models.PositiveIntegerField(default=1)
     updated_at = models.DateTimeField(auto_now=True)
 
     class Meta:

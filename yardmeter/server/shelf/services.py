@@ -11,7 +11,8 @@ from yardmeter import demo
 from yardmeter.core.edits.placing import update_from_part
 from yardmeter.core.errors import EditError
 from yardmeter.core.parts import Part, load_part
-from yardmeter.server.builds.errors import NotFoundError
+from yardmeter.core.plan import SCHEMA_VERSION
+from yardmeter.server.builds.errors import ConflictError, NotFoundError, StaleError
 from yardmeter.server.builds.models import Plan, Revision
 from yardmeter.server.builds.services import editing
 from yardmeter.server.builds.services.lookup import get_plan, head_of
@@ -32,13 +33,20 @@ def _fields(part: Part, *, own: bool) -> dict[str, object]:
         "kind": part.kind,
         "words": _words(part),
         "document": part.model_dump(mode="json"),
+        "schema_version": SCHEMA_VERSION,
         "own": own,
     }
 
 
 @transaction.atomic
 def stock_shelf() -> int:
-    """Put the starter parts on the shelf where they are missing; parts of the builder's own are never touched."""
+    """Put the starter parts on the shelf where they are missing, and bring up parts written in an older form.
+
+    Parts of the builder's own are not changed otherwise.
+    """
+    for row in PartRow.objects.filter(schema_version__lt=SCHEMA_VERSION):
+        part = load_part(row.document, row.schema_version)
+        PartRow.objects.filter(pk=row.pk).update(**_fields(part, own=row.own))
     known = set(PartRow.objects.values_list("key", flat=True))
     fresh = [
         PartRow(key=part.key, **_fields(part, own=False)) for part in demo.starter_parts() if part.key not in known
@@ -77,12 +85,27 @@ def all_parts() -> list[Part]:
 
 
 @transaction.atomic
-def save_part(part: Part, *, create: bool = False) -> PartRow:
-    """Store a part as the builder's own. A starter part that is changed becomes one's own under the same key."""
-    exists = PartRow.objects.filter(key=part.key).exists()
-    if create and exists:
-        raise EditError(f"The key {part.key} is taken.", where="key", remedy="Choose another key.")
-    row, _ = PartRow.objects.update_or_create(key=part.key, defaults=_fields(part, own=True))
+def create_part(part: Part) -> PartRow:
+    """A new part of the builder's own."""
+    if PartRow.objects.filter(key=part.key).exists():
+        raise ConflictError(f"The key {part.key} is taken.", where="key", remedy="Choose another key.")
+    return PartRow.objects.create(key=part.key, **_fields(part, own=True))
+
+
+@transaction.atomic
+def change_part(part: Part, version: int) -> PartRow:
+    """Store a changed part; a starter one becomes the builder's own. Raises StaleError when it was changed since that version."""
+    row = get_row(part.key)
+    if row.version != version:
+        raise StaleError(row.version, [f"it is “{row.name}” now"], what="part")
+    return _overwrite(row, part)
+
+
+def _overwrite(row: PartRow, part: Part) -> PartRow:
+    for name, value in _fields(part, own=True).items():
+        setattr(row, name, value)
+    row.version += 1
+    row.save()
     return row
 
 
@@ -91,7 +114,11 @@ def import_parts(parts: Iterable[Part]) -> int:
     """Store all of them, or none."""
     count = 0
     for part in parts:
-        save_part(part)
+        row = PartRow.objects.filter(key=part.key).first()
+        if row:
+            _overwrite(row, part)
+        else:
+            create_part(part)
         count += 1
     return count
 
@@ -108,12 +135,12 @@ def delete_part(key: str) -> None:
 
 def used_in(key: str) -> list[Plan]:
     """Plans whose shown revision holds a device of this part."""
-    heads = Plan.objects.filter(deleted_at=None, build__deleted_at=None).select_related("build", "head")
+    heads = Plan.objects.filter(deleted_at=None, build__deleted_at=None).select_related("build", "head__base")
     return [plan for plan in heads if plan.head and _uses(plan.head, key)]
 
 
 def _uses(revision: Revision, key: str) -> bool:
-    return any(device.get("part") == key for device in revision.document.get("devices", ()))
+    return any(device.get("part") == key for device in revision.document().get("devices", ()))
 
 
 def update_plan(plan_id: int, key: str) -> editing.Step:

@@ -46,9 +46,16 @@ def known(revision: Revision) -> Known:
         if found:
             _kept.move_to_end(revision.pk)
             return found
-    found = study(load_plan(revision.document))
+    found = study(document_of(revision))
     remember(revision, found)
     return found
+
+
+def document_of(revision: Revision) -> PlanDocument:
+    """A stored revision's document, brought up from whatever version of the format it was written in."""
+    data = revision.document()
+    data["version"] = revision.schema_version
+    return load_plan(data)
 
 
 def remember(revision: Revision, found: Known) -> None:

@@ -9,14 +9,15 @@ from django.db import transaction
 from django.db.models import Max
 
 from yardmeter.core.edits import apply_edits, describe_edit
-from yardmeter.core.plan import SCHEMA_VERSION, load_plan
+from yardmeter.core.plan import SCHEMA_VERSION
 from yardmeter.core.plan import Plan as PlanDocument
 from yardmeter.core.plan.operations import Edit
 from yardmeter.core.review import Change, changes_between
 from yardmeter.core.review.noise_changes import noise_changes
-from yardmeter.server.builds.errors import NotFoundError, StaleError
-from yardmeter.server.builds.models import Plan, Revision
-from yardmeter.server.builds.services.analysis import Known, known, noise_of_case, remember, study
+from yardmeter.server.builds.documents import packed_step
+from yardmeter.server.builds.errors import ConflictError, StaleError
+from yardmeter.server.builds.models import Build, Plan, Revision
+from yardmeter.server.builds.services.analysis import Known, document_of, known, noise_of_case, remember, study
 from yardmeter.server.builds.services.lookup import get_plan, get_revision, head_of
 
 SUMMARY_LENGTH = 200
@@ -89,6 +90,7 @@ def edit(plan_id: int, revision_id: int, edits: Sequence[Edit]) -> Step:
         if not Plan.objects.filter(pk=plan_id, head=revision_id, deleted_at=None).exists():
             plan = get_plan(plan_id)  # another tab was quicker
             _require_head(plan, revision_id)
+        require_free_name(plan, after.document.name)
         revision = append_revision(plan, after.document, summary, [one.model_dump(mode="json") for one in edits])
     remember(revision, after)
     return Step(plan, revision, after, changes, revision_id)
@@ -97,13 +99,17 @@ def edit(plan_id: int, revision_id: int, edits: Sequence[Edit]) -> Step:
 def append_revision(plan: Plan, document: PlanDocument, summary: str, edits: list[dict[str, object]]) -> Revision:
     """Write the next revision behind the head and move head and tip to it. Call inside a transaction."""
     last = Revision.objects.filter(plan=plan).aggregate(number=Max("number"))["number"]
+    base = _whole_behind(plan)
+    plain = document.model_dump(mode="json")
+    packed, whole = packed_step(base.document() if base else None, len(base.packed) if base else 0, plain)
     revision = Revision.objects.create(
         # By their keys: a plan and its head that hold each other, with their documents, wait for the collector.
         plan_id=plan.pk,
         parent_id=plan.head_id,
+        base_id=None if whole or base is None else base.pk,
         number=(last or 0) + 1,
         schema_version=SCHEMA_VERSION,
-        document=document.model_dump(mode="json"),
+        packed=packed,
         edits=edits,
         summary=summary,
     )
@@ -111,6 +117,15 @@ def append_revision(plan: Plan, document: PlanDocument, summary: str, edits: lis
     plan.name = document.name
     plan.save(update_fields=["head", "tip", "name"])
     return revision
+
+
+def _whole_behind(plan: Plan) -> Revision | None:
+    """The revision stored whole that the head differs from, itself where it is one; none of an older format."""
+    if plan.head_id is None:
+        return None
+    head = Revision.objects.select_related("base").get(pk=plan.head_id)
+    whole = head.base or head
+    return whole if whole.schema_version == SCHEMA_VERSION else None
 
 
 def _describe_all(document: PlanDocument, edits: Sequence[Edit]) -> list[str]:
@@ -135,7 +150,7 @@ def undo(plan_id: int, revision_id: int) -> Step:
         _require_head(plan, revision_id)
         parent = head_of(plan).parent
         if parent is None:
-            raise NotFoundError("There is nothing to undo.", where=plan.name, remedy="This is the plan's first state.")
+            raise ConflictError("There is nothing to undo.", where=plan.name, remedy="This is the plan's first state.")
         return _step_to(plan, parent)
 
 
@@ -146,7 +161,7 @@ def redo(plan_id: int, revision_id: int) -> Step:
         _require_head(plan, revision_id)
         following = next_towards_tip(plan)
         if following is None:
-            raise NotFoundError("There is nothing to redo.", where=plan.name, remedy="This is the plan's newest state.")
+            raise ConflictError("There is nothing to redo.", where=plan.name, remedy="This is the plan's newest state.")
         return _step_to(plan, following)
 
 
@@ -164,15 +179,37 @@ def return_to(plan_id: int, revision_id: int, target_id: int) -> Step:
 def _step_to(plan: Plan, target: Revision) -> Step:
     head = head_of(plan)
     before, after = known(head), known(target)
+    require_free_name(plan, after.document.name)
     plan.head = target
     plan.name = after.document.name
     plan.save(update_fields=["head", "tip", "name"])
     return Step(plan, target, after, changes_between(before.analysis, after.analysis), head.pk)
 
 
+def require_free_name(plan: Plan, name: str) -> None:
+    """Raises ConflictError when another plan of the build has the name that this one is to get."""
+    if name != plan.name and name in taken_names(plan.build, but=plan):
+        raise ConflictError(
+            f"Another plan of {plan.build.name} is called “{name}”.",
+            where="name",
+            remedy="Choose another name, or rename that plan first.",
+        )
+
+
+def taken_names(build: Build, but: Plan | None = None) -> set[str]:
+    """Names of a build's plans that are not deleted, without one of them."""
+    plans = build.plans.filter(deleted_at=None)
+    return set((plans.exclude(pk=but.pk) if but else plans).values_list("name", flat=True))
+
+
+def all_steps(plan: Plan) -> list[Revision]:
+    """Every revision there is of the plan, oldest first, those off the line to the tip included."""
+    return list(Revision.objects.filter(plan=plan).defer("packed", "edits"))
+
+
 def line_to_tip(plan: Plan) -> list[Revision]:
     """The revisions from the first to the tip, in order."""
-    by_id = {one.pk: one for one in Revision.objects.filter(plan=plan).defer("document", "edits")}
+    by_id = {one.pk: one for one in all_steps(plan)}
     line, at = [], plan.tip_id
     while at is not None:
         line.append(by_id[at])
@@ -208,4 +245,4 @@ def document_at(plan_id: int, revision_id: int | None = None) -> PlanDocument:
     """The plan document at its head or at a given revision."""
     plan = get_plan(plan_id)
     revision = head_of(plan) if revision_id is None else get_revision(plan, revision_id)
-    return load_plan(revision.document)
+    return document_of(revision)

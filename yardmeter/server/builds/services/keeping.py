@@ -7,9 +7,9 @@ from django.db.models import Prefetch
 from django.utils import timezone
 
 from yardmeter.core.plan import Plan as PlanDocument
-from yardmeter.server.builds.errors import NotFoundError
+from yardmeter.server.builds.errors import ConflictError, NotFoundError, StaleError
 from yardmeter.server.builds.models import Build, Plan
-from yardmeter.server.builds.services.editing import append_revision, document_at
+from yardmeter.server.builds.services.editing import append_revision, document_at, taken_names
 from yardmeter.server.builds.services.lookup import get_build, get_plan
 
 LAST_PLAN = "A build keeps at least one plan."
@@ -44,7 +44,7 @@ def create_plan(build: Build, document: PlanDocument, summary: str) -> Plan:
 
 
 def _free_name(build: Build, wanted: str) -> str:
-    taken = set(build.plans.filter(deleted_at=None).values_list("name", flat=True))
+    taken = taken_names(build)
     name, number = wanted, 1
     while name in taken:
         number += 1
@@ -61,10 +61,14 @@ def copy_plan(plan_id: int, name: str | None) -> Plan:
 
 
 @transaction.atomic
-def rename_build(build_id: int, name: str) -> Build:
+def rename_build(build_id: int, name: str, version: int) -> Build:
+    """Raises StaleError when somebody else has changed the build since that version."""
     build = get_build(build_id)
+    if build.version != version:
+        raise StaleError(build.version, [f"the build is called “{build.name}” now"], what="build")
     build.name = name
-    build.save(update_fields=["name"])
+    build.version += 1
+    build.save(update_fields=["name", "version"])
     return build
 
 
@@ -72,7 +76,7 @@ def rename_build(build_id: int, name: str) -> Build:
 def delete_plan(plan_id: int) -> Plan:
     plan = get_plan(plan_id)
     if plan.build.plans.filter(deleted_at=None).count() == 1:
-        raise NotFoundError(LAST_PLAN, where=plan.name, remedy="Delete the build instead, or copy the plan first.")
+        raise ConflictError(LAST_PLAN, where=plan.name, remedy="Delete the build instead, or copy the plan first.")
     plan.deleted_at = timezone.now()
     plan.save(update_fields=["deleted_at"])
     return plan
@@ -83,8 +87,14 @@ def restore_plan(plan_id: int) -> Plan:
     plan = Plan.objects.filter(pk=plan_id).first()
     if plan is None:
         raise NotFoundError("This plan does not exist.", where=f"plan {plan_id}", remedy="It was never made here.")
+    if plan.deleted_at is None:
+        return get_plan(plan_id)
+    name = _free_name(plan.build, plan.name)
     plan.deleted_at = None
     plan.save(update_fields=["deleted_at"])
+    if name != plan.name:
+        document = document_at(plan_id).model_copy(update={"name": name})
+        append_revision(plan, document, f"Brought back as “{name}”", [])
     return get_plan(plan_id)
 
 

@@ -16,7 +16,7 @@ def get_build(build_id: int) -> Build:
 def get_plan(plan_id: int) -> Plan:
     found = (
         Plan.objects.select_related("build", "head")
-        .defer("head__document", "head__edits")  # read only when the analysis is not in memory
+        .defer("head__packed", "head__edits")  # read only when the analysis is not in memory
         .filter(pk=plan_id, deleted_at=None, build__deleted_at=None)
         .first()
     )
@@ -35,7 +35,7 @@ def head_of(plan: Plan) -> Revision:
 
 
 def get_revision(plan: Plan, revision_id: int) -> Revision:
-    found = Revision.objects.filter(plan=plan, pk=revision_id).first()
+    found = Revision.objects.select_related("base").filter(plan=plan, pk=revision_id).first()
     if found is None:
         raise NotFoundError(
             "This step is not in the plan's history.",
