@@ -5,7 +5,8 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from yardmeter.core.answers.conditions import Solved, View, find_collapse
+from yardmeter.core.answers.collapse import Collapse, find_collapses
+from yardmeter.core.answers.conditions import Solved, View
 from yardmeter.core.answers.limits import inlet_limit, pack_limits, printed_a, supply_limits
 from yardmeter.core.answers.model import (
     Budget,
@@ -20,7 +21,7 @@ from yardmeter.core.answers.model import (
 )
 from yardmeter.core.answers.sources import LIVE_V, back_flows, trace_sources
 from yardmeter.core.answers.supplies import supply_answers
-from yardmeter.core.network.build import Layout, rest_pack_v
+from yardmeter.core.network.build import rest_pack_v
 from yardmeter.core.network.loads import active_draw
 from yardmeter.core.physics.pack import charge_left_frac
 from yardmeter.core.plan import Condition, Device, Link, Plan, Provenance, Rail, Strap
@@ -52,8 +53,9 @@ def budget(solved: Solved) -> Budget:
         for rail in sorted(plan.rails, key=lambda r: _track_order(plan, parents, r.id))
     )
     devices = tuple(_device(device, cases) for device in plan.devices)
+    collapses = find_collapses(solved.layout, [(case.condition, case.asked) for case in cases])
     return Budget(
-        conditions=tuple(_head(solved.layout, case) for case in cases),
+        conditions=tuple(_head(plan, case, collapses.get(case.condition.id)) for case in cases),
         rails=rails,
         supplies=supply_answers(solved),
         devices=devices,
@@ -275,8 +277,7 @@ def verdict(device: Device, pin_v: float, *, off: bool, fed: bool) -> DeviceVerd
     return "low" if pin_v < device.min_v * (1 - 1e-6) else "ok"
 
 
-def _head(layout: Layout, case: _Case) -> ConditionAnswer:
-    plan = layout.plan
+def _head(plan: Plan, case: _Case, collapse: Collapse | None) -> ConditionAnswer:
     condition, view = case.condition, case.given
     pack_a = view.op.pack_a(view.row) if condition.on_pack else 0.0
     rest = rest_pack_v(plan, view.op.network.situations[view.row])
@@ -284,7 +285,6 @@ def _head(layout: Layout, case: _Case) -> ConditionAnswer:
     inlet_a = sum(view.op.inlet_a(view.row, i.id) for i in inlets)
     left = charge_left_frac(plan.pack.chemistry, rest / plan.pack.series) if condition.on_pack else None
     minutes = left * plan.pack.capacity_ah / pack_a * 60 if left is not None and pack_a > 1e-3 else None
-    collapse = find_collapse(layout, condition, case.asked)
     lead = view.op.rail_v(view.row, plan.pack.rail)
     return ConditionAnswer(
         id=condition.id,

@@ -9,7 +9,6 @@ import numpy as np
 from yardmeter.core.answers.operating import Operating, exceeds_limits, operate, operate_limited
 from yardmeter.core.network import Layout, Situation, lay_out
 from yardmeter.core.network.build import rest_pack_v
-from yardmeter.core.network.loads import load_knee_v
 from yardmeter.core.plan import Condition, Plan
 
 
@@ -88,60 +87,6 @@ def solved_like(plan: Plan, other: Solved) -> Solved | None:
     return replace(other, plan=plan) if same_currents(plan, other.plan) else None
 
 
-@dataclass(frozen=True)
-class Collapse:
-    """Where an operating point disappears: the share of the load that can still be carried, and the rail that goes."""
-
-    load_factor: float
-    rail: str
-
-
-UNLOADED = 1e-6
-FOLD_FRAC = 0.5
-"""A constant power through a resistance folds at half the unloaded volts (circuit theory); below that it has collapsed."""
-
-
-def find_collapse(layout: Layout, condition: Condition, asked: View) -> Collapse | None:
-    """Whether the condition has lost its operating point, and at which load factor [0…1]; None while it stands.
-
-    A collapsed load sits on the resistive tail of its law, below half its unloaded volts. The factor is found by rounds
-    of batched subdivision, to a part in 6,000.
-    """
-    low = [
-        d
-        for d in layout.plan.devices
-        if d.law == "power" and d.feed and asked.op.pin_v(asked.row, d.id) < load_knee_v(d)
-    ]
-    reach = reachable_rails(layout.plan, condition) if low else set()
-    low = [d for d in low if d.feed and d.feed.rail in reach and asked.op.device_a(asked.row, d.id) > 0]
-    # Before anything is solved: what stands at half the volts its source could give at most has not collapsed.
-    start, node = asked.op.network.circuit.start_v[asked.row], asked.op.network.node
-    low = [d for d in low if asked.op.pin_v(asked.row, d.id) < FOLD_FRAC * start[node[f"pin:{d.id}"]]]
-    if not low and asked.converged:
-        return None
-    free = operate(layout, [Situation(condition, limited=False, load_factor=UNLOADED)])
-    fallen = {
-        d.id: FOLD_FRAC * free.pin_v(0, d.id)
-        for d in low
-        if asked.op.pin_v(asked.row, d.id) < FOLD_FRAC * free.pin_v(0, d.id)
-    }
-    if not fallen and asked.converged:
-        return None
-    under, over = 0.0, 1.0
-    for _ in range(4):
-        factors = np.linspace(under, over, 10)[1:-1]
-        op = operate(layout, [Situation(condition, limited=False, load_factor=float(f)) for f in factors])
-        good = [
-            op.converged(row) and all(op.pin_v(row, d) >= v for d, v in fallen.items()) for row in range(len(factors))
-        ]
-        first_bad = good.index(False) if False in good else len(good)
-        if first_bad > 0:
-            under = float(factors[first_bad - 1])
-        if first_bad < len(good):
-            over = float(factors[first_bad])
-    return Collapse(under, _weakest_rail(layout, free, asked, list(fallen)))
-
-
 def reachable_rails(plan: Plan, condition: Condition) -> set[str]:
     """Rails that some connected source could feed, whatever state the supplies are in."""
     seen = {inlet.rail for inlet in plan.inlets if inlet.id in condition.energy} | (
@@ -156,16 +101,3 @@ def reachable_rails(plan: Plan, condition: Condition) -> set[str]:
                 seen.add(supply.output)
                 queue.append(supply.output)
     return seen
-
-
-def _weakest_rail(layout: Layout, free: Operating, asked: View, fallen: list[str]) -> str:
-    """The rail that has lost most of its unloaded volts; that of the fallen device when the loss is in its own feed."""
-    plan = layout.plan
-    lost = {
-        r.id: 1 - asked.op.rail_v(asked.row, r.id) / free.rail_v(0, r.id)
-        for r in plan.rails
-        if free.rail_v(0, r.id) > 0.5
-    }
-    worst = max(lost, key=lambda one: lost[one], default=plan.pack.rail)
-    feed = plan.device_of[fallen[0]].feed if fallen else None
-    return feed.rail if feed and lost.get(worst, 0.0) < 1 - FOLD_FRAC else worst

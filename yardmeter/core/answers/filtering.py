@@ -8,7 +8,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from yardmeter.core.answers.conditions import UNLOADED, Solved, View, knows_full_pack
+from yardmeter.core.answers.collapse import UNLOADED
+from yardmeter.core.answers.conditions import Solved, View, knows_full_pack
 from yardmeter.core.answers.model import Answer
 from yardmeter.core.answers.moments import Moment, rss
 from yardmeter.core.answers.operating import operate

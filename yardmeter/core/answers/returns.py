@@ -109,7 +109,7 @@ class _Moment:
     condition: Condition
     view: View
     rises_v: list[float]
-    flows_a: list[list[float]]
+    flows_a: Floats
     steps_v: Floats
 
 
@@ -138,7 +138,7 @@ def _step_rises(net: GroundNet) -> Floats:
 
 def _moment(net: GroundNet, condition: Condition, view: View, steps: Floats) -> _Moment:
     rises = [view.op.ground_v(view.row, owner.id) for owner in net.plan.owners]
-    flows: list[list[float]] = net.flows(net.by_ampere @ net.steady(view)).tolist()
+    flows = net.flows(net.by_ampere @ net.steady(view))
     live = [condition.state_of(d.id) != "off" and view.op.device_a(view.row, d.id) > SHOWN_A for d in net.plan.devices]
     return _Moment(condition, view, rises, flows, steps * np.array(live, float)[None, :])
 
@@ -170,8 +170,9 @@ def _segment(net: GroundNet, row: int, moments: list[_Moment]) -> SegmentAnswer:
     states = {}
     shared = False
     for moment in moments:
-        flows = zip(net.plan.devices, moment.flows_a[row], strict=True)
-        carried = [Carried(device.id, amps) for device, amps in flows if abs(amps) > SHOWN_A]
+        flows = moment.flows_a[row]
+        shown = np.flatnonzero(np.abs(flows) > SHOWN_A).tolist()
+        carried = [Carried(net.plan.devices[k].id, float(flows[k])) for k in shown]
         carried.sort(key=lambda one: -abs(one.amps_a))
         shared = shared or len(carried) > 1
         amps = moment.view.op.conductor_a(moment.view.row, f"return:{wire.id}")

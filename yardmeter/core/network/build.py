@@ -12,9 +12,9 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from yardmeter.core.network.converters import ConverterSpec, diode_spec, fuse_spec, inlet_spec, regulator_specs
-from yardmeter.core.network.loads import load_knee_v, load_law, load_value
+from yardmeter.core.network.loads import load_knee_v, load_law, load_value, scaled_by
 from yardmeter.core.physics.conductors import wire_ohm
-from yardmeter.core.plan import Condition, Diode, Link, Plan, Regulator, Strap, Wire
+from yardmeter.core.plan import Condition, Device, Diode, Inlet, Link, Plan, Regulator, Strap, Wire
 from yardmeter.core.solver.assembly import Assembly, assembly_of
 from yardmeter.core.solver.circuit import Circuit, Conductors, Converters, Emfs, Floats, Ints, Law, Loads
 from yardmeter.core.solver.rows import take_rows
@@ -205,19 +205,11 @@ def _circuit(plan: Plan, layout: Layout, situations: Sequence[Situation]) -> tup
         siemens[:, column] = [0.0 if limiter_ids & set(s.condition.energy) else CLOSED_SIEMENS for s in situations]
     fed = [device for device in plan.devices if device.law != "led" or device.led]
     laws = [load_law(device) for device in fed] + [int(Law.LAMP)] * len(lamps)
-    known: dict[tuple[int, bool, float], list[float]] = {}
-    for s in situations:
-        key = (id(s.condition), s.averaged, s.load_factor)
-        if key not in known:
-            known[key] = [load_value(device, s.condition, averaged=s.averaged, factor=s.load_factor) for device in fed]
-            known[key] += [lamp.limit_a if lamp.id in s.condition.energy else 0.0 for lamp in lamps]
-    values = [known[id(s.condition), s.averaged, s.load_factor] for s in situations]
+    values = np.array(_load_values(fed, lamps, situations), float).reshape(rows, len(laws))
     pins = [layout.node[f"pin:{device.id}"] for device in fed] + [layout.node["pack+"] for _ in lamps]
     grounds = [layout.node[f"gnd:{device.id}"] for device in fed] + [layout.node["lead"] for _ in lamps]
     knees = [load_knee_v(device) for device in fed] + [lamp.volts for lamp in lamps]
-    loads = Loads(
-        _ints(pins), _ints(grounds), _ints(laws), np.array(values).reshape(rows, len(laws)), np.array(knees, float)
-    )
+    loads = Loads(_ints(pins), _ints(grounds), _ints(laws), values, np.array(knees, float))
     pack_siemens = np.array([[1 / plan.pack.internal_ohm if s.condition.on_pack else 0.0] for s in situations])
     emfs = Emfs(
         _ints([layout.node["pack+"]]), _ints([-1]), np.array([[rest_pack_v(plan, s)] for s in situations]), pack_siemens
@@ -230,6 +222,22 @@ def _circuit(plan: Plan, layout: Layout, situations: Sequence[Situation]) -> tup
     return Circuit(rows, len(layout.node), wires, emfs, loads, converters, start), {
         device.id: i for i, device in enumerate(fed)
     }
+
+
+def _load_values(fed: Sequence[Device], lamps: Sequence[Inlet], situations: Sequence[Situation]) -> list[Floats]:
+    """The value of every load's law per situation; a condition's own are worked out once and scaled."""
+    full: dict[tuple[int, bool], Floats] = {}
+    scales: dict[float, Floats] = {}
+    found = []
+    for s in situations:
+        key = (id(s.condition), s.averaged)
+        if key not in full:
+            own = [load_value(device, s.condition, averaged=s.averaged) for device in fed]
+            full[key] = np.array([*own, *(lamp.limit_a if lamp.id in s.condition.energy else 0.0 for lamp in lamps)])
+        if s.load_factor not in scales:
+            scales[s.load_factor] = np.array([*(scaled_by(d, s.load_factor) for d in fed), *(1.0 for _ in lamps)])
+        found.append(full[key] * scales[s.load_factor])
+    return found
 
 
 def _converters(plan: Plan, layout: Layout, situations: Sequence[Situation]) -> Converters:

@@ -43,25 +43,29 @@ def active_draw(device: Device, condition: Condition) -> Draw | None:
     )
 
 
-def load_value(device: Device, condition: Condition, *, averaged: bool = False, factor: float = 1.0) -> float:
+def scaled_by(device: Device, factor: float) -> float:
+    """What the value of a device's law is multiplied with for `factor` times its load: ohms go down as it goes up."""
+    inverse = not device.throttle and device.law in ("resistance", "led")
+    return 1 / factor if inverse else factor
+
+
+def load_value(device: Device, condition: Condition, *, averaged: bool = False) -> float:
     """Amps, watts or ohms of the device's law; a burst counts at its peak, or averaged over its period."""
     off = math.inf if device.law in ("resistance", "led") else 0.0
     if device.throttle:
-        return (
-            throttle_amps(device, condition.throttle_frac) * factor if condition.state_of(device.id) != "off" else off
-        )
+        return throttle_amps(device, condition.throttle_frac) if condition.state_of(device.id) != "off" else off
     draw = active_draw(device, condition)
     if draw is None or (draw.value == 0 and device.law in ("resistance", "led")):
         return off
     if device.law == "led" and device.led:
-        return device.led.resistor_ohm / device.led.strings / factor
+        return device.led.resistor_ohm / device.led.strings
     value = _in_law(device, draw)
     if averaged and device.burst and condition.state_of(device.id) == "peak":
         value = device.burst.duty_frac * value + (1 - device.burst.duty_frac) * _in_law(device, device.draws.idle)
     if device.law == "resistance":
         volts = draw.at_v or device.nominal_v
-        return volts**2 / (value * factor) if value else math.inf
-    return value * factor
+        return volts**2 / value if value else math.inf
+    return value
 
 
 def _in_law(device: Device, draw: Draw) -> float:

@@ -12,6 +12,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from yardmeter.core.patience import go_on
 from yardmeter.core.solver.assembly import Assembly, Evaluation, assembly_of
 from yardmeter.core.solver.circuit import CONDUCTING, LIMITING, OFF, Bools, Circuit, Floats, Ints, Solution
 from yardmeter.core.solver.elements import InputCurrent, Target, target_volts
@@ -50,16 +51,19 @@ class _State:
     steps: int = 0
 
 
-def solve_dc(circuit: Circuit, assembly: Assembly | None = None, free: Solution | None = None) -> Solution:
+def solve_dc(
+    circuit: Circuit, assembly: Assembly | None = None, free: Solution | None = None, *, creep_steps: int = CREEP_STEPS
+) -> Solution:
     """Operating points of all rows. Never raises for an overload: look at `converged`, `modes` and `hiccup`.
 
     An `assembly` of the same topology may be handed in to save making it again, and the solution of the same rows
-    without current limits (`free`) as a nearer start: what was over its limit there starts at it.
+    without current limits (`free`) as a nearer start: what was over its limit there starts at it. Who only wants to
+    know whether a row has an operating point may grant it fewer `creep_steps`.
     """
     assembly = assembly or assembly_of(circuit)
     state = _start(circuit) if free is None else _start_from(circuit, free)
     _newton(assembly, circuit, state)
-    return _finish(assembly, circuit, state, free)
+    return _finish(assembly, circuit, state, free, creep_steps)
 
 
 def _start_from(circuit: Circuit, free: Solution) -> _State:
@@ -111,13 +115,15 @@ def _start(circuit: Circuit) -> _State:
     )
 
 
-def _finish(assembly: Assembly, circuit: Circuit, state: _State, free: Solution | None = None) -> Solution:
+def _finish(
+    assembly: Assembly, circuit: Circuit, state: _State, free: Solution | None = None, creep_steps: int = CREEP_STEPS
+) -> Solution:
     """Creep along the rows Newton left over, then hand everything out."""
     bad = np.flatnonzero(~state.converged)
     if bad.size:
         part = take_rows(circuit, bad)
         again = _start(part) if free is None else _start_from(part, take_solution(free, bad))
-        _creep(assembly, part, again)
+        _creep(assembly, part, again, creep_steps)
         for name in ("x", "modes", "flips", "converged", "residual"):
             getattr(state, name)[bad] = getattr(again, name)
         state.steps += again.steps
@@ -145,7 +151,7 @@ def _newton(assembly: Assembly, circuit: Circuit, state: _State) -> None:
         _advance(assembly, part, state, active, dx, 40.0 if step < 5 else 5.0)
 
 
-def _creep(assembly: Assembly, circuit: Circuit, state: _State) -> None:
+def _creep(assembly: Assembly, circuit: Circuit, state: _State, most_steps: int) -> None:
     """Pseudo-transient continuation: the step is braked by a capacitance at every node that shrinks as it settles.
 
     Far from a solution the falling current of power loads is left out of the slopes: with it a step may go the wrong
@@ -154,7 +160,8 @@ def _creep(assembly: Assembly, circuit: Circuit, state: _State) -> None:
     n = circuit.nodes
     storage = np.full(circuit.rows, CREEP_SIEMENS)
     active, part = np.arange(circuit.rows), circuit
-    for _ in range(CREEP_STEPS):
+    for _ in range(most_steps):
+        go_on()
         at = assembly.evaluate(part, state.x[active], state.modes[active])
         active, at = _settle(state, active, at)
         if not active.size:
@@ -229,7 +236,7 @@ def _chord(assembly: Assembly, circuit: Circuit, state: _State, members: Ints, g
     groups, which = np.unique(group[members], return_inverse=True)
     first = members[[int(np.flatnonzero(which == k)[0]) for k in range(groups.size)]]
     at = assembly.evaluate(take_rows(circuit, first), state.x[first], state.modes[first])
-    inverse = np.linalg.inv(assembly.dense(assembly.jacobian(at)))
+    corrections = assembly.inverses(assembly.jacobian(at))
     part = take_rows(circuit, members)
     x, modes = state.x[members], state.modes[members]
     f = assembly.evaluate(part, x, modes).f
@@ -238,7 +245,7 @@ def _chord(assembly: Assembly, circuit: Circuit, state: _State, members: Ints, g
             break
         for k in range(groups.size):
             mine = slice(None) if groups.size == 1 else which == k
-            x[mine] -= f[mine] @ inverse[k].T
+            x[mine] -= corrections[k](f[mine])
         f = assembly.evaluate(part, x, modes).f
     left = np.abs(f).max(axis=1)
     _, changed = next_modes(assembly, part, x, modes, np.zeros_like(modes))

@@ -15,26 +15,26 @@ from yardmeter.core.solver.circuit import Bools, Complex, Floats, Ints
 
 Place = tuple[int, int]
 SOUND = 1e-8
-"""Least pivot over the largest entry of its row; below it the system wants its rows exchanged."""
+"""Least pivot over the largest entry left in its row; below it the system wants its rows exchanged."""
+LOST = 1e-14
+"""Least pivot over the largest entry its row ever had; below it nothing but rounding is left of it."""
 
 
 class _Spread:
-    """Where contributions go: in rounds, in each of which every target has one at most."""
+    """Where contributions go: those of one target are summed first, so that each target is written once."""
 
     def __init__(self, targets: list[int]) -> None:
-        seen: dict[int, int] = {}
-        rounds: list[list[int]] = []
-        for k, target in enumerate(targets):
-            nth = seen[target] = seen.get(target, -1) + 1
-            if nth == len(rounds):
-                rounds.append([])
-            rounds[nth].append(k)
-        self.rounds = [(np.array(mine, np.int64), np.array([targets[k] for k in mine], np.int64)) for mine in rounds]
+        given = np.array(targets, np.int64)
+        self.order = np.argsort(given, kind="stable")
+        self.targets, self.starts = np.unique(given[self.order], return_index=True)
+        self.once = self.targets.size == given.size
 
     def take_from(self, values: Complex, contributions: Complex) -> None:
         """Subtract contributions (targets, …) from the values at their targets."""
-        for mine, targets in self.rounds:
-            values[targets] -= contributions if len(self.rounds) == 1 else contributions.take(mine, axis=0)
+        if not self.targets.size:
+            return
+        sorted_ones = contributions.take(self.order, axis=0)
+        values[self.targets] -= sorted_ones if self.once else np.add.reduceat(sorted_ones, self.starts, axis=0)
 
 
 @dataclass(frozen=True)
@@ -55,21 +55,22 @@ class _Step:
 class Elimination:
     """The order of elimination and the slots of a pattern: places that may be filled, the diagonal always.
 
-    `slot` tells where the entry of a place belongs in the values handed to `solve`; there are `slots` of them.
+    `slot` tells where the entry of a place belongs in the values handed to `solve`; there are `slots` of them. Unknowns
+    named `early` go first: what they leave behind makes the others' pivots sound.
     """
 
-    def __init__(self, size: int, places: Iterable[Place]) -> None:
+    def __init__(self, size: int, places: Iterable[Place], early: Iterable[int] = ()) -> None:
         self.size = size
         self.slot: dict[Place, int] = {}
         for place in (*((k, k) for k in range(size)), *places):
             self.slot.setdefault(place, len(self.slot))
         given = np.array(sorted((i, s) for (i, _), s in self.slot.items()), np.int64).reshape(-1, 2)
         self._by_row, self._rows = given[:, 1], np.searchsorted(given[:, 0], np.arange(size))
-        self._steps = [self._step(nodes, beside) for nodes, beside in self._order()]
+        self._steps = [self._step(nodes, beside) for nodes, beside in self._order(set(early))]
         self._order_of_pivots = np.concatenate([step.nodes for step in self._steps])
         self.slots = len(self.slot)
 
-    def _order(self) -> Iterable[tuple[list[int], list[list[int]]]]:
+    def _order(self, early: set[int]) -> Iterable[tuple[list[int], list[list[int]]]]:
         """Nodes step by step with their neighbours still left: the fewest first."""
         beside: list[set[int]] = [set() for _ in range(self.size)]
         for i, j in self.slot:
@@ -78,10 +79,11 @@ class Elimination:
                 beside[j].add(i)
         left = set(range(self.size))
         while left:
-            fewest = min(len(beside[k]) for k in left)
+            choice = sorted(left & early or left)
+            fewest = min(len(beside[k]) for k in choice)
             nodes: list[int] = []
             taken: set[int] = set()
-            for k in sorted(left):
+            for k in choice:
                 if len(beside[k]) == fewest and k not in taken:
                     nodes.append(k)
                     taken |= beside[k]
@@ -117,6 +119,7 @@ class Elimination:
         """
         largest: Floats = np.maximum.reduceat(np.abs(values.take(self._by_row, axis=0)), self._rows, axis=0)
         pivots, done = [], []
+        sound: Bools = np.ones(values.shape[1], bool)
         with np.errstate(all="ignore"):  # what goes wrong is not sound
             for step in self._steps:
                 pivot, row = values.take(step.pivot, axis=0), values.take(step.row, axis=0)
@@ -124,6 +127,7 @@ class Elimination:
                 inverse = 1 / pivot
                 done.append((step, inverse, row))
                 if step.beside.size:
+                    sound &= (np.abs(pivot) >= SOUND * np.abs(row).max(axis=1)).all(axis=0)
                     factor = values.take(step.column, axis=0) * inverse[:, None]
                     inner = factor[:, :, None] * row[:, None]
                     step.inner.take_from(values, inner.reshape(-1, inner.shape[-1]))
@@ -134,6 +138,6 @@ class Elimination:
                 for k in range(step.beside.shape[1]):
                     own -= row[:, k, None] * right.take(step.beside[:, k], axis=0)
                 right[step.nodes] = own * inverse[:, None]
-            least: Floats = (np.abs(np.concatenate(pivots)) / largest.take(self._order_of_pivots, axis=0)).min(axis=0)
-        sound: Bools = least > SOUND
+            left = np.abs(np.concatenate(pivots)) > LOST * largest.take(self._order_of_pivots, axis=0)
+        sound &= left.all(axis=0)
         return sound
