@@ -239,7 +239,7 @@ def main() -> int:
             else ""
         )
         line("2,000 tolerance samples × 6 conditions, as soldered", run, 5.0, ratio)
-        with Serving(folder / "bench.sqlite3") as address:
+        with Serving(folder) as address:
             over_http(address)
             noise_over_http(address)
             shelf_and_compare(address)

@@ -81,7 +81,7 @@ def main(arguments: list[str]) -> int:
     FOLDER.mkdir(parents=True, exist_ok=True)
     with (
         tempfile.TemporaryDirectory() as folder,
-        Serving(Path(folder) / "shots.sqlite3") as address,
+        Serving(Path(folder)) as address,
         sync_playwright() as playwright,
     ):
         browser = playwright.chromium.launch(executable_path=program, args=["--no-sandbox", "--disable-gpu"])

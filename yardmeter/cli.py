@@ -24,12 +24,17 @@ def main(arguments: list[str] | None = None) -> int:
         print(
             solve(plan, options.condition) if options.command == "solve" else netlist(plan, options.condition), end=""
         )
+    except BrokenPipeError:
+        sys.stderr.close()  # whoever read the answer has enough of it
+        return 1
     except OSError as error:
         print(f"{options.plan}: {error.strerror}", file=sys.stderr)
         return 1
     except YardError as error:
         print(f"{options.plan}: {error}", file=sys.stderr)
         return 1
+    except KeyboardInterrupt:
+        return 130
     return 0
 
 

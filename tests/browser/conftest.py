@@ -24,7 +24,7 @@ expect.set_options(timeout=20000)
 
 @pytest.fixture(scope="package")
 def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
-    with Running(tmp_path_factory.mktemp("data") / "browser.sqlite3") as running:
+    with Running("--data", tmp_path_factory.mktemp("data") / "browser.sqlite3") as running:
         yield running
 
 

@@ -3,31 +3,41 @@
 from __future__ import annotations
 
 import json
+import os
 import subprocess
 import sys
 import time
 import urllib.request
-from pathlib import Path
+from collections.abc import Mapping
 from types import TracebackType
 from typing import Any
 
 
-class Running:
-    """`with Running(data, "--demo") as server:` gives its address and small helpers."""
+def command(*arguments: object) -> list[str]:
+    return [sys.executable, "-m", "yardmeter.server.serve", "--no-browser", *(str(one) for one in arguments)]
 
-    def __init__(self, data: Path, *arguments: str) -> None:
-        command = [
-            sys.executable,
-            "-m",
-            "yardmeter.server.serve",
-            "--data",
-            str(data),
-            "--port",
-            "0",
-            "--no-browser",
-            *arguments,
-        ]
-        self.process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True)
+
+def refused(*arguments: object, env: Mapping[str, str] | None = None) -> tuple[int, str]:
+    """Exit status and words of a server that is not to start."""
+    done = subprocess.run(
+        command(*arguments), capture_output=True, text=True, timeout=60, check=False, env={**os.environ, **(env or {})}
+    )
+    assert "Traceback" not in done.stderr
+    return done.returncode, done.stderr
+
+
+class Running:
+    """`with Running("--data", file) as server:` gives its address and small helpers."""
+
+    def __init__(self, *arguments: object, env: Mapping[str, str] | None = None) -> None:
+        given = arguments if "--port" in arguments else (*arguments, "--port", 0)
+        self.process = subprocess.Popen(
+            command(*given),
+            stdout=subprocess.PIPE,
+            stderr=subprocess.DEVNULL,
+            text=True,
+            env={**os.environ, **(env or {})},
+        )
         self.address = ""
 
     def __enter__(self) -> Running:

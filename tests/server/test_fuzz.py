@@ -227,6 +227,7 @@ def test_csv_errors_name_line_field_and_remedy() -> None:
 
 @given(st.text(max_size=20))
 def test_formulas_are_neutralised_and_come_back(text: str) -> None:
+    text = "".join(one for one in text if one.isprintable() or one in "\t\r\n")  # the rest no spreadsheet reads
     cell = neutral(text)
     assert not cell.startswith(("=", "+", "-", "@")) or _is_number(cell)
     assert plain(cell) == text or text.startswith("'")

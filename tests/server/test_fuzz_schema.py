@@ -1,138 +1,186 @@
-"""Requests generated from the API's own OpenAPI schema, right and wrong: never a 500, never a partial write."""
+"""Requests made from the API's own OpenAPI schema, right and wrong, one by one and in sequences that build on each other.
+
+Never a 500, never a status, media type or body that is not described, never a partial write.
+"""
 
 from __future__ import annotations
 
 import json
+from collections import Counter
+from collections.abc import Callable
 from typing import Any
 
 import pytest
+import schemathesis
+from django.db import transaction
 from django.test import Client
-from hypothesis import HealthCheck, given, settings
-from hypothesis import strategies as st
+from hypothesis import HealthCheck, Phase, given, settings
+from schemathesis.checks import CHECKS, load_all_checks
+from schemathesis.core.transport import Response
 
 from yardmeter.server.api import api
 from yardmeter.server.builds.models import Build, Plan, Revision
 from yardmeter.server.builds.services import demos
+from yardmeter.server.builds.services.analysis import forget_all
 from yardmeter.server.shelf.models import PartRow
+from yardmeter.server.wsgi import application
 
-SCHEMA = api.get_openapi_schema()
-DEFINITIONS = SCHEMA["components"]["schemas"]
-JUNK = st.one_of(
-    st.none(),
-    st.booleans(),
-    st.integers(-(10**20), 10**20),
-    st.floats(allow_nan=False),
-    st.text(max_size=20),
-    st.lists(st.integers(), max_size=2),
-    st.dictionaries(st.text(max_size=5), st.integers(), max_size=2),
+load_all_checks()
+CHECKED = CHECKS.get_by_names(
+    ["not_a_server_error", "status_code_conformance", "content_type_conformance", "response_schema_conformance"]
 )
-KNOWN = st.sampled_from(
-    ["digital", "floods", "rail-5v", "buck-5v", "pack", "policy", "hover", "power-board", "usb", "red-1"]
-)
-"""Ids that exist in the plan under test, so that requests get past the first look-up."""
-DEPTH = 7
-OPERATIONS = [
-    (method, path, operation)
-    for path, methods in SCHEMA["paths"].items()
-    for method, operation in methods.items()
-    if not path.endswith("/backup")  # writes files beside the data
+SCHEMA = schemathesis.openapi.from_wsgi("/api/openapi.json", application)
+OPERATIONS = [one.ok() for one in SCHEMA.get_all_operations() if not one.ok().path.endswith("/backup")]
+CALM = [
+    HealthCheck.function_scoped_fixture,
+    HealthCheck.too_slow,
+    HealthCheck.data_too_large,
+    HealthCheck.filter_too_much,
 ]
 
 
-def values(schema: dict[str, Any], depth: int = 0) -> st.SearchStrategy[Any]:
-    """JSON values of a schema, with junk in the place of one now and then."""
-    right = _right(schema, depth)
-    return st.integers(0, 24).flatmap(lambda dice: JUNK if dice == 0 else right)
-
-
-def _right(schema: dict[str, Any], depth: int) -> st.SearchStrategy[Any]:
-    if "$ref" in schema:
-        return st.deferred(lambda: _right(DEFINITIONS[schema["$ref"].rsplit("/", 1)[1]], depth + 1))
-    options = schema.get("anyOf") or schema.get("oneOf") or schema.get("allOf")
-    if options:
-        return st.one_of([_right(one, depth) for one in options])
-    if "const" in schema:
-        return st.just(schema["const"])
-    if "enum" in schema:
-        return st.sampled_from(schema["enum"])
-    match schema.get("type"):
-        case "object" if "properties" in schema:
-            return _record(schema, depth)
-        case "object":
-            inner = schema.get("additionalProperties")
-            return st.dictionaries(KNOWN, values(inner, depth + 1) if isinstance(inner, dict) else JUNK, max_size=2)
-        case "array":
-            least, most = schema.get("minItems", 0), min(schema.get("maxItems", 3), 3)
-            return st.lists(
-                values(schema.get("items", {}), depth + 1),
-                min_size=least,
-                max_size=max(least, most if depth < DEPTH else 0),
-            )
-        case "string":
-            return st.one_of(
-                KNOWN, st.text(min_size=schema.get("minLength", 0), max_size=min(schema.get("maxLength", 20), 20))
-            )
-        case "integer":
-            return st.integers(schema.get("minimum", -3), min(schema.get("maximum", 9), 2**40))
-        case "number":
-            low = schema.get("minimum", schema.get("exclusiveMinimum", -1.0))
-            return st.floats(low, schema.get("maximum", schema.get("exclusiveMaximum", low + 30)), allow_nan=False)
-        case "boolean":
-            return st.booleans()
-        case "null":
-            return st.none()
-    return JUNK
-
-
-def _record(schema: dict[str, Any], depth: int) -> st.SearchStrategy[Any]:
-    required = set(schema.get("required", ()))
-    fields = {name: values(inner, depth + 1) for name, inner in schema["properties"].items()}
-    optional = {k: v for k, v in fields.items() if k not in required and depth < DEPTH}
-    return st.fixed_dictionaries({k: v for k, v in fields.items() if k in required}, optional=optional)
-
-
 def counts() -> tuple[int, ...]:
-    return tuple(model.objects.count() for model in (Build, Plan, Revision, PartRow))
+    return tuple(kind.objects.count() for kind in (Build, Plan, Revision, PartRow))
 
 
 @pytest.mark.django_db
-@pytest.mark.parametrize(("method", "path", "operation"), OPERATIONS, ids=[f"{m} {p}" for m, p, _ in OPERATIONS])
-def test_requests_of_the_schema(client: Client, method: str, path: str, operation: dict[str, Any]) -> None:
-    build = demos.add_demo("culvert")
-    plan = build.plans.first()
-    body_schema = operation.get("requestBody", {}).get("content", {}).get("application/json", {}).get("schema")
-    parameters = {p["name"]: (p["in"], p.get("schema", {})) for p in operation.get("parameters", ())}
-    drawn = st.fixed_dictionaries({name: _right(schema, 0) for name, (_, schema) in parameters.items()})
-    answered: set[int] = set()
+@pytest.mark.parametrize("operation", OPERATIONS, ids=lambda one: one.label)
+def test_fuzz_every_operation(operation: Any) -> None:
+    demos.add_demo("culvert")
 
-    @settings(max_examples=8, deadline=None, derandomize=True, database=None, suppress_health_check=list(HealthCheck))
-    @given(given_parameters=drawn, body=values(body_schema) if body_schema else st.none(), real=st.booleans())
-    def ask(given_parameters: dict[str, Any], body: Any, real: bool) -> None:
+    @settings(max_examples=12, deadline=None, derandomize=True, phases=[Phase.generate], suppress_health_check=CALM)
+    @given(case=operation.as_strategy())
+    def ask(case: Any) -> None:
         before = counts()
-        url, query = path, {}
-        for name, value in given_parameters.items():
-            if parameters[name][0] == "path":
-                known = {"plan_id": plan.pk, "build_id": build.pk}.get(name) if real else None
-                url = url.replace(
-                    f"{{{name}}}",
-                    str(known or (abs(value) if isinstance(value, int) else value or "x")).replace("/", "-"),
-                )
-            elif value is not None:
-                query[name] = [str(one) for one in value] if isinstance(value, list) else value
-        if real and isinstance(body, dict) and "revision" in body:
-            plan.refresh_from_db()
-            body["revision"] = plan.head_id
-        answer = client.generic(
-            method.upper(),
-            url,
-            json.dumps(body) if body_schema else "",
-            content_type="application/json",
-            query_params=query,
-        )
-        assert answer.status_code < 500, (url, query, body)
-        answered.add(answer.status_code)
-        if answer.status_code >= 400:
-            assert counts() == before, (url, body)
+        response = case.call()
+        case.validate_response(response, checks=CHECKED)
+        if response.status_code >= 400:
+            assert counts() == before
 
     ask()
-    assert answered
+
+
+class Sequences(SCHEMA.as_state_machine()):  # type: ignore[misc]
+    """Calls that use what earlier calls made: builds, their plans, revisions, parts."""
+
+    def setup(self) -> None:
+        """Each sequence begins with one build and ends as if it had never been."""
+        self.point = transaction.savepoint()
+        demos.add_demo("culvert")
+
+    def teardown(self) -> None:
+        transaction.savepoint_rollback(self.point)
+        forget_all()
+
+    def validate_response(self, response: Response, case: Any, **_: Any) -> None:
+        case.validate_response(response, checks=CHECKED)
+        answered[case.operation.label, response.status_code] += 1
+
+
+answered: Counter[tuple[str, int]] = Counter()
+
+
+@pytest.mark.django_db
+def test_fuzz_sequences_of_operations() -> None:
+    Sequences.run(
+        settings=settings(
+            max_examples=80,
+            stateful_step_count=8,
+            deadline=None,
+            derandomize=True,
+            suppress_health_check=CALM,
+            phases=[Phase.generate],
+        )  # fmt: skip
+    )
+    # They reached what only exists because of an earlier call.
+    reached = {label for (label, status) in answered if status < 300}
+    assert {"PATCH /api/builds/{build_id}", "DELETE /api/builds/{build_id}"} <= reached
+    assert len([label for label in reached if "{" in label]) > 8
+
+
+ODD_NUMBERS = ("1e308", "1e400", "NaN", "Infinity", "-Infinity", "5e-324", "9" * 5000, "-1", "0", "null", '"²"')
+
+
+@pytest.mark.django_db
+@pytest.mark.parametrize("odd", ODD_NUMBERS, ids=lambda text: text[:12])
+def test_fuzz_numbers_no_computer_or_craft_has(client: Client, odd: str) -> None:
+    """In the place of every number of the bodies that hold the most of them."""
+    plan = demos.add_demo("culvert").plans.get(name="first wiring")
+    led = '{"supply_v": [%s, 12, 13], "forward_v": [2, %s, 2.2], "wanted_a": %s}'
+    wire = (
+        '{"revision": %s, "edits": [{"op": "set", "element": "digital", "field": "feed.wire.length_m", "value": %s}]}'
+    )
+    trial = '{"at": "digital", "purpose": "feed", "lead_m": %s, "wanted_db": %s}'
+    bodies: list[tuple[str, str]] = [
+        ("/api/sizing/led", led % (odd, 2.1, 0.02)),
+        ("/api/sizing/led", led % (11, odd, 0.02)),
+        ("/api/sizing/led", led % (11, 2.1, odd)),
+        (f"/api/plans/{plan.pk}/edits", wire % (plan.head_id, odd)),
+        (f"/api/plans/{plan.pk}/edits", wire % (odd, 0.1)),
+        (f"/api/plans/{plan.pk}/noise/trials", trial % (odd, 6)),
+        (f"/api/plans/{plan.pk}/noise/trials", trial % (0.01, odd)),
+        (f"/api/plans/{plan.pk}/spread", f'{{"samples": {odd}}}'),
+    ]
+    before = counts()
+    for path, body in bodies:
+        answer = client.post(path, body, content_type="application/json")
+        assert answer.status_code < 500, (path, body[:200])
+        # A leg of no length at all, and no wish for decibels, are values of their own.
+        if not (path.endswith("/trials") and odd in ("0", "5e-324", "null")):
+            assert answer.status_code in (400, 404, 409, 422), (path, body[:200])
+            assert answer.json()["what"]
+    assert counts() == before
+
+
+def _described() -> dict[str, Any]:
+    schema = api.get_openapi_schema()
+    return json.loads(json.dumps(schema))
+
+
+def test_every_operation_says_what_else_it_may_answer() -> None:
+    for path, operations in _described()["paths"].items():
+        for method, operation in operations.items():
+            assert {"400", "404", "409", "413", "422", "503", "507"} <= set(operation["responses"]), (method, path)
+
+
+@pytest.mark.django_db
+@pytest.mark.parametrize(
+    ("path", "media"),
+    [
+        ("/api/plans/{}/budget.csv", "text/csv"),
+        ("/api/plans/{}/rails.svg?condition=hover", "image/svg+xml"),
+        ("/api/plans/{}/netlist?condition=hover", "text/plain"),
+        ("/api/shelf/csv", "text/csv"),
+    ],
+)
+def test_downloads_are_described_by_their_own_media_type(client: Client, path: str, media: str) -> None:
+    plan = demos.add_demo("culvert").plans.first()
+    assert plan
+    assert client.get(path.format(plan.pk)).headers["Content-Type"].startswith(media)
+    described = _described()["paths"][path.format("{plan_id}").partition("?")[0]]["get"]["responses"]["200"]
+    assert list(described["content"]) == [media]
+
+
+@pytest.mark.django_db
+@pytest.mark.parametrize(
+    ("ask", "status"),
+    [
+        (lambda c: c.get("/api/plans/99999999999999999999999999"), 404),
+        (lambda c: c.get(f"/api/builds/{10**30}"), 404),
+        (lambda c: c.get("/api/nothing/here"), 404),
+        (lambda c: c.get("/api/plans/abc"), 404),
+        (lambda c: c.delete("/api/health"), 405),
+        (lambda c: c.post("/api/builds", "{", content_type="application/json"), 400),
+        (lambda c: c.post("/api/builds", b"\xff\xfe", content_type="application/json"), 400),
+        (lambda c: c.post("/api/builds", "[" * 100_000, content_type="application/json"), 400),
+        (lambda c: c.post("/api/builds", '{"demo": "\\ud800"}', content_type="application/json"), 422),
+        (lambda c: c.post("/api/builds", " " * 8_000_001, content_type="application/json"), 413),
+    ],
+)
+def test_refusals_are_in_the_apis_form(client: Client, ask: Callable[[Client], Any], status: int) -> None:
+    answer = ask(client)
+    assert answer.status_code == status
+    body = answer.json()
+    assert body["what"]
+    assert body["remedy"]
+    assert {"kind", "where", "problems"} <= set(body)

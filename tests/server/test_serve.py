@@ -1,85 +1,244 @@
-"""Starting the server from the command line."""
+"""Starting the server from the command line, and what it survives."""
 
+from __future__ import annotations
+
+import os
+import signal
 import socket
 import sqlite3
+import stat
 import subprocess
-import sys
+import time
+import urllib.error
 from pathlib import Path
 
-from tests.server.running import Running
+import pytest
+
+from tests.server.running import Running, command, refused
 
 
 def test_beyond_loopback_is_refused_without_a_login(tmp_path: Path) -> None:
-    command = [
-        sys.executable,
-        "-m",
-        "yardmeter.server.serve",
-        "--data",
-        str(tmp_path / "own.sqlite3"),
-        "--host",
-        "0.0.0.0",
-        "--port",
-        "0",
-    ]
-    done = subprocess.run(command, capture_output=True, text=True, timeout=60, check=False)
-    assert done.returncode == 2
-    assert "./yard login" in done.stderr
+    for host in ("0.0.0.0", "127.0.0.1"):
+        proxied = () if host == "0.0.0.0" else ("--proxy", "127.0.0.1")
+        status, words = refused("--data", tmp_path / "own.sqlite3", "--host", host, *proxied, "--port", 0)
+        assert (status, "./yard login" in words) == (1, True)
 
 
-def test_a_taken_port_is_said_plainly(tmp_path: Path) -> None:
-    with socket.socket() as taken:
-        taken.bind(("127.0.0.1", 0))
-        taken.listen()
-        command = [
-            sys.executable,
-            "-m",
-            "yardmeter.server.serve",
-            "--data",
-            str(tmp_path / "a.sqlite3"),
-            "--port",
-            str(taken.getsockname()[1]),
-        ]
-        done = subprocess.run(command, capture_output=True, text=True, timeout=60, check=False)
-    assert done.returncode == 1
-    assert "--port" in done.stderr
+def sqlite(path: Path, *statements: str) -> Path:
+    with sqlite3.connect(path) as file:
+        for one in statements:
+            file.execute(one)
+    file.close()
+    return path
+
+
+def test_what_cannot_be_a_data_file_is_refused_and_left_as_it_is(tmp_path: Path) -> None:
+    """A folder, rubbish, half a file, another program's, a newer one's, a place that takes no file."""
+    ours = tmp_path / "ours.sqlite3"
+    with Running("--data", ours) as server:
+        server.post("/api/builds", {"demo": "wren"})
+    whole = ours.read_bytes()
+    (tmp_path / "rubbish").write_bytes(os.urandom(4096))
+    (tmp_path / "half").write_bytes(whole[: len(whole) // 2])
+    (tmp_path / "newer").write_bytes(whole)
+    sqlite(tmp_path / "newer", "INSERT INTO django_migrations (app, name, applied) VALUES ('builds', '0999_x', '2031')")
+    sqlite(tmp_path / "cats", "CREATE TABLE cats (name)")
+    sqlite(tmp_path / "site", "CREATE TABLE django_migrations (app, name)", "CREATE TABLE blog_post (id)")
+    (tmp_path / "folder").mkdir()
+    cases = {
+        "folder": "is a folder",
+        "rubbish": "damaged",
+        "half": "damaged",
+        "cats": "another program",
+        "site": "another program",
+        "newer": "newer Yard Meter",
+    }
+    for name, words in cases.items():
+        path = tmp_path / name
+        before = path.read_bytes() if path.is_file() else b""
+        status, said = refused("--data", path, "--port", 0)
+        assert (status, words in said, said.count("\n")) == (1, True, 1), (name, said)
+        assert not path.is_file() or path.read_bytes() == before
+    assert refused("--data", "/dev/null", "--port", 0)[0] == 1
+    assert refused("--data", "/proc/nowhere/x.sqlite3", "--port", 0)[0] == 1
+
+
+@pytest.mark.parametrize(
+    "arguments",
+    [
+        ("--port", "-1"),
+        ("--port", "99999"),
+        ("--host", "no such host"),
+        ("--host", "192.0.2.7"),
+        ("--demo", "--data", "x"),
+    ],
+)
+def test_nonsense_on_the_command_line_is_one_sentence(tmp_path: Path, arguments: tuple[str, ...]) -> None:
+    named = () if "--demo" in arguments else ("--data", tmp_path / "own.sqlite3")
+    status, said = refused(*arguments, *named)
+    assert (status, said.count("\n")) == (1, 1)
+    assert not list(tmp_path.glob("*.sqlite3"))
+
+
+def test_ctrl_c_at_any_moment_ends_without_a_traceback(tmp_path: Path) -> None:
+    """Held back while the interpreter starts, heard from then on; see `yard`."""
+    for moment_s in (0.0, 0.1, 0.3, 0.6, 1.0, 3.0):
+        held = {"preexec_fn": lambda: signal.pthread_sigmask(signal.SIG_BLOCK, [signal.SIGINT])}
+        process = subprocess.Popen(
+            command("--data", tmp_path / f"{moment_s}.sqlite3", "--port", 0),
+            stderr=subprocess.PIPE,
+            stdout=subprocess.DEVNULL,
+            text=True,
+            **held,
+        )
+        time.sleep(moment_s)
+        process.send_signal(signal.SIGINT)
+        _, said = process.communicate(timeout=30)
+        assert (process.returncode, said.strip()) == (130, "Stopped."), moment_s
+
+
+def test_a_second_demo_on_a_busy_port_leaves_the_first_its_data(tmp_path: Path) -> None:
+    cache = {"XDG_CACHE_HOME": str(tmp_path)}
+    with Running("--demo", env=cache) as first:
+        plan = first.get("/api/plans/1")
+        edit = {"op": "set_draw", "device": "recorder", "state": "peak", "text": "300mA"}
+        first.post("/api/plans/1/edits", {"revision": plan["revision"], "edits": [edit]})
+        status, said = refused("--demo", "--port", first.address.rsplit(":", 1)[1], env=cache)
+        assert (status, "--port" in said) == (1, True)
+        with Running("--demo", env=cache) as second:  # elsewhere: a demo with a file of its own
+            assert second.get("/api/plans/1")["undo"] is None
+        assert first.get("/api/plans/1")["undo"] == "Sound recorder: peak draw 300mA"
+        assert first.get("/api/health")["status"] == "ok"
+    with Running("--demo", env=cache) as again:
+        assert again.get("/api/plans/1")["undo"] is None
+
+
+def test_two_servers_never_share_a_data_file(tmp_path: Path) -> None:
+    data = tmp_path / "own.sqlite3"
+    with Running("--data", data) as server:
+        status, said = refused("--data", data, "--port", 0)
+        assert (status, server.address in said) == (1, True)
+    with Running("--data", data):  # a killed one holds nothing
+        pass
+
+
+def test_a_data_file_taken_away_is_noticed(tmp_path: Path) -> None:
+    """Moved, replaced, removed: nothing is confirmed any more, and nothing comes into being in its place."""
+    data, edit = tmp_path / "own.sqlite3", {"op": "set_draw", "device": "recorder", "state": "peak", "text": "300mA"}
+    for other in (None, b""):
+        with Running("--data", data) as server:
+            server.post("/api/builds", {"demo": "marshlight"})
+            plan = server.get("/api/plans/1")
+            data.rename(tmp_path / "moved.sqlite3")
+            if other is not None:
+                data.write_bytes(other)
+            for path, body in (
+                ("/api/plans/1/edits", {"revision": plan["revision"], "edits": [edit]}),
+                ("/api/builds", {"demo": "wren"}),
+            ):
+                for _ in range(5):  # on every thread
+                    with pytest.raises(urllib.error.HTTPError) as caught:
+                        server.post(path, body)
+                    with caught.value as answer:
+                        assert answer.status == 503
+                        assert b"moved or removed" in answer.read()
+            with pytest.raises(urllib.error.HTTPError) as unwell:
+                server.get("/api/health")
+            with unwell.value as answer:
+                assert b"data file gone" in answer.read()
+        assert not data.exists() or data.read_bytes() == b""
+        for left in tmp_path.glob("own.sqlite3*"):
+            left.unlink()
+
+
+def test_the_data_file_is_its_owners_alone(tmp_path: Path) -> None:
+    data = tmp_path / "own.sqlite3"
+    data.touch(0o644)
+    with Running("--data", data) as server:
+        server.post("/api/builds", {"demo": "wren"})
+        made = Path(server.post("/api/backup", {})["file"])
+        files = [*tmp_path.glob("own.sqlite3*"), made]
+        assert len(files) >= 3
+        assert {stat.S_IMODE(one.stat().st_mode) for one in files} == {0o600}
+
+
+def test_a_failed_back_up_leaves_nothing_half(tmp_path: Path) -> None:
+    data = tmp_path / "own.sqlite3"
+    with Running("--data", data) as server:
+        (tmp_path / "backups").write_text("no folder")
+        with pytest.raises(urllib.error.HTTPError) as caught:
+            server.post("/api/backup", {})
+        with caught.value as answer:
+            assert answer.status >= 400
+        (tmp_path / "backups").unlink()
+        (tmp_path / "backups").symlink_to("/dev/full/nowhere")
+    assert [one.name for one in tmp_path.glob("*.sqlite3")] == ["own.sqlite3"]
+
+
+def test_half_open_requests_do_not_stop_the_server(tmp_path: Path) -> None:
+    with Running("--data", tmp_path / "own.sqlite3") as server:
+        port = int(server.address.rsplit(":", 1)[1])
+        half = [socket.create_connection(("127.0.0.1", port)) for _ in range(400)]
+        try:
+            for one in half:
+                one.sendall(b"POST /api/builds HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Le")
+            began = time.monotonic()
+            assert server.get("/api/health")["status"] == "ok"
+            assert time.monotonic() - began < 5
+        finally:
+            for one in half:
+                one.close()
 
 
 def test_the_data_file_is_copied_before_its_format_changes(tmp_path: Path) -> None:
-    """A file that lacks the newest migration is backed up first; one that is up to date is not."""
+    """A file of the first format is backed up, then brought up; one that is up to date is not copied."""
     data = tmp_path / "own.sqlite3"
-    with Running(data) as server:
-        server.post("/api/builds", {"demo": "wren"})
     with sqlite3.connect(data) as file:
-        file.execute("DELETE FROM django_migrations WHERE app = 'shelf'")
-        file.execute("DROP TABLE shelf_partrow")
+        file.executescript((Path(__file__).parent / "kept" / "data-1.sql").read_text())
     file.close()
-    with Running(data) as server:
+    with Running("--data", data) as server:
         assert [b["name"] for b in server.get("/api/builds")] == ["Greenhouse Wren"]
+        plan = server.get("/api/plans/1")
+        assert (plan["plan"]["version"], plan["undo"]) == (2, "Tiny camera: peak draw 300mA")
+        # What today's format refuses was brought up: a wire of 0.4 mm, and text with control characters.
+        feed = next(d for d in plan["plan"]["devices"] if d["id"] == "camera")["feed"]["wire"]
+        assert (feed["joined"], feed["length_m"], feed["connector"]) == (True, 0.001, "two pins")
+        first = server.post("/api/plans/1/undo", {"revision": plan["revision"]})
+        assert first["redo"] == plan["undo"]
+        assert server.get("/api/shelf?q=old+camera")[0]["part"]["name"] == "My old camera with a tab"
         made = server.post("/api/backup", {})
     copies = sorted((tmp_path / "backups").glob("*.sqlite3"))
     assert [c.stem.rsplit("-", 2)[-2:] for c in copies] == [["before", "migration"], ["on", "demand"]]
     assert made["file"] == str(copies[1])
-    with Running(copies[1]) as server:
+    with Running("--data", copies[1]) as server:
         assert server.get("/api/plans/1")["build"]["name"] == "Greenhouse Wren"
     assert len(list((tmp_path / "backups").glob("*.sqlite3"))) == 2
 
 
 def test_a_killed_server_keeps_every_confirmed_edit(tmp_path: Path) -> None:
-    """Kill it outright in the middle of a run of edits; what was answered is there again."""
-    data = tmp_path / "own.sqlite3"
-    with Running(data, "--demo") as server:
-        view = server.get("/api/plans/1")
-        confirmed = None
-        for amps in range(1, 6):
-            body = {
-                "revision": view["revision"],
-                "edits": [{"op": "set_draw", "device": "recorder", "state": "peak", "text": f"{amps}00mA"}],
-            }
-            view = server.post("/api/plans/1/edits", body)
-            confirmed = view["revision"]
-        server.kill()
-    with Running(data) as server:
-        again = server.get("/api/plans/1")
-    assert again["revision"] == confirmed
-    recorder = next(d for d in again["plan"]["devices"] if d["id"] == "recorder")
-    assert recorder["draws"]["peak"]["value"] == 0.5
+    """Twenty kills at odd moments in the middle of edits: what was answered is there again, and the file is whole."""
+    data, edited = tmp_path / "own.sqlite3", 0
+    confirmed: int | None = None
+    for trial in range(20):
+        with Running("--data", data) as server:
+            if trial == 0:
+                server.post("/api/builds", {"demo": "wren"})
+            view = server.get("/api/plans/1")
+            assert confirmed is None or view["revision"] >= confirmed
+            if confirmed is not None and view["revision"] == confirmed:
+                camera = next(d for d in view["plan"]["devices"] if d["id"] == "camera")
+                assert camera["draws"]["peak"]["value"] == pytest.approx(edited / 1000)
+            timer = subprocess.Popen(["sh", "-c", f"sleep {0.02 + 0.013 * trial}; kill -9 {server.process.pid}"])
+            try:
+                for _ in range(50):
+                    amps = edited + 1
+                    edit = {"op": "set_draw", "device": "camera", "state": "peak", "text": f"{amps}mA"}
+                    view = server.post("/api/plans/1/edits", {"revision": view["revision"], "edits": [edit]})
+                    confirmed, edited = view["revision"], amps
+            except OSError:  # it is gone
+                edited = edited if view["revision"] == confirmed else 0
+            timer.wait()
+    assert confirmed
+    with sqlite3.connect(data) as file:
+        assert file.execute("PRAGMA integrity_check").fetchone() == ("ok",)
+    file.close()

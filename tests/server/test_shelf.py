@@ -45,8 +45,12 @@ def test_search_needs_every_word_and_filters_by_kind(client: Client) -> None:
 
 def test_stocking_twice_adds_nothing_and_keeps_own_changes(client: Client) -> None:
     part = find(client, "thermal core")[0]["part"]
-    changed = send(client, "put", f"/api/shelf/{part['key']}", {**part, "weight_g": 11})
-    assert changed.status_code == 200
+    heavier = {"part": {**part, "weight_g": 11}, "version": 1}
+    changed = send(client, "put", f"/api/shelf/{part['key']}", heavier)
+    assert (changed.status_code, changed.json()["version"]) == (200, 2)
+    # A second client that saw the first version does not overwrite what it never saw.
+    stale = send(client, "put", f"/api/shelf/{part['key']}", {**heavier, "part": {**part, "weight_g": 12}})
+    assert (stale.status_code, stale.json()["kind"], stale.json()["current_revision"]) == (409, "stale", 2)
     assert services.stock_shelf() == 0
     again = find(client, "thermal core")[0]
     assert (again["own"], again["part"]["weight_g"]) == (True, 11)
@@ -56,7 +60,7 @@ def test_own_parts_are_made_refused_twice_and_removed(client: Client) -> None:
     part = {**find(client, "thermal core")[0]["part"], "key": "mine", "name": "Mine"}
     assert send(client, "post", "/api/shelf", part).status_code == 201
     taken = send(client, "post", "/api/shelf", part)
-    assert (taken.status_code, taken.json()["where"]) == (422, "key")
+    assert (taken.status_code, taken.json()["where"]) == (409, "key")
     wrong = send(client, "post", "/api/shelf", {**part, "key": "other", "bec": None, "kind": "bec"})
     assert wrong.status_code == 422
     assert client.delete("/api/shelf/mine").status_code == 200
@@ -77,7 +81,7 @@ def test_a_changed_part_updates_a_plan_only_when_asked(client: Client, plan: dic
     assert [u["plan"] for u in used] == [plan["id"]]
     part = find(client, "gnss compass")[0]["part"]
     part["device"]["draws"]["peak"]["value"] = 0.3
-    assert send(client, "put", "/api/shelf/gnss-compass", part).status_code == 200
+    assert send(client, "put", "/api/shelf/gnss-compass", {"part": part, "version": 1}).status_code == 200
     assert client.get(f"/api/plans/{plan['id']}").json()["plan"]["devices"][-1]["draws"]["peak"]["value"] == 0.1
     path = f"/api/shelf/gnss-compass/update/{plan['id']}"
     updated = send(client, "post", path).json()

@@ -69,6 +69,6 @@ def test_in_a_pause_the_data_file_alone_is_the_whole(tmp_path: Path) -> None:
         file.close()
         return found
 
-    with Running(data) as server:
+    with Running("--data", data) as server:
         server.post("/api/builds", {"demo": "wren"})
         assert soon(lambda: copied() == [("Greenhouse Wren",)])

@@ -120,6 +120,8 @@ class Claim:
         with told(path):
             if path.is_dir():
                 raise IsADirectoryError
+            if path.exists() and not path.is_file():
+                raise DataFileError(f"{path} is no file that data can be kept in. Name another with --data.")
             path.parent.mkdir(parents=True, exist_ok=True)
             self._file: IO[str] = os.fdopen(os.open(self._path, os.O_RDWR | os.O_CREAT, 0o600), "r+")
         if not _take(self._file):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import contextlib
+import errno
 import os
 import signal
 import socket
@@ -105,6 +106,10 @@ def _bind(host: str, port: int) -> socket.socket:
         listener.listen(CHANNELS)
     except OSError as error:
         listener.close()
+        if error.errno == errno.EADDRNOTAVAIL:
+            raise StartError(
+                f"“{host}” is no address of this machine. Give one with --host, or leave it out."
+            ) from None
         raise StartError(
             f"Port {port} at {host} cannot be used ({error.strerror}). Choose another with --port."
         ) from None

@@ -6,6 +6,7 @@ import { BrowserRouter, Navigate, Route, Routes } from "react-router";
 import { BuildsView } from "@/features/builds";
 import { CardView } from "@/features/card";
 import { CompareView } from "@/features/compare";
+import { LoginGate } from "@/features/login";
 import { GroundsView } from "@/features/grounds";
 import { NewBuildView } from "@/features/newbuild";
 import { NoiseView } from "@/features/noise";
@@ -37,6 +38,7 @@ export function App() {
       <ConfigProvider theme={theme} button={{ autoInsertSpace: false }}>
         <AntApp>
           <QueryClientProvider client={queries}>
+            <LoginGate>
             <BrowserRouter>
               <Routes>
                 <Route path="/" element={<BuildsView />} />
@@ -54,6 +56,7 @@ export function App() {
                 <Route path="*" element={<Navigate to="/" replace />} />
               </Routes>
             </BrowserRouter>
+            </LoginGate>
           </QueryClientProvider>
         </AntApp>
       </ConfigProvider>

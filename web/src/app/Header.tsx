@@ -66,6 +66,7 @@ export function Header({ returnTo, openHelp, openSeek }: Props) {
     const name = naming?.trim();
     if (name) await edit([{ op: "set", element: "plan", field: "name", value: name }]).then(() => setNaming(null), failed);
   };
+  const numberOf = (revision: number | null) => history.data?.find((h) => h.revision === revision)?.number ?? "the start";
   const open = (id: number | undefined) => id && void navigate(`/plans/${id}/rails`);
   const planItems = [
     ...view.build.plans.map((p) => ({ key: String(p.id), label: p.name, onClick: () => open(p.id) })),
@@ -99,7 +100,7 @@ export function Header({ returnTo, openHelp, openSeek }: Props) {
         menu={{
           items: [...(history.data ?? [])].reverse().map((h) => ({
             key: String(h.revision),
-            label: `${h.number}. ${h.summary}${h.current ? "  (shown)" : h.undone ? "  (undone)" : ""}`,
+            label: `${h.aside ? "⑂ " : ""}${h.number}. ${h.summary}${h.current ? "  (shown)" : h.undone ? "  (undone)" : h.aside ? `  (beside the line, from ${numberOf(h.parent)})` : ""}`,
             disabled: h.current,
             onClick: () => void returnTo(h.revision),
           })),

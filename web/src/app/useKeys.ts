@@ -14,14 +14,22 @@ export function inField(target: EventTarget | null): boolean {
   return target instanceof HTMLElement && (target.isContentEditable || ["INPUT", "TEXTAREA", "SELECT"].includes(target.tagName) || target.closest('[role="combobox"], [role="listbox"]') !== null);
 }
 
+const STEPS = ["ctrl+z", "ctrl+shift+z", "ctrl+y"];
+
+/** Whether a field holds what the plan holds: there is nothing typed in it to take back, so undo is the plan's. */
+function isSettled(target: EventTarget | null): boolean {
+  return target instanceof HTMLElement && target.dataset.settled === "true";
+}
+
 /** Bind keys; two-key sequences are written `g r`. */
 export function useKeys(map: KeyMap): void {
   useEffect(() => {
     let lead = "";
     let timer = 0;
     const onKey = (event: KeyboardEvent) => {
-      if (event.defaultPrevented || (inField(event.target) && event.key !== "Escape")) return;
+      if (event.defaultPrevented) return;
       const name = keyName(event);
+      if (inField(event.target) && event.key !== "Escape" && !(STEPS.includes(name) && isSettled(event.target))) return;
       const action = map[lead ? `${lead} ${name}` : name];
       if (action) {
         event.preventDefault();

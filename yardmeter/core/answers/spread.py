@@ -8,14 +8,16 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 
 from yardmeter.core.answers.budget import budget, draw_band_frac
-from yardmeter.core.answers.conditions import solve_conditions
+from yardmeter.core.answers.conditions import Solved, solve_conditions
 from yardmeter.core.answers.model import Answer, Budget
 from yardmeter.core.answers.operating import Operating, exceeds_limits
 from yardmeter.core.network import Layout, Network, Situation, build_network
+from yardmeter.core.patience import go_on
 from yardmeter.core.plan import Condition, Device, Plan, Regulator
 from yardmeter.core.solver.circuit import Circuit, Emfs, Floats, Loads, Solution
 from yardmeter.core.solver.dc import solve_dc, solve_dc_near
@@ -83,28 +85,74 @@ class _Column:
     asked_a: Floats
     pins_v: Floats
 
+    def first(self, samples: int) -> _Column:
+        return _Column(self.asked_a[:samples], self.pins_v[:samples])
 
-def spread(plan: Plan, *, samples: int = 2000, seed: int = 1) -> Spread:
-    """Run the samples over all conditions.
+    def followed_by(self, more: _Column) -> _Column:
+        return _Column(np.concatenate([self.asked_a, more.asked_a]), np.concatenate([self.pins_v, more.pins_v]))
+
+
+class SpreadRun:
+    """A tolerance run that can be gone on with: what was solved for fewer samples stays.
 
     Draws spread uniformly over their band, set points over their tolerance, pack resistance over its own. Source: our
     choice of flat distributions, which assume no more than the bands say.
     """
-    solved = solve_conditions(plan)
-    known = budget(solved)
-    rng = np.random.default_rng(seed)
-    regulators = [s for s in plan.supplies if isinstance(s, Regulator)]
-    unit = rng.uniform(-1, 1, (samples, len(plan.devices) + len(regulators) + 1))
-    columns: dict[str, _Column] = {}
-    for condition in plan.conditions:
-        factors = _factors(plan, condition, regulators, unit)
-        columns[condition.id] = _sample(solved.layout, condition, regulators, factors)
+
+    def __init__(self, plan: Plan, seed: int = 1) -> None:
+        self.plan, self.seed = plan, seed
+        self._regulators = [s for s in plan.supplies if isinstance(s, Regulator)]
+        self._columns: dict[str, _Column] = {}
+        self.samples = 0
+        """Samples solved so far."""
+
+    @cached_property
+    def _solved(self) -> Solved:
+        return solve_conditions(self.plan)
+
+    @cached_property
+    def _known(self) -> Budget:
+        return budget(self._solved)
+
+    def _unit(self, samples: int) -> Floats:
+        """The run's first samples, each number in −1…1: the same ones however many are asked for."""
+        count = len(self.plan.devices) + len(self._regulators) + 1
+        return np.random.default_rng(self.seed).uniform(-1, 1, (samples, count))
+
+    def reach(self, samples: int) -> None:
+        """Solve what is missing up to so many samples. Broken off in between, the run stands where it stood."""
+        if samples <= self.samples:
+            return
+        unit = self._unit(samples)[self.samples :]
+        more = {}
+        for condition in self.plan.conditions:
+            factors = _factors(self.plan, condition, self._regulators, unit)
+            more[condition.id] = _sample(self._solved.layout, condition, self._regulators, factors)
+        known = self._columns
+        self._columns = {name: known[name].followed_by(one) if name in known else one for name, one in more.items()}
+        self.samples = samples
+
+    def answer(self, samples: int) -> Spread:
+        """What the first `samples` say; solves what is missing of them."""
+        self.reach(samples)
+        columns = {name: one.first(samples) for name, one in self._columns.items()}
+        return _answer(self.plan, self._known, self._regulators, columns, self._unit(samples), self.seed)
+
+
+def spread(plan: Plan, *, samples: int = 2000, seed: int = 1) -> Spread:
+    """Run the samples over all conditions."""
+    return SpreadRun(plan, seed).answer(samples)
+
+
+def _answer(
+    plan: Plan, known: Budget, regulators: list[Regulator], columns: dict[str, _Column], unit: Floats, seed: int
+) -> Spread:
     rails = tuple(_rail_risks(plan, known, columns))
     devices = tuple(_device_risks(plan, known, columns))
     worst = _worst_margin(plan, known)
     ranked = tuple(_rank(plan, columns, unit, regulators, worst)) if worst else ()
     return Spread(
-        samples=samples,
+        samples=unit.shape[0],
         seed=seed,
         rails=rails,
         devices=devices,
@@ -129,6 +177,7 @@ def _sample(layout: Layout, condition: Condition, regulators: list[Regulator], f
     free_base, bound_base = solve_dc(free.circuit, free.assembly), solve_dc(bound.circuit, bound.assembly)
     asked, pins = [], []
     for start in range(0, factors.draws.shape[0], CHUNK):
+        go_on()
         part = _Factors(*(one[start : start + CHUNK] for one in (factors.draws, factors.set_points, factors.pack_ohm)))
         op = _near(free, free_base, regulators, part)
         asked.append(op.rail_demand_a())

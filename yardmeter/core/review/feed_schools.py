@@ -22,6 +22,9 @@ from yardmeter.core.units import format_db, format_si
 REGULATED_V = (8.5, 10.5)
 REGULATOR_V = 9.5
 FIVE_V = (4.7, 5.3)
+LARGEST_BEC_A = 30.0
+"""Largest stand-alone regulator there is to buy for an aircraft; common practice, no source."""
+TOO_LARGE = f"it draws more than a BEC of {LARGEST_BEC_A:g} A gives"
 Way = tuple[str, str, tuple[Edit, ...]]
 """Key, title and edits of a school."""
 
@@ -31,6 +34,12 @@ def feed_schools(plan: Plan, device_id: str, parts: Sequence[Part]) -> tuple[Sch
     device = plan.device_of.get(device_id)
     if device is None or device.feed is None:
         raise EditError("Choose a device that is fed.", where=device_id, remedy="Noise comes along a feed.")
+    if device.kind == "motor":
+        raise EditError(
+            f"{device.name} are fed by their ESC alone.",
+            where=device_id,
+            remedy="Choose a camera, a sender, a receiver.",
+        )
     ways: list[Way] = [("built", "as built", ())]
     refused: list[School] = []
     regulated = _rail_near(plan, device, REGULATED_V)
@@ -44,7 +53,11 @@ def feed_schools(plan: Plan, device_id: str, parts: Sequence[Part]) -> tuple[Sch
             else:
                 ways.append((rail.id, title, (Move(device=device.id, rail=rail.id),)))
     if not regulated and not _unfit(device, REGULATOR_V):
-        ways.append(("regulated", f"a BEC of {REGULATOR_V:g} V", _own_regulator(plan, device, REGULATOR_V)))
+        title = f"a BEC of {REGULATOR_V:g} V"
+        if edits := _own_regulator(plan, device, REGULATOR_V):
+            ways.append(("regulated", title, edits))
+        else:
+            refused.append(School(key="regulated", title=title, edits=(), cells=(), refused=TOO_LARGE))
     full = plan.pack.rest_v("full")
     esc = next((r for r in plan.rails if plan.board_of[r.board].kind == "esc" and r.nominal_v is None), None)
     if device.max_v >= full:
@@ -72,12 +85,9 @@ def _protection(plan: Plan, device: Device, parts: Sequence[Part]) -> SchoolTabl
     capacitor = tuple(_bulk(plan, rail, parts))
     volts = min(max(device.nominal_v, device.min_v * 1.05), device.max_v * 0.95)
     regulator = _own_regulator(plan, device, round(volts, 1))
-    ways: list[Way] = [
-        ("built", "as built", ()),
-        ("capacitor", "capacitor at the ESC only", capacitor),
-        ("bec", "a BEC of its own", regulator),
-        ("both", "both", (*capacitor, *regulator)),
-    ]
+    ways: list[Way] = [("built", "as built", ()), ("capacitor", "capacitor at the ESC only", capacitor)]
+    if regulator:
+        ways += [("bec", "a BEC of its own", regulator), ("both", "both", (*capacitor, *regulator))]
     return SchoolTable(
         question=f"What keeps the pack's noise from {device.name}?",
         why="By computed ripple and picture; a BEC also keeps braking spikes away.",
@@ -101,9 +111,11 @@ def _unfit(device: Device, volts: float) -> str:
 
 
 def _own_regulator(plan: Plan, device: Device, volts: float) -> tuple[Edit, ...]:
-    """A stand-alone regulator on the pack for this device, with two fifths to spare."""
-    amps = max(device.draws.peak.watts_at(device.nominal_v) / volts, 0.1)
-    fit = fit_regulator(plan, volts, max(1.0, round(amps * 1.4, 1)), lowest_v=plan.pack.rest_v("low") * 0.9)
+    """A stand-alone regulator on the pack for this device, with two fifths to spare; nothing where none is made so large."""
+    rating = max(1.0, round(max(device.draws.peak.watts_at(device.nominal_v) / volts, 0.1) * 1.4, 1))
+    if rating > LARGEST_BEC_A:
+        return ()
+    fit = fit_regulator(plan, volts, rating, lowest_v=plan.pack.rest_v("low") * 0.9)
     return (*fit, Move(device=device.id, rail=str(fit[1].value["id"])))
 
 

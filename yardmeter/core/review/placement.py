@@ -14,6 +14,7 @@ from yardmeter.core.edits import apply_edits
 from yardmeter.core.edits.placing import place_part
 from yardmeter.core.errors import EditError, YardError
 from yardmeter.core.parts import Part
+from yardmeter.core.patience import go_on
 from yardmeter.core.plan import Device, Plan, Regulator
 from yardmeter.core.plan.operations import Add, Edit, Move
 
@@ -151,6 +152,7 @@ def _try(
     edits: tuple[Edit, ...],
     weights: Weights,
 ) -> Place:
+    go_on()
     try:
         after = apply_edits(plan, edits)
     except YardError as error:

@@ -13,6 +13,7 @@ from yardmeter.core.answers.moments import Moment, moments_of
 from yardmeter.core.answers.pictures import videos_of
 from yardmeter.core.errors import EditError
 from yardmeter.core.parts import Part
+from yardmeter.core.patience import go_on
 from yardmeter.core.physics.capacitors import VOLTAGE_CLASS_FRAC, Dielectric
 from yardmeter.core.physics.filters import SHEET_RISE_K, damping_ohm, wanted_corner_hz
 from yardmeter.core.physics.preferred import next_up
@@ -115,6 +116,7 @@ def _suits(plan: Plan, at: str, purpose: Purpose) -> None:
 
 def _candidates(plan: Plan, at: str, purpose: Purpose, parts: Sequence[Part], lead_m: float) -> Iterator[tuple[Filter, str, str, int]]:  # fmt: skip
     for part in parts:
+        go_on()
         ceramic = "ceramic" in part.key
         if purpose == "bulk" and part.kind == "capacitor" and not ceramic:
             for count in COUNTS:

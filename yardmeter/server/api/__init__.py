@@ -11,6 +11,7 @@ from yardmeter import __version__
 from yardmeter.server.api.builds import router as builds
 from yardmeter.server.api.errors import ANSWERS, ErrorBody, map_errors
 from yardmeter.server.api.health import router as health
+from yardmeter.server.api.links import add_links
 from yardmeter.server.api.noise import router as noise
 from yardmeter.server.api.plans import router as plans
 from yardmeter.server.api.reading import StrictParser
@@ -33,6 +34,7 @@ class YardApi(NinjaAPI):
                     answers[200]["content"] = {media: {"schema": {"type": "string"}}}
                 for status, words in ANSWERS.items():
                     answers.setdefault(status, {"description": words, "content": error})
+        add_links(schema)
         return schema
 
 

@@ -6,7 +6,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router, Status
 from pydantic import BaseModel, Field
 
-from yardmeter.core.answers.spread import Spread, spread
+from yardmeter.core.answers.spread import Spread
 from yardmeter.core.checks import Fix
 from yardmeter.core.edits import dependants
 from yardmeter.core.errors import EditError
@@ -39,7 +39,7 @@ from yardmeter.server.api.schemas import (
     preview_view,
 )
 from yardmeter.server.builds.services import editing, keeping
-from yardmeter.server.builds.services.analysis import known, noise_of_case
+from yardmeter.server.builds.services.analysis import known, noise_of_case, spread_of
 from yardmeter.server.builds.services.lookup import get_plan, get_revision, head_of
 from yardmeter.server.shelf import services as shelf
 
@@ -176,7 +176,7 @@ class SpreadBody(Body):
 @router.post("/{int:plan_id}/spread", response=Spread)
 def run_spread(request: HttpRequest, plan_id: int, body: SpreadBody) -> HttpResponse:
     """Tolerance run over all conditions: chances of overload and brown-out, and what to measure next."""
-    return as_json(spread(editing.document_at(plan_id), samples=body.samples, seed=body.seed))
+    return as_json(spread_of(known(head_of(get_plan(plan_id))), body.samples, body.seed))
 
 
 @router.get("/{int:plan_id}/netlist", response=str, openapi_extra={"x-media": "text/plain"})

@@ -11,6 +11,7 @@ from yardmeter.core.plan import Plan
 from yardmeter.core.plan.operations import Edit
 from yardmeter.core.plan.parts import Name
 from yardmeter.core.review import Analysis, Change
+from yardmeter.server.builds.services import demos
 from yardmeter.server.builds.services.editing import Preview, Step, next_towards_tip
 
 if TYPE_CHECKING:
@@ -93,7 +94,7 @@ class NewBuildBody(Body):
     """A build from a plan document, or from a demo by its key."""
 
     name: Name | None = None
-    demo: str | None = Field(default=None, max_length=40)
+    demo: str | None = Field(default=None, max_length=40, json_schema_extra={"enum": [None, *demos.keys()]})
     plan: Plan | None = None
 
 

@@ -38,7 +38,7 @@ export function BuildsView() {
     }
     if (file.current) file.current.value = "";
   };
-  const [naming, setNaming] = useState<{ id: number; name: string } | null>(null);
+  const [naming, setNaming] = useState<{ id: number; name: string; version: number } | null>(null);
   const [gone, setGone] = useState<number | null>(null);
   const again = () => void queries.invalidateQueries({ queryKey: ["builds"] });
   const say = (caught: unknown) => {
@@ -47,7 +47,7 @@ export function BuildsView() {
   };
   const rename = async () => {
     if (!naming?.name.trim()) return;
-    await call(client.PATCH("/api/builds/{build_id}", { params: { path: { build_id: naming.id } }, body: { name: naming.name.trim() } })).then(() => setNaming(null), say);
+    await call(client.PATCH("/api/builds/{build_id}", { params: { path: { build_id: naming.id } }, body: { name: naming.name.trim(), version: naming.version } })).then(() => setNaming(null), say);
     again();
   };
   const remove = async (id: number) => {
@@ -85,7 +85,7 @@ export function BuildsView() {
           <li key={build.id}>
             <h2>
               {build.name}{" "}
-              <Button size="small" onClick={() => setNaming({ id: build.id, name: build.name })}>
+              <Button size="small" onClick={() => setNaming({ id: build.id, name: build.name, version: build.version })}>
                 Rename
               </Button>{" "}
               <Button size="small" onClick={() => void remove(build.id)}>

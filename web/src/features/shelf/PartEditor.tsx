@@ -10,6 +10,8 @@ import { facts, type Part } from "./ShelfView";
 interface Props {
   part: Part | null;
   own: boolean;
+  /** As it is on screen: saving over somebody else's change is refused. */
+  version: number;
   close: () => void;
 }
 
@@ -44,7 +46,7 @@ function readDraw(state: string, text: string, provenance: Part["provenance"]) {
   });
 }
 
-export function PartEditor({ part, own, close }: Props) {
+export function PartEditor({ part, own, version, close }: Props) {
   const { view, reload } = usePlan();
   const queries = useQueryClient();
   const [form, setForm] = useState<Form>(() => start(part));
@@ -109,7 +111,7 @@ export function PartEditor({ part, own, close }: Props) {
     const done = await attempt(async () => {
       const wanted = await body();
       await (part
-        ? call(client.PUT("/api/shelf/{key}", { params: { path: { key: part.key } }, body: wanted }))
+        ? call(client.PUT("/api/shelf/{key}", { params: { path: { key: part.key } }, body: { part: wanted, version } }))
         : call(client.POST("/api/shelf", { body: wanted })));
     });
     if (done) {

@@ -76,6 +76,7 @@ export function ShelfView() {
     }
     if (file.current) file.current.value = "";
   };
+  const shown = found.data?.find((p) => editing !== null && editing !== "new" && p.part.key === editing.key);
   return (
     <div className="shelf">
       <div className="shelf-tools">
@@ -130,7 +131,7 @@ export function ShelfView() {
         </tbody>
       </table>
       {found.data?.length === 0 && <p>Nothing on the shelf has all these words. Use fewer, or make a part of your own.</p>}
-      {editing && <PartEditor part={editing === "new" ? null : editing} own={found.data?.find((p) => editing !== "new" && p.part.key === editing.key)?.own ?? true} close={() => setEditing(null)} />}
+      {editing && <PartEditor part={editing === "new" ? null : editing} own={shown?.own ?? true} version={shown?.version ?? 1} close={() => setEditing(null)} />}
     </div>
   );
 }

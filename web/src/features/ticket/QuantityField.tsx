@@ -24,6 +24,7 @@ export function QuantityField({ label, field, stored, edits }: Props) {
   const draft = useDraft(`${view.id}:${field}`, stored);
   const [problem, setProblem] = useState<string | null>(null);
   const busy = useRef(false);
+  const [sending, setSending] = useState(false);
   const id = useId();
   const apply = async () => {
     if (busy.current) return;
@@ -33,6 +34,7 @@ export function QuantityField({ label, field, stored, edits }: Props) {
       return;
     }
     busy.current = true;
+    setSending(true);
     try {
       await edit(edits(draft.text));
       draft.drop();
@@ -41,6 +43,7 @@ export function QuantityField({ label, field, stored, edits }: Props) {
       setProblem(words(caught));
     } finally {
       busy.current = false;
+      setSending(false);
     }
   };
   return (
@@ -50,6 +53,7 @@ export function QuantityField({ label, field, stored, edits }: Props) {
         id={id}
         size="small"
         value={draft.text}
+        data-settled={!draft.pending || sending}
         status={problem ? "error" : undefined}
         aria-invalid={problem !== null}
         aria-describedby={problem ? `${id}-problem` : undefined}

@@ -8,6 +8,7 @@ const USUAL = "";
 export const GAUGES = [8, 10, 12, 14, 16, 18, 20, 22, 24, 26, 28, 30, 32, 34, 36].map((value) => ({ value, label: `${value} AWG` }));
 
 interface WireLike {
+  joined?: boolean;
   gauge_awg?: number;
   length_m?: number;
   colour?: string | null;
@@ -21,6 +22,34 @@ export function WireFields({ element, at, wire }: { element: string; at: string;
   const set = (field: string, value: unknown): Edit[] => [{ op: "set", element, field: `${at}.${field}`, value: value as never }];
   return (
     <div className="fields">
+      <Choice
+        label="joined by"
+        value={wire?.joined ? "none" : "wire"}
+        options={[{ value: "wire", label: "a wire" }, { value: "none", label: "no wire: pad on pad" }]}
+        edits={(value) => set("joined", value === "none")}
+      />
+      {!wire?.joined && <CopperFields element={element} at={at} wire={wire} set={set} />}
+      <QuantityField label="connector" field={`${element}:${at}.connector`} stored={wire?.connector ?? ""} edits={(text) => set("connector", text)} />
+      <QuantityField
+        label="its resistance"
+        field={`${element}:${at}.connector_ohm`}
+        stored={`${Number(((wire?.connector_ohm ?? 0) * 1000).toPrecision(4))}mΩ`}
+        edits={(text) => [{ op: "set_quantity", element, field: `${at}.connector_ohm`, text }]}
+      />
+    </div>
+  );
+}
+
+interface CopperProps {
+  element: string;
+  at: string;
+  wire: WireLike | undefined;
+  set: (field: string, value: unknown) => Edit[];
+}
+
+function CopperFields({ element, at, wire, set }: CopperProps) {
+  return (
+    <>
       <Choice label="gauge" value={String(wire?.gauge_awg ?? 26)} options={GAUGES.map((g) => ({ value: String(g.value), label: g.label }))} edits={(value) => set("gauge_awg", Number(value))} />
       <QuantityField
         label="length"
@@ -35,13 +64,6 @@ export function WireFields({ element, at, wire }: { element: string; at: string;
         options={[{ value: USUAL, label: "the usual" }, ...COLOURS.map((value) => ({ value, label: value }))]}
         edits={(value) => set("colour", value === USUAL ? null : value)}
       />
-      <QuantityField label="connector" field={`${element}:${at}.connector`} stored={wire?.connector ?? ""} edits={(text) => set("connector", text)} />
-      <QuantityField
-        label="its resistance"
-        field={`${element}:${at}.connector_ohm`}
-        stored={`${Number(((wire?.connector_ohm ?? 0) * 1000).toPrecision(4))}mΩ`}
-        edits={(text) => [{ op: "set_quantity", element, field: `${at}.connector_ohm`, text }]}
-      />
-    </div>
+    </>
   );
 }

@@ -13,11 +13,23 @@ export class ApiError extends Error {
   }
 
   get stale(): boolean {
-    return this.status === 409;
+    return this.body.kind === "stale";
   }
 }
 
 export const client = createClient<paths>({ baseUrl: "" });
+
+/** Told to the window when the server asks for a login. */
+export const LOGIN_ASKED = "yard-login-asked";
+
+// The page's own token, which another site's page cannot read; there is one where a login is in use.
+client.use({
+  onRequest({ request }) {
+    const token = /(?:^|; )csrftoken=([^;]+)/.exec(document.cookie)?.[1];
+    if (token && request.method !== "GET") request.headers.set("X-CSRFToken", token);
+    return request;
+  },
+});
 
 const UNREACHABLE: ErrorBody = {
   kind: "unreachable",
@@ -25,6 +37,7 @@ const UNREACHABLE: ErrorBody = {
   where: "",
   remedy: "Nothing you typed is lost. Start it again with ./yard run, then repeat.",
   problems: [],
+  current_revision: null,
   steps: [],
 };
 
@@ -43,6 +56,7 @@ export async function call<T>(outcome: Promise<Outcome<T>>): Promise<T> {
     throw new ApiError(0, UNREACHABLE);
   }
   if (found.data !== undefined && found.response.ok) return found.data;
+  if (found.response.status === 401 && isBody(found.error) && found.error.kind === "login") window.dispatchEvent(new Event(LOGIN_ASKED));
   throw new ApiError(found.response.status, isBody(found.error) ? found.error : { ...UNREACHABLE, what: `The server answered ${found.response.status}.` });
 }
 

@@ -153,7 +153,7 @@ export interface paths {
         };
         /**
          * Health
-         * @description Reads the data file's journal mode, so that a broken file does not count as healthy.
+         * @description Reads the data file's journal mode, so that a broken file does not count as healthy, nor one that was taken away.
          */
         get: operations["yardmeter_server_api_health_health"];
         put?: never;
@@ -325,7 +325,7 @@ export interface paths {
         };
         /**
          * History
-         * @description The line from the first state to the newest, with the undone part marked.
+         * @description Every step there is, oldest first: those of the line to the newest, with the undone part marked, and those beside it.
          */
         get: operations["yardmeter_server_api_plans_history"];
         put?: never;
@@ -707,6 +707,31 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/session": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Session
+         * @description Whether a login is needed and given; sets the cross-site token.
+         */
+        get: operations["yardmeter_server_api_session_show_session"];
+        put?: never;
+        /**
+         * Log In
+         * @description Wrong ones are slowed down, each address by itself and longer each time.
+         */
+        post: operations["yardmeter_server_api_session_log_in"];
+        /** Log Out */
+        delete: operations["yardmeter_server_api_session_log_out"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shelf": {
         parameters: {
             query?: never;
@@ -1015,6 +1040,8 @@ export interface components {
             note: string;
             /** Plans */
             plans: components["schemas"]["PlanSummary"][];
+            /** Version */
+            version: number;
         };
         /**
          * BurstDraw
@@ -1540,8 +1567,11 @@ export interface components {
          * @description What every error answers. `kind` is for the program, the rest for the builder.
          */
         ErrorBody: {
-            /** Current Revision */
-            current_revision?: number | null;
+            /**
+             * Current Revision
+             * @default null
+             */
+            current_revision: number | null;
             /** Kind */
             kind: string;
             /**
@@ -1585,6 +1615,7 @@ export interface components {
              *       "connector_limit_a": null,
              *       "connector_ohm": 0,
              *       "gauge_awg": 26,
+             *       "joined": false,
              *       "lay": "beside",
              *       "length_m": 0.1
              *     }
@@ -1938,14 +1969,21 @@ export interface components {
             /** Words */
             words: string;
         };
-        /** HistoryEntry */
+        /**
+         * HistoryEntry
+         * @description One step there ever was. `aside` ones are off the line that undo and redo walk along; each can be returned to.
+         */
         HistoryEntry: {
+            /** Aside */
+            aside: boolean;
             /** At */
             at: string;
             /** Current */
             current: boolean;
             /** Number */
             number: number;
+            /** Parent */
+            parent: number | null;
             /** Revision */
             revision: number;
             /** Summary */
@@ -1992,6 +2030,8 @@ export interface components {
             gauge_awg: number;
             /** Id */
             id: string;
+            /** Joined */
+            joined: boolean;
             /** Lay */
             lay: string;
             /** Length M */
@@ -2230,6 +2270,13 @@ export interface components {
              * @default 0
              */
             weight_g: number;
+        };
+        /** LoginBody */
+        LoginBody: {
+            /** Name */
+            name: string;
+            /** Password */
+            password: string;
         };
         /**
          * LoopAnswer
@@ -2495,6 +2542,7 @@ export interface components {
              *       "connector_limit_a": 60,
              *       "connector_ohm": 0.0003,
              *       "gauge_awg": 12,
+             *       "joined": false,
              *       "lay": "beside",
              *       "length_m": 0.1
              *     }
@@ -2593,11 +2641,22 @@ export interface components {
              */
             weight_g: number;
         };
+        /**
+         * PartBody
+         * @description A changed part; `version` is the one that was on screen, a stale one is refused with 409.
+         */
+        PartBody: {
+            part: components["schemas"]["Part"];
+            /** Version */
+            version: number;
+        };
         /** PartView */
         PartView: {
             /** Own */
             own: boolean;
             part: components["schemas"]["Part"];
+            /** Version */
+            version: number;
         };
         /** PathQuery */
         PathQuery: {
@@ -2959,10 +3018,10 @@ export interface components {
             supplies: (components["schemas"]["Regulator"] | components["schemas"]["Diode"] | components["schemas"]["Link"] | components["schemas"]["Strap"])[];
             /**
              * Version
-             * @default 1
+             * @default 2
              * @constant
              */
-            version: 1;
+            version: 2;
         };
         /** PlanSummary */
         PlanSummary: {
@@ -3470,6 +3529,16 @@ export interface components {
             op: "remove";
         };
         /**
+         * RenameBody
+         * @description `version` is the build's as it was on screen; a stale one is refused with 409.
+         */
+        RenameBody: {
+            /** Name */
+            name: string;
+            /** Version */
+            version: number;
+        };
+        /**
          * Return
          * @description A ground wire from a board or device to a ground point: a board, another device, or `pack`.
          */
@@ -3496,6 +3565,7 @@ export interface components {
              *       "connector_limit_a": null,
              *       "connector_ohm": 0,
              *       "gauge_awg": 26,
+             *       "joined": false,
              *       "lay": "beside",
              *       "length_m": 0.1
              *     }
@@ -3637,6 +3707,16 @@ export interface components {
             drop_v: number;
         };
         /**
+         * Session
+         * @description `needed` where the server listens to other machines; `name` when logged in.
+         */
+        Session: {
+            /** Name */
+            name: string | null;
+            /** Needed */
+            needed: boolean;
+        };
+        /**
          * SetDraw
          * @description A device's draw in one state, as typed (`850mA`, `9W@12V`).
          */
@@ -3770,6 +3850,7 @@ export interface components {
              *       "connector_limit_a": null,
              *       "connector_ohm": 0,
              *       "gauge_awg": 28,
+             *       "joined": false,
              *       "lay": "beside",
              *       "length_m": 0.1
              *     }
@@ -4252,6 +4333,12 @@ export interface components {
              */
             gauge_awg: number;
             /**
+             * Joined
+             * @description No wire at all: pad on pad or plug on plug. Gauge and length then say nothing.
+             * @default false
+             */
+            joined: boolean;
+            /**
              * Lay
              * @default beside
              * @enum {string}
@@ -4322,7 +4409,34 @@ export interface operations {
                     "application/json": components["schemas"]["BackupView"];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -4331,7 +4445,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -4340,8 +4454,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4369,6 +4519,96 @@ export interface operations {
                     "application/json": components["schemas"]["BuildSummary"][];
                 };
             };
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
         };
     };
     yardmeter_server_api_builds_create_build: {
@@ -4393,7 +4633,34 @@ export interface operations {
                     "application/json": components["schemas"]["BuildSummary"];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -4402,7 +4669,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -4411,8 +4678,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4440,6 +4743,96 @@ export interface operations {
                     "application/json": components["schemas"]["DemoView"][];
                 };
             };
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
         };
     };
     yardmeter_server_api_builds_read_build: {
@@ -4464,7 +4857,34 @@ export interface operations {
                     "application/json": components["schemas"]["BuildSummary"];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -4473,7 +4893,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -4482,8 +4902,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4515,7 +4971,34 @@ export interface operations {
                     "application/json": components["schemas"]["BuildSummary"];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -4524,7 +5007,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -4533,8 +5016,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4564,7 +5083,34 @@ export interface operations {
                     "application/json": components["schemas"]["BuildSummary"];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -4573,7 +5119,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -4582,8 +5128,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4613,7 +5195,34 @@ export interface operations {
                     "application/json": components["schemas"]["BuildSummary"];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -4622,7 +5231,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -4631,8 +5240,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4653,7 +5298,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["NameBody"];
+                "application/json": components["schemas"]["RenameBody"];
             };
         };
         responses: {
@@ -4666,7 +5311,34 @@ export interface operations {
                     "application/json": components["schemas"]["BuildSummary"];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -4675,7 +5347,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -4684,8 +5356,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4715,7 +5423,34 @@ export interface operations {
                     "application/json": components["schemas"]["BuildSummary"];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -4724,7 +5459,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -4733,8 +5468,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4762,6 +5533,96 @@ export interface operations {
                     "application/json": components["schemas"]["Health"];
                 };
             };
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Health"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
         };
     };
     yardmeter_server_api_plans_compare_plans: {
@@ -4784,7 +5645,34 @@ export interface operations {
                     "application/json": components["schemas"]["Comparison"];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -4793,7 +5681,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -4802,8 +5690,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4833,7 +5757,34 @@ export interface operations {
                     "application/json": components["schemas"]["PlanView"];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -4842,7 +5793,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -4851,8 +5802,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4882,7 +5869,34 @@ export interface operations {
                     "application/json": components["schemas"]["PlanSummary"];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -4891,7 +5905,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -4900,8 +5914,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4928,10 +5978,37 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "text/csv": string;
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -4940,7 +6017,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -4949,8 +6026,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4984,7 +6097,34 @@ export interface operations {
                     "application/json": components["schemas"]["PlanSummary"];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -4993,7 +6133,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5002,8 +6142,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5035,7 +6211,34 @@ export interface operations {
                     "application/json": string[];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -5044,7 +6247,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5053,8 +6256,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5088,7 +6327,34 @@ export interface operations {
                     "application/json": components["schemas"]["PlanView"];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -5097,7 +6363,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5106,8 +6372,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5134,10 +6436,37 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": components["schemas"]["Plan"];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -5146,7 +6475,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5155,8 +6484,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5186,7 +6551,34 @@ export interface operations {
                     "application/json": components["schemas"]["HeadView"];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -5195,7 +6587,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5204,8 +6596,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5235,7 +6663,34 @@ export interface operations {
                     "application/json": components["schemas"]["HistoryEntry"][];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -5244,7 +6699,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5253,8 +6708,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5284,7 +6775,34 @@ export interface operations {
                     "application/json": components["schemas"]["Hookup"];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -5293,7 +6811,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5302,8 +6820,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5332,10 +6886,37 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "text/plain": string;
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -5344,7 +6925,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5353,8 +6934,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5384,7 +7001,34 @@ export interface operations {
                     "application/json": components["schemas"]["NoiseReview"];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -5393,7 +7037,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5402,8 +7046,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5435,7 +7115,34 @@ export interface operations {
                     "application/json": components["schemas"]["Change"][];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -5444,7 +7151,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5453,8 +7160,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5488,7 +7231,34 @@ export interface operations {
                     "application/json": components["schemas"]["NoisePath"];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -5497,7 +7267,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5506,8 +7276,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5541,7 +7347,34 @@ export interface operations {
                     "application/json": components["schemas"]["Change"][];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -5550,7 +7383,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5559,8 +7392,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5592,7 +7461,34 @@ export interface operations {
                     "application/json": components["schemas"]["SchoolTable"][];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -5601,7 +7497,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5610,8 +7506,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5645,7 +7577,34 @@ export interface operations {
                     "application/json": components["schemas"]["Trials"];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -5654,7 +7613,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5663,8 +7622,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5698,7 +7693,34 @@ export interface operations {
                     "application/json": components["schemas"]["Place"][];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -5707,7 +7729,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5716,8 +7738,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5751,7 +7809,34 @@ export interface operations {
                     "application/json": components["schemas"]["PreviewView"];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -5760,7 +7845,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5769,8 +7854,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5799,10 +7920,37 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "image/svg+xml": string;
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -5811,7 +7959,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5820,8 +7968,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5855,7 +8039,34 @@ export interface operations {
                     "application/json": components["schemas"]["PlanView"];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -5864,7 +8075,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5873,8 +8084,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5904,7 +8151,34 @@ export interface operations {
                     "application/json": components["schemas"]["PlanSummary"];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -5913,7 +8187,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5922,8 +8196,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5957,7 +8267,34 @@ export interface operations {
                     "application/json": components["schemas"]["PlanView"];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -5966,7 +8303,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -5975,8 +8312,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6006,7 +8379,34 @@ export interface operations {
                     "application/json": components["schemas"]["SchoolTable"][];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -6015,7 +8415,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -6024,8 +8424,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6055,7 +8491,34 @@ export interface operations {
                     "application/json": components["schemas"]["Fix"][];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -6064,7 +8527,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -6073,8 +8536,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6108,7 +8607,34 @@ export interface operations {
                     "application/json": components["schemas"]["Spread"];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -6117,7 +8643,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -6126,8 +8652,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6161,7 +8723,34 @@ export interface operations {
                     "application/json": components["schemas"]["PlanView"];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -6170,7 +8759,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -6179,8 +8768,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6215,7 +8840,34 @@ export interface operations {
                     "application/json": components["schemas"]["Working"];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -6224,7 +8876,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -6233,8 +8885,378 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    yardmeter_server_api_session_show_session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Session"];
+                };
+            };
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    yardmeter_server_api_session_log_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LoginBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Session"];
+                };
+            };
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    yardmeter_server_api_session_log_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Session"];
+                };
+            };
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6265,6 +9287,96 @@ export interface operations {
                     "application/json": components["schemas"]["PartView"][];
                 };
             };
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
         };
     };
     yardmeter_server_api_shelf_create_part: {
@@ -6289,7 +9401,34 @@ export interface operations {
                     "application/json": components["schemas"]["PartView"];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -6298,7 +9437,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -6307,8 +9446,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6333,10 +9508,37 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "text/csv": string;
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -6345,7 +9547,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -6354,8 +9556,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6387,7 +9625,34 @@ export interface operations {
                     "application/json": components["schemas"]["CountView"];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -6396,7 +9661,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -6405,8 +9670,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6438,7 +9739,34 @@ export interface operations {
                     "application/json": components["schemas"]["Draw"];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -6447,7 +9775,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -6456,8 +9784,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6491,7 +9855,34 @@ export interface operations {
                     "application/json": components["schemas"]["PlanView"];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -6500,7 +9891,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -6509,8 +9900,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6531,7 +9958,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Part"];
+                "application/json": components["schemas"]["PartBody"];
             };
         };
         responses: {
@@ -6544,7 +9971,34 @@ export interface operations {
                     "application/json": components["schemas"]["PartView"];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -6553,7 +10007,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -6562,8 +10016,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6593,7 +10083,34 @@ export interface operations {
                     "application/json": components["schemas"]["CountView"];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -6602,7 +10119,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -6611,8 +10128,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6643,7 +10196,34 @@ export interface operations {
                     "application/json": components["schemas"]["PlanView"];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -6652,7 +10232,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -6661,8 +10241,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6692,7 +10308,34 @@ export interface operations {
                     "application/json": components["schemas"]["UseView"][];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -6701,7 +10344,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -6710,8 +10353,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6743,7 +10422,34 @@ export interface operations {
                     "application/json": components["schemas"]["LedView"];
                 };
             };
-            /** @description Not Found */
+            /** @description The body is not JSON, or the request is addressed to another host. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A login is needed, or name and password do not open. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The request comes from another site's page. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description What was asked for does not exist (any more). */
             404: {
                 headers: {
                     [name: string]: unknown;
@@ -6752,7 +10458,7 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Conflict */
+            /** @description The plan, build or part has moved on since, or the step does not go with how things stand. */
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -6761,8 +10467,44 @@ export interface operations {
                     "application/json": components["schemas"]["ErrorBody"];
                 };
             };
-            /** @description Unprocessable Entity */
+            /** @description The request is larger than 8 MB. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description A value is not acceptable; `problems` names each. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too many wrong logins. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The data file is gone, or busy for too long. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description The disk is full. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -60,16 +60,17 @@ export function HookupTable({ list, ticks, select, selected }: Props) {
               <td>
                 <span className={`insulation insulation-${row.colour}`} aria-hidden /> {row.colour}
               </td>
-              <td>{row.gauge_awg}</td>
+              <td>{row.joined ? "none" : row.gauge_awg}</td>
               <td>
-                {Math.round(row.length_m * 1000)} mm{row.lay === "beside" ? "" : `, ${row.lay}`}
+                {row.joined ? "joined" : `${Math.round(row.length_m * 1000)} mm`}
+                {row.joined || row.lay === "beside" ? "" : `, ${row.lay}`}
                 {row.connector ? `, ${row.connector}` : ""}
               </td>
               <td>{row.amps_a === null ? "–" : amps(row.amps_a)}</td>
               <td>{row.drop_v === null ? "–" : si(row.drop_v, "V")}</td>
               <td>{row.rise_k === null ? "–" : `${Math.round(row.rise_k ?? 0)} K`}</td>
               <td>{row.fuses_a === null ? "–" : `${Math.round(row.fuses_a ?? 0)} A`}</td>
-              <td>{row.amps_a === null ? "–" : row.smallest_awg === null ? "none" : row.smallest_awg}</td>
+              <td>{row.amps_a === null || row.joined ? "–" : row.smallest_awg === null ? "none" : row.smallest_awg}</td>
             </tr>
           ))}
         </tbody>

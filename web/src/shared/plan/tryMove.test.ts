@@ -32,7 +32,7 @@ describe("trying a move", () => {
   });
 
   it("hands on why the server refused", () => {
-    const body = { kind: "input", what: "Sender feeds it itself.", where: "", remedy: "", problems: [], steps: [] };
+    const body = { kind: "input", what: "Sender feeds it itself.", where: "", remedy: "", problems: [], current_revision: null, steps: [] };
     expect(refusedMove("x", new ApiError(422, body)).refused).toBe("Refused: Sender feeds it itself.");
   });
 });

@@ -7,6 +7,7 @@ from collections import OrderedDict
 from dataclasses import dataclass
 from functools import cached_property
 
+from yardmeter.core.answers.spread import Spread, SpreadRun
 from yardmeter.core.checks.registry import Case
 from yardmeter.core.plan import Plan as PlanDocument
 from yardmeter.core.plan import load_plan
@@ -15,6 +16,7 @@ from yardmeter.core.review.noise_review import NoiseReview, electrical_key, revi
 from yardmeter.server.builds.models import Revision
 
 KEPT = 32
+RUNS_KEPT = 4
 
 
 @dataclass(frozen=True)
@@ -31,6 +33,7 @@ class Known:
 
 _kept: OrderedDict[int, Known] = OrderedDict()
 _noises: OrderedDict[str, NoiseReview] = OrderedDict()
+_runs: OrderedDict[tuple[str, int], tuple[SpreadRun, threading.Lock]] = OrderedDict()
 _lock = threading.Lock()
 
 
@@ -70,6 +73,21 @@ def forget_all() -> None:
     with _lock:
         _kept.clear()
         _noises.clear()
+        _runs.clear()
+
+
+def spread_of(found: Known, samples: int, seed: int) -> Spread:
+    """A tolerance run of a plan, gone on with where fewer samples of it are solved already."""
+    key = (found.document.model_dump_json(), seed)
+    with _lock:
+        if key not in _runs:
+            _runs[key] = (SpreadRun(found.document, seed), threading.Lock())
+        _runs.move_to_end(key)
+        run, turn = _runs[key]
+        while len(_runs) > RUNS_KEPT:
+            _runs.popitem(last=False)
+    with turn:
+        return run.answer(samples)
 
 
 def noise_of_case(found: Known) -> NoiseReview:

@@ -20,6 +20,10 @@ def demo_list() -> list[DemoInfo]:
     return [DemoInfo(one.key, one.name, one.note) for one in demo.DEMOS]
 
 
+def keys() -> list[str]:
+    return [one.key for one in demo.DEMOS]
+
+
 def add_demo(key: str) -> Build:
     """A fresh build from a demo's plans; raises KeyError for an unknown key."""
     found = demo.find(key)

@@ -1,0 +1,1 @@
+export { LoginGate } from "./LoginGate";
