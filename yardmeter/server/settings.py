@@ -84,4 +84,6 @@ LOGGING = {
     "disable_existing_loggers": False,
     "handlers": {"console": {"class": "logging.StreamHandler"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
+    # A refused request is told to whoever asked; a queue of four threads is nothing to tell a builder.
+    "loggers": {"django.request": {"level": "ERROR"}, "waitress.queue": {"level": "ERROR"}},
 }

@@ -1,26 +1,29 @@
 /** The frame around every view of a plan: header, condition line, navigation, the view, and the panel beside it. */
-import { Alert, Button, Result, Spin } from "antd";
+import { Button, Result, Spin } from "antd";
 import { useCallback, useEffect, useMemo, useState } from "react";
-import { Outlet, useNavigate, useParams, useSearchParams } from "react-router";
+import { Outlet, useLocation, useNavigate, useParams, useSearchParams } from "react-router";
 import { ConditionLine } from "@/features/conditions";
-import { ChangesStrip, FindingsList } from "@/features/findings";
 import { MoveBox } from "@/features/move";
 import { PlacesBox } from "@/features/places";
 import { SeekBox, type Doing } from "@/features/seek";
-import { Ticket } from "@/features/ticket";
 import { WorkingPanel } from "@/features/working";
 import { PlanContext, WORST, type PlanContextValue, type WorkingAsk } from "@/shared/plan/usePlan";
 import { Header } from "./Header";
 import { KeysHelp } from "./KeysHelp";
 import { Nav, VIEWS } from "./Nav";
+import { SidePanel } from "./SidePanel";
+import { SkipLinks } from "./SkipLinks";
 import "./shell.css";
-import { useKeys, type KeyMap } from "./useKeys";
+import { focusSoon } from "@/shared/ui/focus";
+import { useKeys, useLetterKeys, type KeyMap } from "./useKeys";
 import { usePlanStore } from "./usePlanStore";
 
 export function PlanShell() {
   const planId = Number(useParams().planId);
+  const letters = useLetterKeys();
   const store = usePlanStore(planId);
   const navigate = useNavigate();
+  const { pathname } = useLocation();
   const [search, setSearch] = useSearchParams();
   const [asked, setAsked] = useState<WorkingAsk | null>(null);
   const [help, setHelp] = useState(false);
@@ -47,6 +50,11 @@ export function PlanShell() {
   const choose = useCallback((id: string) => put("c", id), [put]);
   const select = useCallback((id: string | null) => put("s", id), [put]);
   const { step, edit } = store;
+  // The keyboard goes back to where the ticket was opened.
+  const leave = useCallback(() => {
+    if (selected && document.activeElement?.closest(".shell-side")) focusSoon(`.shell-view [data-element="${selected}"]`);
+    select(null);
+  }, [select, selected]);
   const device = view?.plan.devices?.some((d) => d.id === selected) ? selected : null;
   const removable = device !== null || view?.plan.supplies?.some((s) => s.id === selected);
 
@@ -62,13 +70,14 @@ export function PlanShell() {
       m: () => device && setMoving(device),
       w: () => device && setPlacing(device),
       Delete: () => selected && removable && void edit([{ op: "remove", element: selected }]).then(() => select(null), () => undefined),
-      Escape: () => (asked ? setAsked(null) : select(null)),
+      e: () => focusSoon(".ticket .quantity input, .ticket h2"),
+      Escape: () => (asked ? setAsked(null) : leave()),
     };
     conditions.slice(0, 9).forEach((one, index) => (map[String(index + 1)] = () => choose(one.id)));
     for (const one of VIEWS) map[`g ${one.key}`] = () => void navigate({ pathname: `/plans/${planId}/${one.path}`, search: window.location.search });
     return map;
-  }, [asked, choose, conditions, device, edit, navigate, planId, removable, select, selected, step]);
-  useKeys(keys);
+  }, [asked, choose, conditions, device, edit, leave, navigate, planId, removable, select, selected, step]);
+  useKeys(keys, letters.on);
 
   useEffect(() => {
     document.title = view ? `${view.build.name} · ${view.plan.name} – Yard Meter` : "Yard Meter";
@@ -93,6 +102,7 @@ export function PlanShell() {
     );
   }
 
+  const shown = VIEWS.find((one) => pathname.endsWith(`/${one.path}`));
   const go = (path: string) => void navigate({ pathname: `/plans/${planId}/${path}`, search: window.location.search });
   const doings: Doing[] = [
     ...VIEWS.map((one) => ({ name: one.name, group: "view", run: () => go(one.path) })),
@@ -133,50 +143,26 @@ export function PlanShell() {
   return (
     <PlanContext value={value}>
       <div className="shell">
+        <SkipLinks />
         <Header returnTo={store.returnTo} openHelp={() => setHelp(true)} openSeek={() => setSeeking(true)} />
         <ConditionLine />
         <div className="shell-body">
           <Nav planId={planId} />
-          <main className="shell-view">
+          <main className="shell-view" tabIndex={-1}>
+            {shown && shown.path !== "card" && (
+              <h1 className="sr-only">
+                {shown.name}, {view.build.name}, {view.plan.name}
+              </h1>
+            )}
             <Outlet />
           </main>
-          <aside className="shell-side" aria-label="Findings and ticket">
-            {store.error?.stale && (
-              <Alert
-                type="warning"
-                showIcon
-                title={store.error.body.what}
-                description={store.error.body.remedy}
-                action={
-                  <Button size="small" onClick={store.reload}>
-                    Show it
-                  </Button>
-                }
-                closable={{ onClose: store.clearError }}
-              />
-            )}
-            {store.elsewhere && (
-              <Alert
-                type="info"
-                showIcon
-                title={`Changed elsewhere: ${store.elsewhere}`}
-                action={
-                  <Button size="small" onClick={store.reload}>
-                    Show it
-                  </Button>
-                }
-              />
-            )}
-            <ChangesStrip />
-            <Ticket />
-            <FindingsList />
-          </aside>
+          <SidePanel elsewhere={store.elsewhere} />
         </div>
         <SeekBox open={seeking} close={() => setSeeking(false)} doings={doings} />
         <MoveBox device={moving} close={() => setMoving(null)} />
         <PlacesBox device={placing} close={() => setPlacing(null)} />
         <WorkingPanel asked={asked} ask={setAsked} />
-        <KeysHelp open={help} close={() => setHelp(false)} conditions={conditions} />
+        <KeysHelp open={help} close={() => setHelp(false)} conditions={conditions} letters={letters} />
       </div>
     </PlanContext>
   );

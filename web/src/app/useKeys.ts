@@ -1,5 +1,5 @@
 /** Keyboard shortcuts. Keys typed into a field stay with the field. */
-import { useEffect } from "react";
+import { useEffect, useState } from "react";
 
 export type KeyMap = Record<string, (event: KeyboardEvent) => void>;
 
@@ -21,8 +21,30 @@ function isSettled(target: EventTarget | null): boolean {
   return target instanceof HTMLElement && target.dataset.settled === "true";
 }
 
+/** A key that speech input or a slip of the hand may send: a single character without Ctrl or Alt. */
+export function isLetter(name: string): boolean {
+  return name.length === 1;
+}
+
+const STORED = "yard-letter-keys";
+
+export interface LetterKeys {
+  on: boolean;
+  set: (on: boolean) => void;
+}
+
+/** Whether single characters are shortcuts; kept in the browser. */
+export function useLetterKeys(): LetterKeys {
+  const [on, setOn] = useState(() => window.localStorage.getItem(STORED) !== "off");
+  const set = (next: boolean) => {
+    window.localStorage.setItem(STORED, next ? "on" : "off");
+    setOn(next);
+  };
+  return { on, set };
+}
+
 /** Bind keys; two-key sequences are written `g r`. */
-export function useKeys(map: KeyMap): void {
+export function useKeys(map: KeyMap, letters = true): void {
   useEffect(() => {
     let lead = "";
     let timer = 0;
@@ -30,6 +52,7 @@ export function useKeys(map: KeyMap): void {
       if (event.defaultPrevented) return;
       const name = keyName(event);
       if (inField(event.target) && event.key !== "Escape" && !(STEPS.includes(name) && isSettled(event.target))) return;
+      if (!letters && isLetter(name)) return;
       const action = map[lead ? `${lead} ${name}` : name];
       if (action) {
         event.preventDefault();
@@ -44,5 +67,5 @@ export function useKeys(map: KeyMap): void {
       window.removeEventListener("keydown", onKey);
       window.clearTimeout(timer);
     };
-  }, [map]);
+  }, [letters, map]);
 }

@@ -56,6 +56,7 @@ export function CardView() {
           ))}
       </ul>
       <h2>Rails</h2>
+      <div className="wide" role="region" aria-label="Rails in every condition" tabIndex={0}>
       <table>
         <thead>
           <tr>
@@ -85,6 +86,7 @@ export function CardView() {
           ))}
         </tbody>
       </table>
+      </div>
       <h2>Hook-up list</h2>
       {list.data ? <HookupTable list={list.data} /> : <p className="muted">The list is being made.</p>}
     </article>

@@ -30,7 +30,7 @@ export function ConditionLine() {
     }
   };
   return (
-    <div className="line" role="group" aria-label="Conditions">
+    <section className="line" aria-label="Conditions">
       <button type="button" className="station station-all" aria-pressed={condition === WORST} onClick={() => choose(WORST)}>
         <span className="station-key">0</span>
         <span className={`station-dot mark-${all}`} aria-label={word(all)}>
@@ -66,6 +66,6 @@ export function ConditionLine() {
           + condition
         </button>
       </div>
-    </div>
+    </section>
   );
 }

@@ -7,6 +7,7 @@ import { elementName, findingsIn, severityIn } from "@/shared/plan/look";
 import { TriedChanges } from "@/shared/plan/TriedChanges";
 import { useFindings, useNoise } from "@/shared/plan/useNoise";
 import { usePlan, WORST } from "@/shared/plan/usePlan";
+import { focusSoon } from "@/shared/ui/focus";
 import { Mark } from "@/shared/ui/marks";
 import "./findings.css";
 
@@ -103,6 +104,7 @@ function FixButton({ fix }: { fix: Fix }) {
   const apply = async () => {
     try {
       await edit(fix.edits);
+      focusSoon(".changes header strong"); // the finding and its button are gone
     } catch (caught) {
       setProblem(caught instanceof ApiError ? caught.message : String(caught));
     }

@@ -19,6 +19,7 @@ export function HookupSheet() {
   const done = list.data.rows.filter((row) => ticks.has(row.id)).length;
   return (
     <>
+      <h2 className="sr-only">Hook-up list</h2>
       <p className="grounds-lead">
         Pack unplugged before any soldering. {done} of {list.data.rows.length} wires done. Rises are estimates for one wire in still air; bundles run hotter.{" "}
         <Button size="small" disabled={done === 0} onClick={ticks.clear}>

@@ -26,6 +26,7 @@ export function SignalsSheet() {
       {signals.length === 0 ? (
         <Empty image={Empty.PRESENTED_IMAGE_SIMPLE} description="No signals yet. Join the pins below, or name your own: camera to controller, controller to sender, receiver, ESCs." />
       ) : (
+        <div className="wide">
         <table className="signals">
           <thead>
             <tr>
@@ -70,6 +71,7 @@ export function SignalsSheet() {
             })}
           </tbody>
         </table>
+        </div>
       )}
       <UsualSignals />
       <AddSignal />

@@ -61,6 +61,7 @@ export function PartsSheet({ review }: { review: NoiseReview }) {
       {(view.plan.filters ?? []).length === 0 ? (
         <p className="muted">None yet. Try parts below: each is solved on this plan before you choose.</p>
       ) : (
+        <div className="wide">
         <table className="trials">
           <thead>
             <tr>
@@ -72,7 +73,9 @@ export function PartsSheet({ review }: { review: NoiseReview }) {
               <th scope="col">left of it</th>
               <th scope="col">ripple current</th>
               <th scope="col">drop</th>
-              <th scope="col" />
+              <th scope="col">
+                <span className="sr-only">try, apply or open</span>
+              </th>
             </tr>
           </thead>
           <tbody>
@@ -114,6 +117,7 @@ export function PartsSheet({ review }: { review: NoiseReview }) {
             })}
           </tbody>
         </table>
+        </div>
       )}
       <h2>Try parts of the shelf</h2>
       <div className="picture-tools">
@@ -158,6 +162,7 @@ function Trials({ trials, fit }: { trials: FilterTrial[]; fit: (trial: FilterTri
   if (trials.length === 0) return <p className="muted">The shelf has no part for this place. Add one of your own there.</p>;
   const db = (value: number) => `${value.toFixed(1).replace("-", "−")} dB`;
   return (
+    <div className="wide">
     <table className="trials">
       <thead>
         <tr>
@@ -169,7 +174,9 @@ function Trials({ trials, fit }: { trials: FilterTrial[]; fit: (trial: FilterTri
           <th scope="col">drop</th>
           <th scope="col">weight</th>
           <th scope="col">parts</th>
-          <th scope="col" />
+          <th scope="col">
+                <span className="sr-only">try, apply or open</span>
+              </th>
         </tr>
       </thead>
       <tbody>
@@ -198,5 +205,6 @@ function Trials({ trials, fit }: { trials: FilterTrial[]; fit: (trial: FilterTri
         ))}
       </tbody>
     </table>
+    </div>
   );
 }

@@ -3,6 +3,8 @@ import { useLayoutEffect, useMemo, useRef, useState } from "react";
 import { elementMarks, railCondition } from "@/shared/plan/look";
 import { useFindings } from "@/shared/plan/useNoise";
 import { usePlan } from "@/shared/plan/usePlan";
+import { PHONE, useMedia } from "@/shared/ui/useMedia";
+import { useRoving } from "@/shared/ui/useRoving";
 import { amps } from "@/shared/ui/format";
 import type { Wagon } from "@/shared/api/types";
 import { blockX, layTrack, rowHeight, trackY, WAGON_H, type Track } from "./geometry";
@@ -12,6 +14,7 @@ import { Patterns } from "./Patterns";
 import { SupplyBlock } from "./SupplyBlock";
 import { TrackPicture } from "./TrackPicture";
 import { DragGhost, DropZone } from "./DragPicture";
+import { RailsList } from "./RailsList";
 import { useWagonDrag } from "./useWagonDrag";
 import "./rails.css";
 
@@ -28,12 +31,17 @@ export interface Row {
 }
 
 const TOP = 14;
+const LEAST_W = 600;
 
 function wagonWords(wagon: Wagon): string {
   return `${wagon.name} ${amps(wagon.asked_a)}`;
 }
 
 export function RailsView() {
+  return useMedia(PHONE) ? <RailsList /> : <Yard />;
+}
+
+function Yard() {
   const { view, condition, select } = usePlan();
   const frame = useRef<HTMLDivElement>(null);
   const svg = useRef<SVGSVGElement>(null);
@@ -41,9 +49,9 @@ export function RailsView() {
   useLayoutEffect(() => {
     const box = frame.current;
     if (!box) return;
-    const watch = new ResizeObserver(() => setWidth(Math.max(box.clientWidth, 640)));
+    const watch = new ResizeObserver(() => setWidth(Math.max(box.clientWidth, LEAST_W)));
     watch.observe(box);
-    setWidth(Math.max(box.clientWidth, 640));
+    setWidth(Math.max(box.clientWidth, LEAST_W));
     return () => watch.disconnect();
   }, []);
 
@@ -68,25 +76,26 @@ export function RailsView() {
   const height = rows.reduce((sum, row) => sum + row.height, TOP) + 10;
 
   const drag = useWagonDrag(svg, rows);
+  const roving = useRoving(svg);
 
   return (
     <div ref={frame} className="yard" onClick={(event) => event.target === event.currentTarget && select(null)}>
       {(view.plan.devices ?? []).length === 0 && <p className="yard-empty">No devices yet. Every track below shows what its rail can give.</p>}
-      <svg ref={svg} className={drag.now ? "is-dragging" : ""} width={width} height={height} viewBox={`0 0 ${width} ${height}`} role="group" aria-label="Rails, tracks to scale in amps">
+      <svg ref={svg} className={drag.now ? "is-dragging" : ""} width={width} height={height} viewBox={`0 0 ${width} ${height}`} role="group" aria-label="Rails, tracks to scale in amps" {...roving}>
         <Patterns />
         {rows.map((row) => {
           const parent = row.parent ? byId.get(row.parent) : undefined;
           return parent ? <Branch key={row.id} from={parent} to={row} /> : null;
         })}
         {drag.now && <DropZone drag={drag.now} rows={rows} width={width} />}
-        {rows.map((row) => {
+        {rows.map((row, place) => {
           const rail = view.analysis.budget.rails.find((r) => r.id === row.id);
           const state = rail?.states[row.condition];
           if (!rail || !state) return null;
           return (
             <g key={row.id}>
-              <SupplyBlock x={blockX(row.depth)} y={row.y - 8} text={row.block} rail={rail} condition={row.condition} marks={marks} />
-              <TrackPicture track={row.track} y={row.y} rail={rail} state={state} condition={row.condition} marks={marks} grab={drag.grab} />
+              <SupplyBlock x={blockX(row.depth)} y={row.y - 8} text={row.block} rail={rail} condition={row.condition} marks={marks} row={place} />
+              <TrackPicture track={row.track} y={row.y} rail={rail} state={state} condition={row.condition} marks={marks} grab={drag.grab} row={place} />
             </g>
           );
         })}

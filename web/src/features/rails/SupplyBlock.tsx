@@ -1,6 +1,7 @@
 /** The block where a track leaves its parent. Its numbers open their working, the block its ticket. */
 import type { KeyboardEvent } from "react";
 import type { RailAnswer } from "@/shared/api/types";
+import { focusSoon } from "@/shared/ui/focus";
 import { usePlan } from "@/shared/plan/usePlan";
 import { glyph, word, type MarkKind } from "@/shared/ui/marks";
 import type { BlockText } from "./blockText";
@@ -13,6 +14,8 @@ interface Props {
   rail: RailAnswer;
   condition: string;
   marks: Map<string, MarkKind>;
+  /** Its track, counted from the top. */
+  row: number;
 }
 
 export function onEnter(action: () => void) {
@@ -30,14 +33,18 @@ function clip(text: string, room: number): string {
   return text.length > most ? `${text.slice(0, most - 1)}…` : text;
 }
 
-export function SupplyBlock({ x, y, text, rail, condition, marks }: Props) {
+export function SupplyBlock({ x, y, text, rail, condition, marks, row }: Props) {
   const { select, selected, showWorking } = usePlan();
   const mark = marks.get(text.element) ?? marks.get(rail.id) ?? "ok";
   const chosen = selected === text.element || selected === rail.id;
   const open = () => select(text.element);
+  const enter = () => {
+    open();
+    focusSoon(".ticket h2");
+  };
   return (
     <g className={`block block-${mark} ${chosen ? "is-selected" : ""}`} transform={`translate(${x} ${y})`}>
-      <g role="button" tabIndex={0} aria-label={`${text.title}, ticket`} onClick={open} onKeyDown={onEnter(open)}>
+      <g role="button" tabIndex={-1} data-row={row} data-element={text.element} aria-label={`${text.title}, ticket`} onClick={open} onKeyDown={onEnter(enter)}>
         <title>{text.title}</title>
         <rect width={BLOCK_W} height={text.height} />
         <text x={9} y={18} className="block-title">
@@ -62,7 +69,7 @@ export function SupplyBlock({ x, y, text, rail, condition, marks }: Props) {
             x={9}
             y={35 + index * 16}
             className={`block-line ${line.mark && line.mark !== "ok" ? `mark-${line.mark}` : ""} ${show ? "has-working" : ""}`}
-            {...(show ? { role: "button", tabIndex: 0, "aria-label": name, onClick: show, onKeyDown: onEnter(show) } : {})}
+            {...(show ? { role: "button", tabIndex: -1, "data-row": row, "aria-label": name, onClick: show, onKeyDown: onEnter(show) } : {})}
           >
             {seen}
           </text>

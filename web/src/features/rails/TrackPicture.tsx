@@ -1,5 +1,6 @@
 /** One track: sleepers to scale, wagons, buffer stop at the usable rating, tick at the printed one. */
 import type { RailAnswer, RailState } from "@/shared/api/types";
+import { focusSoon } from "@/shared/ui/focus";
 import { usePlan } from "@/shared/plan/usePlan";
 import { amps, railTitle } from "@/shared/ui/format";
 import { glyph, type MarkKind } from "@/shared/ui/marks";
@@ -15,11 +16,15 @@ interface Props {
   condition: string;
   marks: Map<string, MarkKind>;
   grab: (device: string, event: PointerEvent) => void;
+  /** This track, counted from the top. */
+  row: number;
 }
 
 const RAIL_DY = 4;
+/** A track this wide has room for what its axis leaves out, in words. */
+const ROOMY_W = 420;
 
-export function TrackPicture({ track, y, rail, state, condition, marks, grab }: Props) {
+export function TrackPicture({ track, y, rail, state, condition, marks, grab, row }: Props) {
   const base = y + WAGON_H + RAIL_DY;
   const end = Math.max(track.endX, track.x + 60);
   const over = state.spare_a < 0 && track.endX > track.stopX + 1;
@@ -48,9 +53,9 @@ export function TrackPicture({ track, y, rail, state, condition, marks, grab }: 
       )}
       <path className="leader" d={leaders(track, y)} />
       {track.wagons.map((placed) => (
-        <WagonPicture key={placed.wagon.id} placed={placed} y={y} mark={marks.get(placed.wagon.id)} condition={condition} grab={grab} />
+        <WagonPicture key={placed.wagon.id} placed={placed} y={y} mark={marks.get(placed.wagon.id)} condition={condition} grab={grab} row={row} />
       ))}
-      <Tally track={track} y={base + 23} rail={rail} state={state} condition={condition} />
+      <Tally track={track} y={base + 23} rail={rail} state={state} condition={condition} row={row} />
     </g>
   );
 }
@@ -74,13 +79,18 @@ interface WagonProps {
   mark: MarkKind | undefined;
   condition: string;
   grab: Props["grab"];
+  row: number;
 }
 
-function WagonPicture({ placed, y, mark, condition, grab }: WagonProps) {
+function WagonPicture({ placed, y, mark, condition, grab, row }: WagonProps) {
   const { select, selected, view } = usePlan();
   const { wagon, x, width, label } = placed;
   const kind = wagon.kind === "supply" ? "computed" : (wagon.provenance ?? "guess");
   const open = () => select(wagon.id);
+  const enter = () => {
+    open();
+    focusSoon(".ticket h2");
+  };
   const state = view.analysis.budget.devices.find((d) => d.id === wagon.id)?.states[condition];
   const bad = state && ["low", "reset", "high"].includes(state.verdict);
   const shown = mark ?? (bad ? (state.verdict === "high" ? "danger" : "fault") : undefined);
@@ -90,11 +100,13 @@ function WagonPicture({ placed, y, mark, condition, grab }: WagonProps) {
     <g
       className={`wagon wagon-${kind} ${selected === wagon.id ? "is-selected" : ""} ${shown ? `wagon-mark-${shown}` : ""}`}
       role="button"
-      tabIndex={0}
+      tabIndex={-1}
+      data-row={row}
+      data-element={wagon.id}
       aria-label={`${wagon.name}, ${amps(wagon.asked_a)}, ${wagon.provenance ?? "computed"}${state ? `, ${state.verdict}` : ""}`}
       onClick={open}
       onPointerDown={(event) => wagon.kind === "device" && event.button === 0 && grab(wagon.id, event.nativeEvent)}
-      onKeyDown={onEnter(open)}
+      onKeyDown={onEnter(enter)}
     >
       <title>{`${wagon.name}: ${amps(wagon.asked_a)} asked, ${amps(wagon.given_a)} given`}</title>
       <rect className="wagon-body" x={x + 0.75} y={y} width={Math.max(width - 1.5, 2)} height={WAGON_H - 4} fill={FILL[kind]} />
@@ -127,17 +139,19 @@ interface TallyProps {
   rail: RailAnswer;
   state: RailState;
   condition: string;
+  row: number;
 }
 
 /** The words under the stop: spare amps, or what is asked against what is usable. Each number opens its working. */
-function Tally({ track, y, rail, state, condition }: TallyProps) {
+function Tally({ track, y, rail, state, condition, row }: TallyProps) {
   const { showWorking, select } = usePlan();
   const show = (quantity: "asked" | "usable" | "spare") => () => showWorking({ element: rail.id, quantity, condition });
   const number = (quantity: "asked" | "usable" | "spare", text: string) => (
     <tspan
       className="has-working"
       role="button"
-      tabIndex={0}
+      tabIndex={-1}
+      data-row={row}
       aria-label={`${railTitle(rail.name)}, ${quantity} ${text}, working`}
       onClick={show(quantity)}
       onKeyDown={onEnter(show(quantity))}
@@ -145,7 +159,7 @@ function Tally({ track, y, rail, state, condition }: TallyProps) {
       {text}
     </tspan>
   );
-  const scale = `sleeper ${amps(track.axis.sleeper_a)}${track.axis.broken ? ", first wagon not to scale" : ""}`;
+  const scale = `sleeper ${amps(track.axis.sleeper_a)}${track.axis.broken ? (track.width > ROOMY_W ? ", first wagon not to scale" : ", broken") : ""}`;
   const wide = textWidth("■ asked 0.00 A, usable 0.00 A");
   const right = Math.max(Math.min(track.stopX + 40, track.x + track.width + 60), track.x + textWidth(scale) + 10 + wide);
   return (

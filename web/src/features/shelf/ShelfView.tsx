@@ -87,7 +87,9 @@ export function ShelfView() {
         <input ref={file} type="file" accept=".csv,text/csv" hidden aria-label="Parts file" onChange={(event) => void read(event.target.files?.[0])} />
       </div>
       <div className="shelf-tools">
+        <div className="wide">
         <Segmented<Kind> options={[...KINDS]} value={kind} onChange={setKind} aria-label="Kind" />
+        </div>
         <label>
           put devices on{" "}
           <Select
@@ -106,6 +108,7 @@ export function ShelfView() {
       <p className="muted" role="status">
         {found.data ? `${found.data.length} ${found.data.length === 1 ? "part" : "parts"}` : ""}
       </p>
+      <div className="wide">
       <table>
         <tbody>
           {(found.data ?? []).map(({ part, own }) => (
@@ -130,6 +133,7 @@ export function ShelfView() {
           ))}
         </tbody>
       </table>
+      </div>
       {found.data?.length === 0 && <p>Nothing on the shelf has all these words. Use fewer, or make a part of your own.</p>}
       {editing && <PartEditor part={editing === "new" ? null : editing} own={shown?.own ?? true} version={shown?.version ?? 1} close={() => setEditing(null)} />}
     </div>

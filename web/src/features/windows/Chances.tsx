@@ -40,7 +40,7 @@ function Run() {
   };
   const progress = (
     <p className="chances-progress" role="status">
-      <Progress percent={Math.round((solved / ALL) * 100)} size="small" showInfo={false} />
+      <Progress percent={Math.round((solved / ALL) * 100)} size="small" showInfo={false} aria-label="samples solved" />
       {solved.toLocaleString("en")} of {ALL.toLocaleString("en")} samples in every condition{stopped && !finished ? ", stopped" : ""}{" "}
       {!finished && (
         <Button size="small" onClick={stopped ? () => setStopped(false) : stop}>

@@ -51,26 +51,26 @@ export function HookupTable({ list, ticks, select, selected }: Props) {
                 )}
                 {row.warning && <div className="hookup-warning">▲ {row.warning}</div>}
               </th>
-              <td>
+              <td data-label="from">
                 {row.start.name} <strong>{row.start.at}</strong>
               </td>
-              <td>
+              <td data-label="to">
                 {row.end.name} <strong>{row.end.at}</strong>
               </td>
-              <td>
+              <td data-label="colour">
                 <span className={`insulation insulation-${row.colour}`} aria-hidden /> {row.colour}
               </td>
-              <td>{row.joined ? "none" : row.gauge_awg}</td>
-              <td>
+              <td data-label="AWG">{row.joined ? "none" : row.gauge_awg}</td>
+              <td data-label="length">
                 {row.joined ? "joined" : `${Math.round(row.length_m * 1000)} mm`}
                 {row.joined || row.lay === "beside" ? "" : `, ${row.lay}`}
                 {row.connector ? `, ${row.connector}` : ""}
               </td>
-              <td>{row.amps_a === null ? "–" : amps(row.amps_a)}</td>
-              <td>{row.drop_v === null ? "–" : si(row.drop_v, "V")}</td>
-              <td>{row.rise_k === null ? "–" : `${Math.round(row.rise_k ?? 0)} K`}</td>
-              <td>{row.fuses_a === null ? "–" : `${Math.round(row.fuses_a ?? 0)} A`}</td>
-              <td>{row.amps_a === null || row.joined ? "–" : row.smallest_awg === null ? "none" : row.smallest_awg}</td>
+              <td data-label="most">{row.amps_a === null ? "–" : amps(row.amps_a)}</td>
+              <td data-label="drop">{row.drop_v === null ? "–" : si(row.drop_v, "V")}</td>
+              <td data-label="rise">{row.rise_k === null ? "–" : `${Math.round(row.rise_k ?? 0)} K`}</td>
+              <td data-label="melts">{row.fuses_a === null ? "–" : `${Math.round(row.fuses_a ?? 0)} A`}</td>
+              <td data-label="AWG enough">{row.amps_a === null || row.joined ? "–" : row.smallest_awg === null ? "none" : row.smallest_awg}</td>
             </tr>
           ))}
         </tbody>

@@ -20,10 +20,13 @@ export function SchoolTableView({ table }: { table: SchoolTable }) {
   return (
     <section aria-label={table.question}>
       <h2>{table.question}</h2>
+      <div className="wide">
       <table className="school">
         <thead>
           <tr>
-            <th />
+            <th scope="col">
+              <span className="sr-only">what</span>
+            </th>
             {table.schools.map((s) => (
               <th key={s.key} scope="col" className={s.default ? "is-default" : ""}>
                 {s.title}
@@ -47,7 +50,9 @@ export function SchoolTableView({ table }: { table: SchoolTable }) {
             </tr>
           ))}
           <tr>
-            <th scope="row" />
+            <th scope="row">
+              <span className="sr-only">try or apply</span>
+            </th>
             {table.schools.map((s) => (
               <td key={s.key}>
                 {s.refused ? (
@@ -69,6 +74,7 @@ export function SchoolTableView({ table }: { table: SchoolTable }) {
           </tr>
         </tbody>
       </table>
+      </div>
       {problem && (
         <p role="alert" className="quantity-problem">
           {problem}
