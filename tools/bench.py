@@ -68,13 +68,22 @@ def in_ngspice(plan: Plan, folder: Path) -> float | None:
     return statistics.median(timed(run, 3))
 
 
-def large_plan(plan: Plan, devices: int) -> Plan:
-    """The plan with many more small devices on its 5 V rail."""
-    one = plan.device_of["gnss"]
+def large_plan(plan: Plan, devices: int, name: str = "gnss") -> Plan:
+    """The plan with many more of one device on its rail."""
+    one = plan.device_of[name]
     more = []
     for index in range(devices - len(plan.devices)):
         returns = tuple(r.model_copy(update={"id": f"{r.id}-{index}"}) for r in one.returns)
-        more.append(one.model_copy(update={"id": f"gnss-{index}", "returns": returns, "pins": ()}))
+        more.append(
+            one.model_copy(
+                update={
+                    "id": f"{name}-{index}",
+                    "returns": tuple(r.model_copy(update={"pin": None}) for r in returns),
+                    "pins": (),
+                    "feed": one.feed and one.feed.model_copy(update={"pin": None, "pad": None}),
+                }
+            )
+        )
     return Plan.model_validate(plan.model_copy(update={"devices": (*plan.devices, *more)}).model_dump())
 
 
@@ -170,6 +179,27 @@ def noise_over_http(address: str) -> None:
     line("The same noise asked for again, over HTTP, p95", p95(again), 0.1)
 
 
+def large_over_http(address: str) -> None:
+    """One edit of a large plan in every state, from the request to the last byte."""
+    soldered = demo.plan("marshlight-as-soldered")
+    states = {"sound": "gnss", "overloaded": "computer", "collapsing": "sender"}
+    for count, limit in ((200, 1.0), (1000, 10.0)):
+        for state, name in states.items():
+            plan = large_plan(soldered, count, name).model_dump(mode="json")
+            made = request(address, "/api/builds", {"name": f"{count} {state}", "plan": plan})
+            plan_id = made["plans"][0]["id"]  # type: ignore[index]
+            revision = request(address, f"/api/plans/{plan_id}")["revision"]
+            taken = []
+            for index in range(5 if count < 500 else 1):
+                edit = {"op": "set_draw", "device": f"{name}-{index}", "state": "peak", "text": f"{300 + index}mA"}
+                seconds, view = answered(
+                    address, f"/api/plans/{plan_id}/edits", {"revision": revision, "edits": [edit]}
+                )
+                revision = view["revision"]
+                taken.append(seconds)
+            line(f"Edit over HTTP, {count} devices, {state}, median", statistics.median(taken), limit)
+
+
 def shelf_and_compare(address: str) -> None:
     rows = "".join(f"own-{n},Own camera {n},device,5,4.5,5.5,10mA,{n % 300 + 1}mA,400mA\n" for n in range(2000))
     head = "key,name,kind,nominal_v,min_v,max_v,idle,typical,peak\n"
@@ -244,6 +274,7 @@ def main() -> int:
             noise_over_http(address)
             shelf_and_compare(address)
             first_page(address)
+            large_over_http(address)
     return 0
 
 

@@ -1,13 +1,11 @@
 """Grounds: heights, dragging a return, schools, signals, hook-up list."""
 
 import re
-from collections.abc import Callable
 
 import pytest
 from playwright.sync_api import Page, expect
 
 pytestmark = pytest.mark.browser
-Check = Callable[[Page], None]
 
 
 def open_grounds(page: Page, plan_id: int, query: str = "?c=punch-low") -> None:
@@ -116,15 +114,3 @@ def test_pins_are_named_on_a_device(page: Page, plan_id: int) -> None:
     ticket.get_by_label("label").fill("TRIG")
     ticket.get_by_label("label").press("Enter")
     expect(ticket.get_by_text("TRIG, other")).to_be_visible()
-
-
-@pytest.mark.parametrize("mode", ["light", "dark"])
-@pytest.mark.parametrize("sheet", ["Heights", "Signals", "Hook-up"])
-def test_nothing_serious_stands_in_the_way(
-    page: Page, plan_id: int, assert_accessible: Check, sheet: str, mode: str
-) -> None:
-    page.emulate_media(color_scheme=mode)
-    open_grounds(page, plan_id, "?c=punch-low&s=video-cam")
-    page.get_by_text(sheet, exact=True).click()
-    page.wait_for_timeout(600)
-    assert_accessible(page)

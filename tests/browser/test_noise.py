@@ -1,13 +1,11 @@
 """Noise: the picture, a filter fitted and the level falling, measured lines, schools of feeding, the LED resistor."""
 
 import re
-from collections.abc import Callable
 
 import pytest
 from playwright.sync_api import Page, expect
 
 pytestmark = pytest.mark.browser
-Check = Callable[[Page], None]
 
 
 def open_noise(page: Page, plan_id: int, sheet: str = "Picture", query: str = "?c=hover") -> None:
@@ -123,14 +121,3 @@ def test_the_led_resistor_is_rounded_up(page: Page, plan_id: int) -> None:
     sheet.get_by_label("in series").fill("two")
     sheet.get_by_role("button", name="Size the resistor").click()
     expect(sheet.get_by_role("alert")).to_contain_text("in series: “two” is not a number")
-
-
-@pytest.mark.parametrize("mode", ["light", "dark"])
-@pytest.mark.parametrize("sheet", ["Picture", "Parts", "Measured", "LED resistor"])
-def test_nothing_serious_stands_in_the_way(
-    page: Page, plan_id: int, assert_accessible: Check, sheet: str, mode: str
-) -> None:
-    page.emulate_media(color_scheme=mode)
-    open_noise(page, plan_id, sheet, "?c=hover&s=esc-capacitor")
-    page.wait_for_timeout(1200)
-    assert_accessible(page)

@@ -1,7 +1,6 @@
 """The rails view as a builder uses it: conditions, numbers, one edit, undo, reload, rubbish."""
 
 import re
-from collections.abc import Callable
 
 import pytest
 from playwright.sync_api import Locator, Page, Route, expect
@@ -9,7 +8,6 @@ from playwright.sync_api import Locator, Page, Route, expect
 from tests.server.running import Running
 
 pytestmark = pytest.mark.browser
-Check = Callable[[Page], None]
 
 
 def number(page: Page, rail: str, quantity: str) -> Locator:
@@ -143,15 +141,6 @@ def test_two_tabs_on_one_plan_lose_nothing(page: Page, plan_id: int, server: Run
     page.wait_for_timeout(300)
     held[0].continue_()
     expect(page.get_by_role("region", name="What changed")).to_contain_text("Sound recorder: peak draw 300mA")
-
-
-@pytest.mark.parametrize("mode", ["light", "dark"])
-def test_nothing_serious_stands_in_the_way_of_anyone(
-    page: Page, plan_id: int, assert_accessible: Check, mode: str
-) -> None:
-    page.emulate_media(color_scheme=mode)
-    open_rails(page, plan_id, "?s=computer")
-    assert_accessible(page)
 
 
 def test_an_empty_file_starts_from_a_demo_build(page: Page, server: Running) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import resource
 import signal
 import socket
 import sqlite3
@@ -162,17 +163,54 @@ def test_the_data_file_is_its_owners_alone(tmp_path: Path) -> None:
         assert {stat.S_IMODE(one.stat().st_mode) for one in files} == {0o600}
 
 
-def test_a_failed_back_up_leaves_nothing_half(tmp_path: Path) -> None:
-    data = tmp_path / "own.sqlite3"
+def test_work_whose_client_has_gone_is_stopped(tmp_path: Path) -> None:
+    """A long tolerance run is asked for and left; a moment later the server's processor rests."""
+    with Running("--data", tmp_path / "own.sqlite3") as server:
+        server.post("/api/builds", {"demo": "marshlight"})
+        body = b'{"samples": 5000, "seed": 7}'
+        head = f"POST /api/plans/1/spread HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: application/json\r\nContent-Length: {len(body)}\r\n\r\n"
+        with socket.create_connection(("127.0.0.1", int(server.address.rsplit(":", 1)[1]))) as client:
+            client.sendall(head.encode() + body)
+            time.sleep(0.4)
+        time.sleep(1.0)
+
+        def busy_s() -> float:
+            fields = Path(f"/proc/{server.process.pid}/stat").read_text().rsplit(")", 1)[1].split()
+            return (int(fields[11]) + int(fields[12])) / os.sysconf("SC_CLK_TCK")
+
+        before = busy_s()
+        time.sleep(1.0)
+        assert busy_s() - before < 0.3
+
+
+def test_a_full_disk_is_said_and_loses_nothing(tmp_path: Path) -> None:
+    """The system refuses to let the files grow, as a full disk does; with room again the same edit is taken."""
+    data, edit = tmp_path / "own.sqlite3", {"op": "set_draw", "device": "recorder", "state": "peak", "text": "300mA"}
     with Running("--data", data) as server:
-        (tmp_path / "backups").write_text("no folder")
-        with pytest.raises(urllib.error.HTTPError) as caught:
-            server.post("/api/backup", {})
-        with caught.value as answer:
-            assert answer.status >= 400
-        (tmp_path / "backups").unlink()
-        (tmp_path / "backups").symlink_to("/dev/full/nowhere")
-    assert [one.name for one in tmp_path.glob("*.sqlite3")] == ["own.sqlite3"]
+        server.post("/api/builds", {"demo": "marshlight"})
+        plan = server.get("/api/plans/1")
+        resource.prlimit(server.process.pid, resource.RLIMIT_FSIZE, (512, resource.RLIM_INFINITY))
+        body = {"revision": plan["revision"], "edits": [edit]}
+        for path, sent in (("/api/plans/1/edits", body), ("/api/backup", {}), ("/api/builds", {"demo": "wren"})):
+            with pytest.raises(urllib.error.HTTPError) as caught:
+                server.post(path, sent)
+            with caught.value as answer:
+                assert answer.status == 507
+                assert b"nothing was stored" in answer.read()
+        assert list((tmp_path / "backups").iterdir()) == []
+        resource.prlimit(server.process.pid, resource.RLIMIT_FSIZE, (resource.RLIM_INFINITY,) * 2)
+        assert server.post("/api/plans/1/edits", body)["undo"] == "Sound recorder: peak draw 300mA"
+        assert len(server.get("/api/builds")) == 1
+
+
+def test_a_disk_that_is_full_at_the_start_is_one_sentence(tmp_path: Path) -> None:
+    started = subprocess.run(
+        command("--data", tmp_path / "own.sqlite3", "--port", 0), capture_output=True, text=True, timeout=60, check=False,
+        preexec_fn=lambda: resource.setrlimit(resource.RLIMIT_FSIZE, (8192, 8192)),
+    )  # fmt: skip
+    assert (started.returncode, started.stderr.count("\n")) == (1, 1)
+    assert "full or fails" in started.stderr
+    assert not (tmp_path / "own.sqlite3").exists()
 
 
 def test_half_open_requests_do_not_stop_the_server(tmp_path: Path) -> None:

@@ -59,6 +59,27 @@ def test_garbage_waits_for_a_pause_or_for_enough_requests(monkeypatch: pytest.Mo
     assert soon(lambda: all(one() is None for one in left))
 
 
+def test_a_chore_that_fails_stops_no_other(monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture) -> None:
+    left: list[weakref.ref[Knot]] = []
+    failed: list[int] = []
+
+    def fails() -> None:
+        failed.append(1)
+        raise OSError("no room")
+
+    def application(environ: object, start_response: object) -> list[bytes]:
+        left.append(weakref.ref(Knot()))
+        return []
+
+    monkeypatch.setattr(tidying, "QUIET_S", 0.01)
+    served = tidying.Tidying(application, fails)
+    for turn in (1, 2):
+        served({}, lambda: None)
+        assert soon(lambda: all(one() is None for one in left))
+        assert soon(lambda turn=turn: len(failed) >= turn)
+    assert "a chore between requests failed" in caplog.text
+
+
 def test_in_a_pause_the_data_file_alone_is_the_whole(tmp_path: Path) -> None:
     data, copy = tmp_path / "own.sqlite3", tmp_path / "copy.sqlite3"
 

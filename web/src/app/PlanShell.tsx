@@ -70,7 +70,7 @@ export function PlanShell() {
       m: () => device && setMoving(device),
       w: () => device && setPlacing(device),
       Delete: () => selected && removable && void edit([{ op: "remove", element: selected }]).then(() => select(null), () => undefined),
-      e: () => focusSoon(".ticket .quantity input, .ticket h2"),
+      e: () => focusSoon([".ticket .quantity input", ".ticket h2"]),
       Escape: () => (asked ? setAsked(null) : leave()),
     };
     conditions.slice(0, 9).forEach((one, index) => (map[String(index + 1)] = () => choose(one.id)));

@@ -42,6 +42,7 @@ export function themeFor(mode: Mode): ThemeConfig {
     },
     components: {
       Button: { primaryColor: onPrimary, defaultShadow: "none", primaryShadow: "none", dangerShadow: "none" },
+      Steps: { colorTextLightSolid: onPrimary },
       Table: { cellPaddingBlockSM: 3, cellPaddingInlineSM: 6 },
     },
   };

@@ -14,6 +14,7 @@ export function inField(target: EventTarget | null): boolean {
   return target instanceof HTMLElement && (target.isContentEditable || ["INPUT", "TEXTAREA", "SELECT"].includes(target.tagName) || target.closest('[role="combobox"], [role="listbox"]') !== null);
 }
 
+const OPEN_MENU = ".ant-dropdown:not(.ant-dropdown-hidden), .ant-select-dropdown:not(.ant-select-dropdown-hidden)";
 const STEPS = ["ctrl+z", "ctrl+shift+z", "ctrl+y"];
 
 /** Whether a field holds what the plan holds: there is nothing typed in it to take back, so undo is the plan's. */
@@ -53,6 +54,7 @@ export function useKeys(map: KeyMap, letters = true): void {
       const name = keyName(event);
       if (inField(event.target) && event.key !== "Escape" && !(STEPS.includes(name) && isSettled(event.target))) return;
       if (!letters && isLetter(name)) return;
+      if (name === "Escape" && document.querySelector(OPEN_MENU)) return; // closes the menu, and no more
       const action = map[lead ? `${lead} ${name}` : name];
       if (action) {
         event.preventDefault();

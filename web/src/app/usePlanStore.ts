@@ -19,13 +19,25 @@ export interface PlanStore {
   elsewhere: string | null;
 }
 
+const NO_SUCH_PLAN = new ApiError(404, {
+  kind: "missing",
+  what: "This plan does not exist.",
+  where: "",
+  remedy: "Choose one from the list of builds.",
+  problems: [],
+  current_revision: null,
+  steps: [],
+});
+
 export function usePlanStore(planId: number): PlanStore {
   const queries = useQueryClient();
   const key = ["plan", planId];
+  const isId = Number.isSafeInteger(planId) && planId > 0;
   const found = useQuery({
     queryKey: key,
     queryFn: () => call(client.GET("/api/plans/{plan_id}", { params: { path: { plan_id: planId } } })),
     refetchOnWindowFocus: false,
+    enabled: isId,
   });
   // Another tab may have moved the plan; asking for its head alone costs next to nothing.
   const head = useQuery({
@@ -79,7 +91,7 @@ export function usePlanStore(planId: number): PlanStore {
   const moved = found.data && head.data && head.data.revision !== found.data.revision ? head.data : null;
   return {
     view: found.data,
-    loadError: found.data ? null : found.error instanceof ApiError ? found.error : null,
+    loadError: isId ? (found.data ? null : found.error instanceof ApiError ? found.error : null) : NO_SUCH_PLAN,
     edit: (edits) => run((revision) => call(client.POST("/api/plans/{plan_id}/edits", { params: { path }, body: { revision, edits } })), keep, false),
     preview: (edits) =>
       run((revision) => call(client.POST("/api/plans/{plan_id}/preview", { params: { path }, body: { revision, edits } })), () => undefined, true),

@@ -125,7 +125,7 @@ class HistoryEntry(BaseModel):
 
 
 class DemoView(BaseModel):
-    key: str
+    key: str = Field(json_schema_extra={"enum": [*demos.keys()]})
     name: str
     note: str
 

@@ -4,7 +4,10 @@ import { Alert, Button, Input, Modal, Spin } from "antd";
 import { useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { ApiError, call, client } from "@/shared/api/client";
+import type { components } from "@/shared/api/schema";
 import "./builds.css";
+
+type DemoKey = components["schemas"]["DemoView"]["key"];
 
 export function BuildsView() {
   const navigate = useNavigate();
@@ -12,7 +15,7 @@ export function BuildsView() {
   const builds = useQuery({ queryKey: ["builds"], queryFn: () => call(client.GET("/api/builds")) });
   const demos = useQuery({ queryKey: ["demos"], queryFn: () => call(client.GET("/api/builds/demos")) });
   const add = useMutation({
-    mutationFn: (demo: string) => call(client.POST("/api/builds", { body: { demo } })),
+    mutationFn: (demo: DemoKey) => call(client.POST("/api/builds", { body: { demo } })),
     onSuccess: (build) => {
       void queries.invalidateQueries({ queryKey: ["builds"] });
       const first = build.plans[0];

@@ -121,7 +121,9 @@ export function PartsSheet({ review }: { review: NoiseReview }) {
       )}
       <h2>Try parts of the shelf</h2>
       <div className="picture-tools">
-        <Segmented<Purpose> size="small" aria-label="kind of filter" options={[...PURPOSES]} value={purpose} onChange={setPurpose} />
+        <div className="wide">
+          <Segmented<Purpose> size="small" aria-label="kind of filter" options={[...PURPOSES]} value={purpose} onChange={setPurpose} />
+        </div>
         <Select size="small" aria-label="place" value={at} options={options} onChange={(value) => setPlace({ ...place, [purpose]: value })} popupMatchSelectWidth={false} />
         {purpose === "bulk" && (
           <label>

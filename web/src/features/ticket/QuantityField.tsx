@@ -65,7 +65,7 @@ export function QuantityField({ label, field, stored, edits }: Props) {
         onBlur={() => (problem ? undefined : void apply())}
         onKeyDown={(event) => {
           if (event.key === "Enter") void apply();
-          if (event.key === "Escape") {
+          if (event.key === "Escape" && (draft.pending || problem)) {
             event.preventDefault(); // gives up the text only; the ticket stays open
             draft.drop();
             setProblem(null);

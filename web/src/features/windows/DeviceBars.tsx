@@ -67,10 +67,10 @@ export function DeviceBars({ width, pattern, cell }: { width: number; pattern: P
             </text>
             <rect className="allowed" x={axis.x(device.min_v)} y={y + 3} width={axis.x(device.max_v) - axis.x(device.min_v)} height={20} />
             <line className="reset" x1={axis.x(device.reset_v)} x2={axis.x(device.reset_v)} y1={y + 3} y2={y + 23} />
-            <text className="bar-note" x={Math.min(axis.x(device.min_v), axis.x(device.reset_v)) - 4} y={y + 17} textAnchor="end">
+            <text className="bar-note" x={Math.min(...[device.min_v, device.reset_v, seen ? (device.seen_min_v ?? device.min_v) : device.min_v].map(axis.x)) - 4} y={y + 17} textAnchor="end">
               {device.min_v}
             </text>
-            <text className="bar-note" x={axis.x(device.max_v) + 4} y={y + 17}>
+            <text className="bar-note" x={Math.max(axis.x(device.max_v), seen ? Math.max(axis.x(device.seen_max_v ?? 0), axis.x(device.seen_min_v ?? 0) + 4) : 0) + 4} y={y + 17}>
               {device.max_v}
             </text>
             {seen && (

@@ -1238,8 +1238,11 @@ export interface components {
         };
         /** DemoView */
         DemoView: {
-            /** Key */
-            key: string;
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "marshlight" | "culvert" | "wren";
             /** Name */
             name: string;
             /** Note */
@@ -2427,8 +2430,11 @@ export interface components {
          * @description A build from a plan document, or from a demo by its key.
          */
         NewBuildBody: {
-            /** Demo */
-            demo?: string | null;
+            /**
+             * Demo
+             * @enum {unknown}
+             */
+            demo?: null | "marshlight" | "culvert" | "wren";
             /** Name */
             name?: string | null;
             plan?: components["schemas"]["Plan"] | null;

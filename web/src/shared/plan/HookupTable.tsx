@@ -16,7 +16,7 @@ const SIGN = { "+": "plus", "−": "ground", signal: "signal" } as const;
 
 export function HookupTable({ list, ticks, select, selected }: Props) {
   return (
-    <>
+    <div className="hookup-frame">
       <table className="hookup">
         <thead>
           <tr>
@@ -89,7 +89,7 @@ export function HookupTable({ list, ticks, select, selected }: Props) {
         <PinList title="Never power these pins" lines={list.never_power} />
         <PinList title="Free" lines={list.free_ports} />
       </div>
-    </>
+    </div>
   );
 }
 

@@ -2,13 +2,14 @@
 
 const FRAMES = 20;
 
-/** Focus the first element of a selector as soon as it is there, for a third of a second; what is not focusable by itself is made so. */
-export function focusSoon(selector: string, frames = FRAMES): void {
-  const found = document.querySelector<HTMLElement | SVGElement>(selector);
+/** Focus the first of the selectors that is there, as soon as one is, for a third of a second; what is not focusable by itself is made so. */
+export function focusSoon(selectors: string | readonly string[], frames = FRAMES): void {
+  const wanted = typeof selectors === "string" ? [selectors] : selectors;
+  const found = wanted.map((one) => document.querySelector<HTMLElement | SVGElement>(one)).find((one) => one !== null);
   if (found) {
     if (!found.hasAttribute("tabindex") && !found.matches("a[href], button, input, select, textarea")) found.setAttribute("tabindex", "-1");
     found.focus();
     return;
   }
-  if (frames > 0) requestAnimationFrame(() => focusSoon(selector, frames - 1));
+  if (frames > 0) requestAnimationFrame(() => focusSoon(selectors, frames - 1));
 }

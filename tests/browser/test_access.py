@@ -1,0 +1,248 @@
+"""For every hand and eye: every view at every width, in both themes, and all of it by keyboard."""
+
+from __future__ import annotations
+
+import re
+import subprocess
+import sys
+from collections.abc import Callable
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from tests.server.running import Running
+
+pytestmark = pytest.mark.browser
+Check = Callable[[Page], None]
+
+VIEWS: dict[str, tuple[str, ...]] = {
+    "rails?c=hover&s=computer": (),
+    "windows?c=hover&s=hover": ("Sources", "Chances"),
+    "grounds?c=punch-low&s=video-cam": ("Signals", "Hook-up"),
+    "noise?c=hover&s=esc-capacitor": ("Parts", "Measured", "LED resistor", "Feeds"),
+    "compare": (),
+    "shelf": (),
+    "card": (),
+}
+
+
+def overflow(page: Page) -> int:
+    """Pixels the page and its view are wider than their place."""
+    found: int = page.evaluate(
+        """() => Math.max(...['html', '.shell-view'].map(s => document.querySelector(s))
+             .filter(Boolean).map(e => e.scrollWidth - e.clientWidth))"""
+    )
+    return found
+
+
+def each_sheet(page: Page, plan_id: int, check: Callable[[str], None]) -> None:
+    for address in ("/", "/new"):
+        page.goto(address)
+        check(address)
+    for view, sheets in VIEWS.items():
+        page.goto(f"/plans/{plan_id}/{view}")
+        expect(page.get_by_role("navigation", name="Views")).to_be_visible()
+        check(view)
+        for sheet in sheets:
+            page.get_by_text(sheet, exact=True).first.click()
+            page.wait_for_timeout(500)
+            check(f"{view} {sheet}")
+
+
+@pytest.mark.parametrize("mode", ["light", "dark"])
+def test_axe_finds_nothing_on_any_view(page: Page, plan_id: int, assert_accessible: Check, mode: str) -> None:
+    page.emulate_media(color_scheme=mode)
+
+    def check(where: str) -> None:
+        page.wait_for_load_state("networkidle")
+        for width in (1280, 1024, 390):
+            page.set_viewport_size({"width": width, "height": 800})
+            assert_accessible(page)
+            assert page.get_by_role("heading", level=1).count() == 1, where
+            assert width < 640 or overflow(page) <= 0, (where, width)
+        page.set_viewport_size({"width": 1280, "height": 800})
+
+    each_sheet(page, plan_id, check)
+
+
+def test_at_twice_the_zoom_everything_reflows(page: Page, plan_id: int) -> None:
+    page.set_viewport_size({"width": 640, "height": 400})
+
+    def check(where: str) -> None:
+        assert overflow(page) <= 0, where
+
+    each_sheet(page, plan_id, check)
+
+
+def test_on_a_phone_rails_are_a_list_and_a_ticket_a_sheet(page: Page, plan_id: int) -> None:
+    page.set_viewport_size({"width": 390, "height": 800})
+    page.goto(f"/plans/{plan_id}/rails?c=punch-low")
+    rail = page.locator(".rails-list-head").filter(has_text=re.compile("5 V rail")).filter(has_not_text="USB")
+    expect(rail).to_contain_text("asked 3.53 A, usable 1.75 A")
+    page.get_by_role("button", name=re.compile("Companion computer")).click()
+    field = page.get_by_label("peak draw", exact=True)
+    field.fill("3W@5V")
+    field.press("Enter")
+    expect(page.get_by_role("region", name="What changed")).to_contain_text("Companion computer: peak draw 3W@5V")
+    expect(rail).not_to_contain_text("asked 3.53 A")
+    page.get_by_role("button", name=re.compile("Ticket and findings")).click()
+    expect(field).to_have_count(0)
+    assert overflow(page) <= 0
+    page.get_by_role("link", name="Grounds").click()
+    page.get_by_text("Hook-up", exact=True).click()
+    page.get_by_label("pack done").first.check()
+    expect(page.get_by_text("1 of 46 wires done")).to_be_visible()
+    assert overflow(page) <= 0
+
+
+def tabs_until(page: Page, reached: str, most: int) -> int:
+    """How often Tab is pressed until the element in focus fits a selector."""
+    for count in range(1, most + 1):
+        page.keyboard.press("Tab")
+        if page.evaluate("s => document.activeElement.matches(s)", reached):
+            return count
+    raise AssertionError(f"{reached} was not reached with {most} tabs")
+
+
+def focused(page: Page) -> str:
+    found: str = page.evaluate(
+        "() => document.activeElement.getAttribute('aria-label') ?? document.activeElement.textContent"
+    )
+    return found
+
+
+def test_from_the_top_to_a_draw_by_keyboard(page: Page, plan_id: int) -> None:
+    """Skip link, along a track, into the ticket, to its first field, and back to the wagon."""
+    page.goto(f"/plans/{plan_id}/rails?c=hover")
+    expect(page.get_by_role("group", name="Rails, tracks to scale in amps")).to_be_visible()
+    assert tabs_until(page, ".skip button", 3) == 1
+    page.keyboard.press("Enter")
+    assert focused(page).startswith("Pack 6S")
+    for _ in range(4):  # past the numbers of the block
+        page.keyboard.press("ArrowRight")
+        if focused(page).startswith("ESC lead"):
+            break
+    assert focused(page).startswith("ESC lead")
+    for _ in range(12):
+        page.keyboard.press("ArrowDown")
+        if focused(page).startswith(("Companion computer", "5 V, ticket")):
+            break
+    page.keyboard.press("Home")
+    assert focused(page).startswith("5 V")
+    for _ in range(8):
+        page.keyboard.press("ArrowRight")
+        if focused(page).startswith("Companion computer"):
+            break
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", name="Companion computer")).to_be_focused()
+    page.keyboard.press("e")
+    expect(page.get_by_label("idle draw", exact=True)).to_be_focused()
+    page.keyboard.type("1")
+    page.keyboard.press("Escape")
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("button", name=re.compile("^Companion computer,"))).to_be_focused()
+    # The whole yard is one stop: the next one is behind it.
+    page.keyboard.press("Tab")
+    assert not page.evaluate("() => document.activeElement.closest('.yard svg')")
+
+
+def test_after_apply_the_keyboard_is_at_what_changed(page: Page, plan_id: int) -> None:
+    page.goto(f"/plans/{plan_id}/rails?c=hover")
+    page.get_by_role("button", name=re.compile("^Try: ")).first.press("Enter")
+    page.get_by_role("button", name="Apply", exact=True).press("Enter")
+    expect(page.get_by_role("region", name="What changed").locator("header strong")).to_be_focused()
+
+
+def test_letters_can_be_left_to_speech(page: Page, plan_id: int) -> None:
+    page.goto(f"/plans/{plan_id}/rails?c=hover")
+    hover = page.get_by_role("button", name="Hover").first
+    expect(hover).to_have_attribute("aria-pressed", "true")
+    page.get_by_role("button", name="Keys").click()
+    page.get_by_role("switch", name="Single letters and digits are shortcuts").click()
+    page.get_by_role("button", name="Close").click()
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    page.reload()
+    expect(hover).to_be_visible()
+    page.keyboard.press("4")
+    page.keyboard.press("/")
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    expect(hover).to_have_attribute("aria-pressed", "true")
+
+
+def test_undo_right_after_typing_is_the_plans(page: Page, plan_id: int) -> None:
+    """Not the field's own, whose old text would come back as a new edit on leaving the field."""
+    page.goto(f"/plans/{plan_id}/rails?c=hover&s=computer")
+    field = page.get_by_label("typical draw", exact=True)
+    field.press("Control+a")
+    field.press_sequentially("2W")
+    field.press("Enter")
+    changes = page.get_by_role("region", name="What changed")
+    expect(changes).to_contain_text("Companion computer: typical draw 2W")
+    field.press("Control+z")
+    expect(field).to_have_value("4.5W@5V")
+    field.press("Tab")
+    page.get_by_role("button", name="History").click()
+    entries = page.get_by_role("menuitem")
+    expect(entries).to_have_count(2)
+    expect(entries.first).to_contain_text("(undone)")
+    page.keyboard.press("Escape")
+    # While something typed waits in the field, undo is the field's own.
+    field.press("End")
+    field.press_sequentially("9")
+    field.press("Control+z")
+    expect(page.get_by_role("button", name="Redo", exact=True).first).to_be_enabled()
+
+
+def test_a_step_beside_the_line_is_listed_and_comes_back(page: Page, plan_id: int, server: Running) -> None:
+    page.goto(f"/plans/{plan_id}/rails?c=hover&s=computer")
+    field = page.get_by_label("typical draw", exact=True)
+    for text in ("2W", "3W"):
+        field.fill(text)
+        field.press("Enter")
+        expect(page.get_by_role("region", name="What changed")).to_contain_text(f"typical draw {text}")
+        if text == "2W":
+            field.press("Control+z")
+            expect(field).to_have_value("4.5W@5V")
+    page.get_by_role("button", name="History").click()
+    page.get_by_role("menuitem", name=re.compile("beside the line, from 1")).click()
+    expect(field).to_have_value(re.compile("2 ?W"))
+
+
+def test_an_address_that_is_no_plan_says_so(page: Page) -> None:
+    page.goto("/plans/abc/rails")
+    expect(page.get_by_text("This plan does not exist.")).to_be_visible()
+    expect(page.get_by_text("./yard run")).to_have_count(0)
+    page.get_by_role("button", name="All builds").click()
+    expect(page.get_by_role("heading", name="Yard Meter")).to_be_visible()
+
+
+def test_from_another_machine_a_login_is_asked_and_nothing_typed_is_lost(
+    chromium: Browser, tmp_path_factory: pytest.TempPathFactory
+) -> None:
+    data = tmp_path_factory.mktemp("login") / "own.sqlite3"
+    line = [sys.executable, "-m", "yardmeter.server.login", "builder", "--data", str(data)]
+    subprocess.run(line, input="a long enough one\n", text=True, check=True, capture_output=True)
+    with Running("--data", data, "--host", "127.0.0.2") as server:
+        page = chromium.new_page(base_url=server.address)
+        page.goto("/")
+        page.get_by_label("Name", exact=True).fill("builder")
+        page.get_by_label("Password").fill("a wrong one, yes")
+        page.get_by_role("button", name="Log in").click()
+        expect(page.get_by_role("alert")).to_contain_text("Name or password is wrong")
+        page.get_by_label("Password").fill("a long enough one")
+        page.keyboard.press("Enter")
+        page.get_by_role("button", name="Copy into this file").first.click()
+        expect(page.get_by_role("group", name="Rails, tracks to scale in amps")).to_be_visible()
+        page.get_by_role("button", name=re.compile("^Companion computer,")).press("Enter")
+        page.context.clear_cookies()
+        field = page.get_by_label("typical draw", exact=True)
+        field.fill("2W")
+        field.press("Enter")
+        page.get_by_label("Name", exact=True).fill("builder")
+        page.get_by_label("Password").fill("a long enough one")
+        page.get_by_role("button", name="Log in").click()
+        expect(page.get_by_role("button", name="Log in")).to_have_count(0)
+        expect(field).to_have_value("2W")
+        field.press("Enter")
+        expect(page.get_by_role("region", name="What changed")).to_contain_text("typical draw 2W")
+        page.close()

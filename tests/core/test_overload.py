@@ -1,0 +1,158 @@
+"""Large plans in every state: the same answers as small ones, found in a bounded number of steps, and given up when nobody waits."""
+
+from __future__ import annotations
+
+import copy
+from typing import Any
+
+import numpy as np
+import pytest
+
+from yardmeter import demo
+from yardmeter.core.answers.collapse import find_collapses
+from yardmeter.core.answers.conditions import solve_conditions
+from yardmeter.core.answers.spread import SpreadRun, spread
+from yardmeter.core.errors import EditError
+from yardmeter.core.patience import AbandonedError, go_on, patience
+from yardmeter.core.plan import Plan, load_plan
+from yardmeter.core.review.feed_schools import feed_schools
+from yardmeter.core.review.placement import places
+from yardmeter.core.solver import assembly
+from yardmeter.core.solver.dc import solve_dc
+
+
+def crowd(count: int, device: str = "sender", plan: str = "marshlight-as-soldered") -> Plan:
+    """The plan with so many more copies of one device on its rail."""
+    document: dict[str, Any] = demo.plan(plan).model_dump(mode="json")
+    source = next(one for one in document["devices"] if one["id"] == device)
+    for number in range(count):
+        made = copy.deepcopy(source) | {"id": f"{device}-{number}", "name": f"{source['name']} {number}", "pins": []}
+        made["feed"] |= {"pin": None, "pad": None}
+        for wire in made["returns"]:
+            wire |= {"id": f"{wire['id']}-{number}", "pin": None}
+        document["devices"].append(made)
+    return load_plan(document)
+
+
+def lone_rail(devices: int, watts: float, pack_ohm: float) -> Plan:
+    """A pack behind a known resistance and equal power loads on its rail, pad on pad, so that theory says where it folds."""
+    joint = {"joined": True}
+    document = {
+        "name": "fold",
+        "pack": {"name": "pack", "series": 3, "capacity_ah": 1, "discharge_c": 90, "cell_ohm": pack_ohm / 3, "rail": "r", "lead": joint},
+        "boards": [{"id": "b", "name": "b", "kind": "power", "returns": [{"id": "g", "to": "pack", "wire": joint}]}],
+        "rails": [{"id": "r", "name": "r", "board": "b"}],
+        "devices": [
+            {
+                "id": f"d{k}", "name": f"d{k}", "kind": "camera", "law": "power", "nominal_v": 11.1, "min_v": 0.6, "max_v": 30,
+                "brownout_v": 0.5, "draws": {s: {"value": watts / devices, "unit": "W"} for s in ("idle", "typical", "peak")},
+                "feed": {"rail": "r", "wire": joint}, "returns": [{"id": f"d{k}-g", "to": "b", "wire": joint}],
+            }
+            for k in range(devices)
+        ],
+        "conditions": [{"id": "bench", "name": "bench"}],
+    }  # fmt: skip
+    return load_plan(document)
+
+
+@pytest.mark.parametrize("devices", [1, 200])
+def test_the_fold_is_where_theory_puts_it(devices: int) -> None:
+    """`P = V²/4R` (circuit theory), whatever the number of loads that make it up; joints add 0.1 mΩ each way."""
+    pack_ohm = 0.15
+    plan = lone_rail(devices, 600.0, pack_ohm)
+    solved = solve_conditions(plan)
+    found = find_collapses(solved.layout, [(plan.conditions[0], solved.asked["bench"])])["bench"]
+    volts = plan.pack.rest_v("nominal")
+    whole_ohm = plan.pack.internal_ohm + 2e-4 + 2e-4 / devices
+    assert found.load_factor == pytest.approx(volts**2 / (4 * whole_ohm) / 600.0, rel=2e-3)
+    assert found.rail == "r"
+
+
+def test_what_stands_just_below_its_fold_is_no_collapse() -> None:
+    for share, collapses in ((0.995, False), (1.01, True)):
+        plan = lone_rail(150, 1.0, 0.15)
+        fold_w = plan.pack.rest_v("nominal") ** 2 / (4 * (plan.pack.internal_ohm + 2e-4 + 2e-4 / 150))
+        plan = lone_rail(150, share * fold_w, 0.15)
+        solved = solve_conditions(plan)
+        assert bool(find_collapses(solved.layout, [(plan.conditions[0], solved.asked["bench"])])) is collapses
+
+
+def test_conditions_searched_together_are_found_as_one_by_one() -> None:
+    plan = crowd(100)
+    solved = solve_conditions(plan)
+    asked = [(c, solved.asked[c.id]) for c in plan.conditions]
+    together = find_collapses(solved.layout, asked)
+    assert len(together) > 3
+    for one in asked:
+        alone = find_collapses(solved.layout, [one])
+        assert alone.get(one[0].id) == together.get(one[0].id)
+
+
+@pytest.mark.parametrize(("device", "count"), [("sender", 60), ("computer", 120), ("recorder", 40)])
+def test_sparse_and_dense_elimination_agree(monkeypatch: pytest.MonkeyPatch, device: str, count: int) -> None:
+    """Overloaded, collapsing and sound: volts and modes are the same either way."""
+    plan = crowd(count, device)
+    circuit = solve_conditions(plan).free.network.circuit
+    monkeypatch.setattr(assembly, "SPARSE_FROM", 1)
+    sparse = solve_dc(circuit, assembly.Assembly(circuit))
+    monkeypatch.setattr(assembly, "SPARSE_FROM", 10**6)
+    dense = solve_dc(circuit, assembly.Assembly(circuit))
+    assert (sparse.converged == dense.converged).all()
+    rows = dense.converged
+    assert np.abs(sparse.volts[rows] - dense.volts[rows]).max() < 1e-6
+    assert (sparse.modes[rows] == dense.modes[rows]).all()
+    assert sparse.steps <= 2 * dense.steps + 20
+
+
+def test_a_tolerance_run_gone_on_with_is_the_same_run() -> None:
+    plan = demo.plan("culvert-first-wiring")
+    run = SpreadRun(plan, seed=3)
+    parts = [run.answer(samples) for samples in (60, 60, 150)]
+    assert parts[0] == parts[1] == spread(plan, samples=60, seed=3)
+    whole = spread(plan, samples=150, seed=3)
+    assert [r.chance_frac for r in parts[2].rails] == [r.chance_frac for r in whole.rails]
+    assert [d.pin_low_v for d in parts[2].devices] == pytest.approx([d.pin_low_v for d in whole.devices], abs=1e-6)
+    assert run.samples == 150
+    assert run.answer(60).samples == 60  # fewer again: what is known is enough
+
+
+def test_work_is_given_up_when_nobody_waits() -> None:
+    plan, asked = crowd(20), []
+
+    def gone_after(turns: int) -> Any:
+        asked.clear()
+
+        def gone() -> bool:
+            asked.append(1)
+            return len(asked) > turns
+
+        return gone
+
+    go_on()  # nobody set a patience: nothing happens
+    run = SpreadRun(plan)
+    for work in (
+        lambda: run.reach(600),
+        lambda: places(plan, "sender-3"),
+        lambda: solve_conditions(crowd(100)),
+    ):
+        with patience(gone_after(1)), pytest.raises(AbandonedError):
+            work()
+        assert len(asked) == 2
+    assert run.samples == 0  # broken off, it stands where it stood
+    with patience(gone_after(10**6)):
+        run.reach(50)
+    assert run.samples == 50
+    go_on()
+
+
+def test_motors_and_what_no_bec_carries_are_not_offered_one() -> None:
+    plan, parts = demo.plan("marshlight-as-soldered"), demo.starter_parts()
+    with pytest.raises(EditError, match="fed by their ESC"):
+        feed_schools(plan, "motors", parts)
+    document = plan.model_dump(mode="json")
+    strobe = next(one for one in document["devices"] if one["id"] == "strobe")
+    for amps, offered in ((20.0, True), (45.0, False)):
+        for draw in strobe["draws"].values():
+            draw |= {"value": amps * 12, "unit": "W", "at_v": None}
+        ways = [school for table in feed_schools(load_plan(document), "strobe", parts) for school in table.schools]
+        assert any("BEC" in one.title and not one.refused for one in ways) is offered
