@@ -29,11 +29,11 @@ class Collapse:
 UNLOADED = 1e-6
 FOLD_FRAC = 0.5
 """A constant power through a resistance folds at half the unloaded volts (circuit theory); below that it has collapsed."""
-ROUNDS = 4
+ROUNDS = 5
 ENOUGH_STEPS = 25
 """Creeping steps after which a try counts as fallen: nearer to the fold than that is nearer than a part in 1,000."""
-TRIED = 8
-"""Each round tries so many factors between the last that stood and the first that did not: to a part in 9⁴."""
+TRIED = 4
+"""Each round tries so many factors between the last that stood and the first that did not: to a part in 5⁵."""
 
 
 @dataclass
