@@ -167,7 +167,8 @@ def test_fires_and_is_silent(code: str) -> None:
 
 
 def test_no_rule_is_left_out() -> None:
-    assert set(RULES) - set(PAIRS) - set(GROUND_PAIRS) - {code for code, _, _ in CASES} == set()
+    quiet = {code for code, one in RULES.items() if not one.noise}
+    assert quiet - set(PAIRS) - set(GROUND_PAIRS) - {code for code, _, _ in CASES} == set()
 
 
 def test_findings_stand_worst_first_and_never_without_numbers() -> None:

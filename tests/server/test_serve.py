@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import http.client
 import os
 import resource
 import signal
@@ -273,9 +274,10 @@ def test_a_killed_server_keeps_every_confirmed_edit(tmp_path: Path) -> None:
                     edit = {"op": "set_draw", "device": "camera", "state": "peak", "text": f"{amps}mA"}
                     view = server.post("/api/plans/1/edits", {"revision": view["revision"], "edits": [edit]})
                     confirmed, edited = view["revision"], amps
-            except OSError:  # it is gone
+            except (OSError, http.client.HTTPException):  # it is gone
                 edited = edited if view["revision"] == confirmed else 0
-            timer.wait()
+            finally:
+                timer.wait()
     assert confirmed
     with sqlite3.connect(data) as file:
         assert file.execute("PRAGMA integrity_check").fetchone() == ("ok",)

@@ -1,21 +1,23 @@
 /** Providers and routes. */
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { App as AntApp, ConfigProvider } from "antd";
-import { useCallback, useEffect, useMemo, useState } from "react";
+import { App as AntApp, ConfigProvider, Spin } from "antd";
+import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from "react";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router";
-import { BuildsView } from "@/features/builds";
-import { CardView } from "@/features/card";
-import { CompareView } from "@/features/compare";
 import { LoginGate } from "@/features/login";
-import { GroundsView } from "@/features/grounds";
-import { NewBuildView } from "@/features/newbuild";
-import { NoiseView } from "@/features/noise";
 import { RailsView } from "@/features/rails";
-import { ShelfView } from "@/features/shelf";
-import { WindowsView } from "@/features/windows";
 import { ModeContext } from "./mode";
 import { PlanShell } from "./PlanShell";
 import { themeFor, type Mode } from "./theme";
+
+// Every view but the first is loaded when it is asked for.
+const BuildsView = lazy(() => import("@/features/builds").then((door) => ({ default: door.BuildsView })));
+const CardView = lazy(() => import("@/features/card").then((door) => ({ default: door.CardView })));
+const CompareView = lazy(() => import("@/features/compare").then((door) => ({ default: door.CompareView })));
+const GroundsView = lazy(() => import("@/features/grounds").then((door) => ({ default: door.GroundsView })));
+const NewBuildView = lazy(() => import("@/features/newbuild").then((door) => ({ default: door.NewBuildView })));
+const NoiseView = lazy(() => import("@/features/noise").then((door) => ({ default: door.NoiseView })));
+const ShelfView = lazy(() => import("@/features/shelf").then((door) => ({ default: door.ShelfView })));
+const WindowsView = lazy(() => import("@/features/windows").then((door) => ({ default: door.WindowsView })));
 
 const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: true, staleTime: 2000 } } });
 
@@ -40,6 +42,7 @@ export function App() {
           <QueryClientProvider client={queries}>
             <LoginGate>
             <BrowserRouter>
+              <Suspense fallback={<Spin className="page-wait" description="Loading" />}>
               <Routes>
                 <Route path="/" element={<BuildsView />} />
                 <Route path="/new" element={<NewBuildView />} />
@@ -55,6 +58,7 @@ export function App() {
                 </Route>
                 <Route path="*" element={<Navigate to="/" replace />} />
               </Routes>
+              </Suspense>
             </BrowserRouter>
             </LoginGate>
           </QueryClientProvider>

@@ -1,6 +1,6 @@
 /** The frame around every view of a plan: header, condition line, navigation, the view, and the panel beside it. */
 import { Button, Result, Spin } from "antd";
-import { useCallback, useEffect, useMemo, useState } from "react";
+import { Suspense, useCallback, useEffect, useMemo, useState } from "react";
 import { Outlet, useLocation, useNavigate, useParams, useSearchParams } from "react-router";
 import { ConditionLine } from "@/features/conditions";
 import { MoveBox } from "@/features/move";
@@ -154,7 +154,9 @@ export function PlanShell() {
                 {shown.name}, {view.build.name}, {view.plan.name}
               </h1>
             )}
-            <Outlet />
+            <Suspense fallback={<Spin className="page-wait" description="Loading the view" />}>
+              <Outlet />
+            </Suspense>
           </main>
           <SidePanel elsewhere={store.elsewhere} />
         </div>

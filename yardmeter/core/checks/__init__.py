@@ -15,10 +15,9 @@ from yardmeter.core.checks import (
     wire,
 )
 from yardmeter.core.checks.finding import Finding, Fix, Number, Severity
-from yardmeter.core.checks.noise_case import NOISE_RULES, run_noise_rules
 from yardmeter.core.checks.registry import RULES, run_rules
 
 __all__ = [
-    "NOISE_RULES", "RULES", "Finding", "Fix", "Number", "Severity", "compass", "data", "failure", "grounds", "headroom", "heat", "load",
-    "noise", "run_noise_rules", "run_rules", "signals", "source", "window", "wire",
+    "RULES", "Finding", "Fix", "Number", "Severity", "compass", "data", "failure", "grounds", "headroom", "heat", "load",
+    "noise", "run_rules", "signals", "source", "window", "wire",
 ]  # fmt: skip

@@ -10,7 +10,7 @@ from yardmeter.core.physics.magnetics import heading_error_deg, pair_field_t, sa
 from yardmeter.core.units import format_si
 
 
-@rule("noise.compass")
+@rule("noise.compass", sense="at most")
 def bent_compass(case: Case) -> Iterator[Finding]:
     """Heading error by the field of the pack's current against the policy's limit, in the worst condition."""
     plan, policy = case.plan, case.plan.policy
@@ -26,7 +26,6 @@ def bent_compass(case: Case) -> Iterator[Finding]:
             continue
         safe = safe_distance_m(amps[worst], spec.spacing_m, policy.earth_field_t, policy.compass_limit_deg)
         yield Finding(
-            code="noise.compass",
             severity="caution",
             conditions=tuple(c for c, e in errors.items() if e > policy.compass_limit_deg),
             worst=worst,

@@ -9,7 +9,7 @@ from yardmeter.core.checks.registry import Case, rule
 from yardmeter.core.units import format_si
 
 
-@rule("data.guess")
+@rule("data.guess", sense="at most")
 def guess_dominates(case: Case) -> Iterator[Finding]:
     """A rail whose load rests on guesses, or whose margin disappears at the top of the bands."""
     for rail in case.plan.rails:
@@ -29,7 +29,6 @@ def guess_dominates(case: Case) -> Iterator[Finding]:
             share, worst, top, usable, asked, name = best
             flips = asked <= usable < top
             yield Finding(
-                code="data.guess",
                 severity="caution" if flips else "note",
                 conditions=(worst,),
                 worst=worst,

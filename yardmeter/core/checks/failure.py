@@ -10,7 +10,7 @@ from yardmeter.core.checks.registry import Case, rule
 from yardmeter.core.plan import Regulator
 
 
-@rule("failure.short")
+@rule("failure.short", sense="at most")
 def fails_short(case: Case) -> Iterator[Finding]:
     """A regulator that fails short hands its input to every device behind it that the craft needs to stay up."""
     for supply in case.plan.supplies:
@@ -27,7 +27,6 @@ def fails_short(case: Case) -> Iterator[Finding]:
             for _, s in case.supply_states(supply)
         )
         yield Finding(
-            code="failure.short",
             severity="caution" if vital and stressed else "note",
             conditions=(worst,),
             worst=worst,
@@ -52,7 +51,6 @@ def single_point(case: Case) -> Iterator[Finding]:
         others = [d for d in behind if not d.keeps_control]
         if vital and len(others) >= 2:
             yield Finding(
-                code="failure.single",
                 severity="note",
                 conditions=(),
                 worst=None,

@@ -9,6 +9,7 @@ from yardmeter.core.plan.operations import Edit
 from yardmeter.core.units import format_si
 
 Severity = Literal["danger", "fault", "caution", "note"]
+Sense = Literal["at most", "at least", "equal"]
 SEVERITY_ORDER: dict[Severity, int] = {"danger": 0, "fault": 1, "caution": 2, "note": 3}
 
 
@@ -35,7 +36,10 @@ class Fix(Answer):
 class Finding(Answer):
     """A finding over all conditions it holds in; its numbers are those of the worst one."""
 
-    code: str
+    code: str = ""
+    """The rule's; stamped by the registry, like the sense of its comparison."""
+    sense: Sense | None = None
+    """Which way the first number should stand to the second; nothing where they are no comparison."""
     severity: Severity
     conditions: tuple[str, ...]
     worst: str | None
@@ -47,6 +51,23 @@ class Finding(Answer):
     fixes: tuple[Fix, ...] = ()
     by_condition: dict[str, Severity] = {}
     """Where it weighs less in some of its conditions than in the worst."""
+
+    def severity_in(self, condition: str | None) -> Severity:
+        """How much it weighs in one condition, or at its worst."""
+        return self.by_condition.get(condition, self.severity) if condition else self.severity
+
+    @property
+    def short_of(self) -> float | None:
+        """How far its comparison is from being kept: 0 and less is kept, 1 is the whole limit; None for no comparison.
+
+        Only its order is meant: of two findings of one rule the larger is the worse.
+        """
+        if self.sense is None or len(self.numbers) < 2:
+            return None
+        observed, limit = (one.value for one in self.numbers[:2])
+        scale = abs(limit) or 1.0
+        over = (observed - limit) / scale
+        return {"at most": over, "at least": -over, "equal": abs(over)}[self.sense]
 
     @property
     def key(self) -> str:

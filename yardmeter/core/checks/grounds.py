@@ -20,7 +20,7 @@ MOTOR_SHARE_A = 0.02
 """Motor current in a video part's return from which it is found [A]; our choice."""
 
 
-@rule("ground.none")
+@rule("ground.none", sense="at least")
 def no_return(case: Case) -> Iterator[Finding]:
     """A board or device whose ground has no path to the pack's negative."""
     plan = case.plan
@@ -32,7 +32,6 @@ def no_return(case: Case) -> Iterator[Finding]:
         if owner.id in reached:
             continue
         yield Finding(
-            code="ground.none",
             severity="fault",
             conditions=tuple(c.id for c in plan.conditions),
             worst=plan.conditions[0].id,
@@ -60,7 +59,7 @@ def reroute(plan: Plan, wire: Return, to: str) -> Fix:
     )
 
 
-@rule("ground.chain")
+@rule("ground.chain", sense="at most")
 def chained(case: Case) -> Iterator[Finding]:
     """A device whose only way back leads through another device that does not feed it."""
     plan = case.plan
@@ -90,7 +89,6 @@ def chained(case: Case) -> Iterator[Finding]:
         )
         whose = ", ".join(f"{plan.title(one.element)} {format_si(abs(one.amps_a), 'A')}" for one in others[:3])
         yield Finding(
-            code="ground.chain",
             severity="caution",
             conditions=tuple(c for c, v in shifts.items() if abs(v) > 1e-3) or (worst,),
             worst=worst,
@@ -103,7 +101,7 @@ def chained(case: Case) -> Iterator[Finding]:
         )
 
 
-@rule("ground.motor")
+@rule("ground.motor", sense="at most")
 def motor_current(case: Case) -> Iterator[Finding]:
     """Motor current that finds its way through the return of a video part, because it closes a second path."""
     plan = case.plan
@@ -119,7 +117,6 @@ def motor_current(case: Case) -> Iterator[Finding]:
         if abs(amps[worst]) < MOTOR_SHARE_A:
             continue
         yield Finding(
-            code="ground.motor",
             severity="fault" if abs(amps[worst]) > 1 else "caution",
             conditions=tuple(c for c, v in amps.items() if abs(v) > MOTOR_SHARE_A),
             worst=worst,
@@ -134,7 +131,7 @@ def motor_current(case: Case) -> Iterator[Finding]:
         )
 
 
-@rule("ground.loop")
+@rule("ground.loop", sense="at most")
 def loops(case: Case) -> Iterator[Finding]:
     """A ring of returns: its size, and what the motor leads would drive around it."""
     plan = case.plan
@@ -145,7 +142,6 @@ def loops(case: Case) -> Iterator[Finding]:
         heavy = video and drop_v > plan.policy.video_shift_v
         names = ", ".join(plan.title(o) if o != "pack" else "the pack" for o in loop.owners)
         yield Finding(
-            code="ground.loop",
             severity="caution" if heavy else "note",
             conditions=(worst,),
             worst=worst,
@@ -168,7 +164,7 @@ def _across_wires(loop: LoopAnswer, condition: str) -> float:
     return loop.noise_a[condition] * loop.ohm
 
 
-@rule("ground.shift")
+@rule("ground.shift", sense="at most")
 def shifted(case: Case) -> Iterator[Finding]:
     """Two ends of a signal whose grounds differ by more than the signal stands.
 
@@ -180,7 +176,8 @@ def shifted(case: Case) -> Iterator[Finding]:
         sizes = {c: abs(s.shift_v) + (0.0 if signal.kind == "video" else s.step_v) for c, s in answer.states.items()}
         worst = max(sizes, key=lambda c: sizes[c])
         share = sizes[worst] / answer.margin_v if answer.margin_v else 0.0
-        if share <= (1.0 if signal.kind == "video" else 0.5):
+        told_from = 1.0 if signal.kind == "video" else 0.5
+        if share <= told_from:
             continue
         state = answer.states[worst]
         by = (
@@ -190,9 +187,8 @@ def shifted(case: Case) -> Iterator[Finding]:
         )
         source, sink = plan.owner_of[signal.source], plan.owner_of[signal.sink]
         yield Finding(
-            code="ground.shift",
             severity="fault" if share > (4.0 if signal.kind == "video" else 1.0) else "caution",
-            conditions=tuple(c for c, v in sizes.items() if v > answer.margin_v),
+            conditions=tuple(c for c, v in sizes.items() if v > told_from * answer.margin_v),
             worst=worst,
             elements=(signal.id, source.id, sink.id),
             title=f"{signal.name}: its grounds differ by {format_si(abs(state.shift_v), 'V')}",

@@ -49,7 +49,7 @@ def _cell_note(case: Case, supply: Regulator) -> str:
     return f" It leaves regulation at {event.cell_v:.2f} V a cell." if event else ""
 
 
-@rule("headroom.dropout")
+@rule("headroom.dropout", sense="at least")
 def dropout(case: Case) -> Iterator[Finding]:
     """A buck or linear regulator out of regulation in a pack condition."""
     for supply in case.plan.supplies:
@@ -73,7 +73,6 @@ def dropout(case: Case) -> Iterator[Finding]:
             "danger" if any(d.keeps_control for d in hurt) else "fault" if hurt or sunk > DEEP_FRAC else "caution"
         )
         yield Finding(
-            code="headroom.dropout",
             severity=severity,
             conditions=tuple(c.id for _, c, _ in bad),
             worst=worst.id,
@@ -91,7 +90,7 @@ def dropout(case: Case) -> Iterator[Finding]:
         )
 
 
-@rule("headroom.thin")
+@rule("headroom.thin", sense="at least")
 def thin_headroom(case: Case) -> Iterator[Finding]:
     """Holding, but with little to spare in the worst pack condition."""
     for supply in case.plan.supplies:
@@ -105,7 +104,6 @@ def thin_headroom(case: Case) -> Iterator[Finding]:
         if thin:
             least, worst = min(thin, key=lambda item: item[0])
             yield Finding(
-                code="headroom.thin",
                 severity="caution",
                 conditions=tuple(c.id for _, c in thin),
                 worst=worst.id,
@@ -130,14 +128,13 @@ def _never_holds(case: Case, supply: Regulator) -> bool:
     )
 
 
-@rule("headroom.boost")
+@rule("headroom.boost", sense="at most")
 def boost_needed(case: Case) -> Iterator[Finding]:
     """A step-down regulator asked for more volts than its input ever has."""
     for supply in case.plan.supplies:
         if isinstance(supply, Regulator) and _never_holds(case, supply):
             highest = max(s.in_v for _, s in _powered(case, supply))
             yield Finding(
-                code="headroom.boost",
                 severity="fault",
                 conditions=tuple(c.id for c, _ in _powered(case, supply)),
                 worst=min(_powered(case, supply), key=lambda item: item[1].in_v)[0].id,
@@ -155,7 +152,7 @@ def boost_needed(case: Case) -> Iterator[Finding]:
             )
 
 
-@rule("headroom.start")
+@rule("headroom.start", sense="at least")
 def below_start(case: Case) -> Iterator[Finding]:
     """A regulator with an input that is too low for it to run."""
     for supply in case.plan.supplies:
@@ -171,7 +168,6 @@ def below_start(case: Case) -> Iterator[Finding]:
         if off:
             volts, worst, _ = min(off, key=lambda item: item[0])
             yield Finding(
-                code="headroom.start",
                 severity="fault",
                 conditions=tuple(c.id for _, c, _ in off),
                 worst=worst.id,

@@ -12,7 +12,7 @@ LINEAR_LOSS_W = 1.0
 """Dissipation from which a linear regulator is worth a word [W]; common practice, no source."""
 
 
-@rule("heat.trip")
+@rule("heat.trip", sense="at most")
 def trips(case: Case) -> Iterator[Finding]:
     """Steady temperature at or near the trip point in the condition's own air."""
     margin_k = case.plan.policy.hot_margin_k
@@ -30,7 +30,6 @@ def trips(case: Case) -> Iterator[Finding]:
         trip = top >= supply.trip_c
         when = f" In still air it trips after {state.still_trip_s:.0f} s." if state.still_trip_s else ""
         yield Finding(
-            code="heat.trip",
             severity="fault" if trip else "caution",
             conditions=tuple(c.id for _, c, _ in hot),
             worst=worst.id,
@@ -46,7 +45,7 @@ def trips(case: Case) -> Iterator[Finding]:
         )
 
 
-@rule("heat.still")
+@rule("heat.still", sense="at most")
 def still_air(case: Case) -> Iterator[Finding]:
     """Fine while it flies, trips when the craft sits with the same load: the reset on the bench."""
     for supply in case.plan.supplies:
@@ -61,7 +60,6 @@ def still_air(case: Case) -> Iterator[Finding]:
         if hot and not any((s.temp_c or 0.0) >= supply.trip_c for _, s in states):
             top, worst, state = max(hot, key=lambda item: item[0])
             yield Finding(
-                code="heat.still",
                 severity="caution",
                 conditions=tuple(c.id for _, c, _ in hot),
                 worst=worst.id,
@@ -73,7 +71,7 @@ def still_air(case: Case) -> Iterator[Finding]:
             )
 
 
-@rule("heat.linear")
+@rule("heat.linear", sense="at most")
 def linear_loss(case: Case) -> Iterator[Finding]:
     """A linear regulator that burns more than about a watt."""
     for supply in case.plan.supplies:
@@ -83,7 +81,6 @@ def linear_loss(case: Case) -> Iterator[Finding]:
         if loss_w > LINEAR_LOSS_W:
             state = case.supply(supply.id).states[worst]
             yield Finding(
-                code="heat.linear",
                 severity="caution",
                 conditions=(worst,),
                 worst=worst,

@@ -26,7 +26,7 @@ def _hanging(case: Case, rail_id: str) -> list[Device]:
     return [d for d in case.plan.devices if d.feed and d.feed.rail in below]
 
 
-@rule("load.over")
+@rule("load.over", sense="at most")
 def over_rating(case: Case) -> Iterator[Finding]:
     """A rail asked for more than its usable rating."""
     for rail in case.plan.rails:
@@ -42,7 +42,7 @@ def over_rating(case: Case) -> Iterator[Finding]:
             yield _overload(case, "load.over", rail, [c for _, c, _ in over], worst, state)
 
 
-@rule("load.usb")
+@rule("load.usb", sense="at most")
 def over_port(case: Case) -> Iterator[Finding]:
     """A USB port or bench supply asked for more than it gives."""
     for rail in case.plan.rails:
@@ -84,7 +84,6 @@ def _overload(
     elif code == "load.over":
         cause += " It overheats, and may fail short and hand its input on."
     return Finding(
-        code=code,
         severity=severity,
         conditions=tuple(c.id for c in conditions),
         worst=worst.id,
@@ -128,7 +127,7 @@ def _relief(case: Case, rail: Rail, condition: Condition) -> Iterator[Fix]:
             return
 
 
-@rule("load.thin")
+@rule("load.thin", sense="at least")
 def thin_margin(case: Case) -> Iterator[Finding]:
     """A rail whose spare amps are a small share of its usable rating."""
     frac = case.plan.policy.thin_margin_frac
@@ -144,7 +143,6 @@ def thin_margin(case: Case) -> Iterator[Finding]:
         if thin:
             _, worst, state = min(thin, key=lambda item: item[0])
             yield Finding(
-                code="load.thin",
                 severity="caution",
                 conditions=tuple(c.id for _, c, _ in thin),
                 worst=worst.id,
@@ -162,7 +160,7 @@ def _held_briefly(condition: Condition, state: RailState) -> bool:
     return condition.is_punch and min(state.limits, key=lambda limit: limit.amps_a).kind in ("wire", "connector")
 
 
-@rule("load.pad")
+@rule("load.pad", sense="at most")
 def pad_limit(case: Case) -> Iterator[Finding]:
     """Everything soldered to one pad against the pad's own limit or the copper behind it."""
     for rail in case.plan.rails:
@@ -175,7 +173,6 @@ def pad_limit(case: Case) -> Iterator[Finding]:
             amps, worst = max(sums, key=lambda item: item[0])
             if amps > bound[0]:
                 yield Finding(
-                    code="load.pad",
                     severity="fault",
                     conditions=tuple(c.id for total, c in sums if total > bound[0]),
                     worst=worst.id,
@@ -209,7 +206,7 @@ def _holds(case: Case, pad: Pad, more: Device) -> bool:
     return bound is None or max(sums) <= bound[0]
 
 
-@rule("load.inrush")
+@rule("load.inrush", sense="at most")
 def inrush(case: Case) -> Iterator[Finding]:
     """Input capacitance a regulator or port must charge before its rail stands, at the current its load leaves over."""
     for rail in case.plan.rails:
@@ -226,7 +223,6 @@ def inrush(case: Case) -> Iterator[Finding]:
             start_s = farads * supply.set_v / left if left > 0 else 1e9
             if start_s > 0.05:
                 yield Finding(
-                    code="load.inrush",
                     severity="caution",
                     conditions=(),
                     worst=None,
@@ -238,7 +234,7 @@ def inrush(case: Case) -> Iterator[Finding]:
                 )
 
 
-@rule("load.collapse")
+@rule("load.collapse", sense="at least")
 def collapse(case: Case) -> Iterator[Finding]:
     """A condition without an operating point: the wires cannot carry the power asked for."""
     for head in case.budget.conditions:
@@ -246,7 +242,6 @@ def collapse(case: Case) -> Iterator[Finding]:
             continue
         rail = case.plan.rail_of[head.collapse_rail]
         yield Finding(
-            code="load.collapse",
             severity="danger",
             conditions=(head.id,),
             worst=head.id,
@@ -258,7 +253,7 @@ def collapse(case: Case) -> Iterator[Finding]:
         )
 
 
-@rule("load.rating")
+@rule("load.rating", sense="at most")
 def wire_rating(case: Case) -> Iterator[Finding]:
     """A link or strap that carries more than it is rated for, where its rail does not already say so."""
     for supply in case.plan.supplies:
@@ -267,7 +262,6 @@ def wire_rating(case: Case) -> Iterator[Finding]:
         amps, worst = max((abs(case.supply(supply.id).states[c.id].asked_a), c.id) for c in case.plan.conditions)
         if amps > supply.rating_a and len(case.plan.supplies_into(supply.output)) != 1:
             yield Finding(
-                code="load.rating",
                 severity="fault",
                 conditions=(worst,),
                 worst=worst,

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from yardmeter.core.checks.finding import Finding, Fix, Severity, number
-from yardmeter.core.checks.noise_case import NoiseCase, noise_rule
+from yardmeter.core.checks.noise_case import NoiseCase
+from yardmeter.core.checks.registry import rule
 from yardmeter.core.physics.capacitors import VOLTAGE_CLASS_FRAC
 from yardmeter.core.physics.filters import SHEET_RISE_K, damping_ohm
 from yardmeter.core.physics.video import S525
@@ -25,7 +26,7 @@ DAMPING_RATIO = 8.0
 """Damping capacitor over the section's own that keeps the peak well under its bound; our choice."""
 
 
-@noise_rule("noise.ripple")
+@rule("noise.ripple", sense="at most", noise=True)
 def ripple(case: NoiseCase) -> Iterator[Finding]:
     """Ripple at a device's pins above what it stands."""
     for pin in case.noise.pins:
@@ -35,7 +36,6 @@ def ripple(case: NoiseCase) -> Iterator[Finding]:
             continue
         loudest = pin.lines[worst][0]
         yield Finding(
-            code="noise.ripple",
             severity="caution",
             conditions=tuple(c for c, v in pin.total_v.items() if v > pin.tolerated_v),
             worst=worst,
@@ -50,7 +50,7 @@ def ripple(case: NoiseCase) -> Iterator[Finding]:
         )
 
 
-@noise_rule("noise.video")
+@rule("noise.video", sense="at most", noise=True)
 def visible(case: NoiseCase) -> Iterator[Finding]:
     """Interference on a picture above the level at which it is seen."""
     for video in case.noise.videos:
@@ -63,7 +63,6 @@ def visible(case: NoiseCase) -> Iterator[Finding]:
         first = lines[0]
         path = "grounds" if first.ground_v > first.supply_v else "supplies"
         yield Finding(
-            code="noise.video",
             severity="fault" if level > DISTURBING_DB else "caution",
             conditions=tuple(c for c, v in video.level_db.items() if v > VISIBLE_DB),
             worst=worst,
@@ -79,11 +78,10 @@ def visible(case: NoiseCase) -> Iterator[Finding]:
 
 
 def _filter_finding(
-    one: Filter, code: str, severity: Severity, condition: str | None, title: str, cause: str, remedy: str,
+    one: Filter, severity: Severity, condition: str | None, title: str, cause: str, remedy: str,
     numbers: tuple[tuple[str, float, str], tuple[str, float, str]], fixes: tuple[Fix, ...] = (),
 ) -> Finding:  # fmt: skip
     return Finding(
-        code=code,
         severity=severity,
         conditions=(condition,) if condition else (),
         worst=condition,
@@ -96,7 +94,7 @@ def _filter_finding(
     )
 
 
-@noise_rule("noise.undamped")
+@rule("noise.undamped", sense="at most", noise=True)
 def undamped(case: NoiseCase) -> Iterator[Finding]:
     """A filter that lifts some frequency instead of lowering it."""
     for answer in case.filters:
@@ -118,7 +116,7 @@ def undamped(case: NoiseCase) -> Iterator[Finding]:
                 ),
             )
         yield _filter_finding(
-            one, "noise.undamped", "caution", answer.condition,
+            one, "caution", answer.condition,
             f"{one.name} lifts {format_si(answer.peak_hz, 'Hz')} by {format_db(answer.peak_db)}",
             "A coil and a capacitor with little resistance ring: what falls on their corner comes out larger.",
             "Damp it with a resistor and a larger capacitor beside it, or use a capacitor with more ESR.",
@@ -126,7 +124,7 @@ def undamped(case: NoiseCase) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-@noise_rule("noise.saturation")
+@rule("noise.saturation", sense="at most", noise=True)
 def saturated(case: NoiseCase) -> Iterator[Finding]:
     """A coil whose core is full of direct current."""
     for answer in case.filters:
@@ -134,7 +132,7 @@ def saturated(case: NoiseCase) -> Iterator[Finding]:
         if one.henry and answer.feed_a > one.saturation_a:
             left = f", {format_si(answer.left_h, 'H')} of {format_si(one.henry, 'H')} is left" if answer.left_h else ""
             yield _filter_finding(
-                one, "noise.saturation", "caution", answer.condition,
+                one, "caution", answer.condition,
                 f"{one.name} saturates at {format_si(answer.feed_a, 'A')}",
                 f"Its core holds {format_si(one.saturation_a, 'A')}{left}: it filters least when it is needed most.",
                 "Take a coil with a higher saturation current.",
@@ -142,14 +140,14 @@ def saturated(case: NoiseCase) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-@noise_rule("noise.coil_heat")
+@rule("noise.coil_heat", sense="at most", noise=True)
 def warm_coil(case: NoiseCase) -> Iterator[Finding]:
     """A coil or bead run over its heating current."""
     for answer in case.filters:
         one = case.filter_of[answer.filter]
         if answer.rise_k is not None and answer.rise_k > SHEET_RISE_K:
             yield _filter_finding(
-                one, "noise.coil_heat", "fault" if answer.rise_k > HOT_RISE_K else "caution", None,
+                one, "fault" if answer.rise_k > HOT_RISE_K else "caution", None,
                 f"{one.name} warms by {format_si(answer.rise_k, 'K')}",
                 "Its sheet stands for 40 K in open air; under shrink tube or a hood it is more, and the part ages or its joints let go.",
                 "Take one for more amps, or one of less resistance.",
@@ -157,7 +155,7 @@ def warm_coil(case: NoiseCase) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-@noise_rule("noise.capacitor_volts")
+@rule("noise.capacitor_volts", sense="at most", noise=True)
 def voltage_class(case: NoiseCase) -> Iterator[Finding]:
     """A capacitor whose rated volts are too few for what it sees in any condition, or on the full pack."""
     for answer in case.filters:
@@ -165,7 +163,7 @@ def voltage_class(case: NoiseCase) -> Iterator[Finding]:
         if one.farad and answer.bias_v > answer.allowed_v:
             over = answer.bias_v > one.rated_v
             yield _filter_finding(
-                one, "noise.capacitor_volts", "danger" if over else "caution", None,
+                one, "danger" if over else "caution", None,
                 f"{one.name}: {format_si(answer.bias_v, 'V')} on a part for {one.rated_v:g} V",
                 "Braking and hot plugging go above the pack's own volts; an electrolytic above its class vents." if not over else "It vents or shorts. Do not connect.",
                 f"Use the class of {answer.bias_v / VOLTAGE_CLASS_FRAC:.0f} V or more.",
@@ -173,14 +171,14 @@ def voltage_class(case: NoiseCase) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-@noise_rule("noise.capacitor_ripple")
+@rule("noise.capacitor_ripple", sense="at most", noise=True)
 def ripple_current(case: NoiseCase) -> Iterator[Finding]:
     """Ripple current that cooks a capacitor."""
     for answer in case.filters:
         one = case.filter_of[answer.filter]
         if one.ripple_a and answer.ripple_a > one.ripple_a:
             yield _filter_finding(
-                one, "noise.capacitor_ripple", "caution", answer.condition,
+                one, "caution", answer.condition,
                 f"{one.name} carries {format_si(answer.ripple_a, 'A')} of ripple in each part",
                 "The loss in its ESR heats it and dries it out.",
                 "Put more of them in parallel, or take a type for more ripple.",
@@ -188,7 +186,7 @@ def ripple_current(case: NoiseCase) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-@noise_rule("noise.absent")
+@rule("noise.absent", noise=True)
 def absent(case: NoiseCase) -> Iterator[Finding]:
     """A filter that is claimed by a print and is not there."""
     for one in case.plan.filters:
@@ -196,7 +194,7 @@ def absent(case: NoiseCase) -> Iterator[Finding]:
             continue
         total = case.at_filter_v(one)
         yield _filter_finding(
-            one, "noise.absent", "note", None,
+            one, "note", None,
             f"{one.name} is claimed but not fitted",
             "A pad labelled “filtered” has nothing behind it; a regulator is not a filter. It is not counted here.",
             "Fit it, or take it out of the plan.",
@@ -205,7 +203,7 @@ def absent(case: NoiseCase) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-@noise_rule("noise.unstable")
+@rule("noise.unstable", sense="at most", noise=True)
 def unstable(case: NoiseCase) -> Iterator[Finding]:
     """A filter whose output impedance meets the negative resistance of the regulator behind it (Middlebrook)."""
     for answer in case.filters:
@@ -213,7 +211,7 @@ def unstable(case: NoiseCase) -> Iterator[Finding]:
         if answer.out_ohm is None or answer.load_ohm is None or answer.out_ohm < answer.load_ohm:
             continue
         yield _filter_finding(
-            one, "noise.unstable", "fault", answer.condition,
+            one, "fault", answer.condition,
             f"{one.name} and the regulator behind it can swing",
             "At its peak the filter is softer than the load is stiff; a constant power answers falling volts with more amps.",
             "Damp the filter, or take a smaller coil and a larger capacitor.",
@@ -221,7 +219,7 @@ def unstable(case: NoiseCase) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-@noise_rule("noise.wrong_side")
+@rule("noise.wrong_side", sense="at least", noise=True)
 def wrong_side(case: NoiseCase) -> Iterator[Finding]:
     """A filter that takes nothing off the loudest line at its own place."""
     for answer in case.filters:
@@ -229,7 +227,7 @@ def wrong_side(case: NoiseCase) -> Iterator[Finding]:
         if answer.loudest_db >= USELESS_DB or answer.without_v < 1e-3 or answer.loudest_db < -PEAK_DB:
             continue
         yield _filter_finding(
-            one, "noise.wrong_side", "note", answer.condition,
+            one, "note", answer.condition,
             f"{one.name} takes {format_db(answer.loudest_db, 1)} off {answer.loudest}",
             f"What is loudest there, {format_si(answer.loudest_hz, 'Hz')}, comes from the side it does not stand on, or lies below its corner.",
             "Move it between the source and what it is to protect, nearer to the source.",

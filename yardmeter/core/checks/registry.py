@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Any, TypeVar
 
 from yardmeter.core.answers.conditions import Solved
 from yardmeter.core.answers.model import Budget, DeviceAnswer, DeviceState, RailAnswer, SupplyAnswer, SupplyState
 from yardmeter.core.answers.returns import GroundAnswer, Returns, SegmentAnswer, SignalAnswer
 from yardmeter.core.answers.windows import Windows
-from yardmeter.core.checks.finding import SEVERITY_ORDER, Finding
+from yardmeter.core.checks.finding import SEVERITY_ORDER, Finding, Sense
 from yardmeter.core.plan import Condition, Device, Plan, Regulator
 
 
@@ -105,28 +106,44 @@ def rails_below(plan: Plan, rails: set[str]) -> set[str]:
     return seen
 
 
-Rule = Callable[[Case], Iterable[Finding]]
+RuleOf = Callable[[Any], Iterable[Finding]]
+
+
+@dataclass(frozen=True)
+class Rule:
+    """A registered function. Rules that look at noise run when it is asked for, not at every edit; they see a NoiseCase."""
+
+    code: str
+    sense: Sense | None
+    noise: bool
+    function: RuleOf
+
+
 RULES: dict[str, Rule] = {}
 
+Function = TypeVar("Function", bound=RuleOf)
 
-def rule(code: str) -> Callable[[Rule], Rule]:
-    """Register a rule; every finding it returns carries this code."""
 
-    def register(function: Rule) -> Rule:
+def rule(code: str, *, sense: Sense | None = None, noise: bool = False) -> Callable[[Function], Function]:
+    """Register a rule; every finding it returns is stamped with this code, and with `sense` where it has none of its own."""
+
+    def register(function: Function) -> Function:
         if code in RULES:
             raise RuntimeError(f"rule code {code} is registered twice")
-        RULES[code] = function
+        RULES[code] = Rule(code, sense, noise, function)
         return function
 
     return register
 
 
-def run_rules(case: Case) -> tuple[Finding, ...]:
-    """All findings, worst first; a finding under another rule's code or without a number is a defect and raises."""
+def run_rules(case: object, *, noise: bool = False) -> tuple[Finding, ...]:
+    """All findings, worst first; a finding without a number, or one that names its code itself, is a defect and raises."""
     found: list[Finding] = []
-    for code, function in RULES.items():
-        for finding in function(case):
-            if finding.code != code or not finding.numbers:
-                raise RuntimeError(f"rule {code} returned a finding without a number or under the code {finding.code}")
-            found.append(finding)
+    for one in RULES.values():
+        if one.noise is not noise:
+            continue
+        for finding in one.function(case):
+            if finding.code or not finding.numbers:
+                raise RuntimeError(f"rule {one.code} returned a finding without a number or under a code of its own")
+            found.append(finding.model_copy(update={"code": one.code, "sense": finding.sense or one.sense}))
     return tuple(sorted(found, key=lambda f: (SEVERITY_ORDER[f.severity], f.code, f.elements)))

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 from yardmeter.core.answers.returns import LOGIC_V
 from yardmeter.core.answers.video_paths import path_words, video_paths
-from yardmeter.core.checks.finding import Finding, Fix, Severity, number
+from yardmeter.core.checks.finding import Finding, Fix, Sense, Severity, number
 from yardmeter.core.checks.registry import Case, rule
 from yardmeter.core.physics.levels import logic_margin
 from yardmeter.core.plan import Device, Pin, Plan, Signal
@@ -36,14 +36,14 @@ def _words(plan: Plan, pin: Pin) -> str:
 
 
 def _finding(
-    case: Case, code: str, severity: Severity, signal: Signal, title: str, cause: str, remedy: str,
+    case: Case, severity: Severity, signal: Signal, title: str, cause: str, remedy: str,
     numbers: tuple[tuple[str, float, str], tuple[str, float, str]], fixes: tuple[Fix, ...] = (),
+    sense: Sense | None = None,
 ) -> Finding:  # fmt: skip
     """A finding about one signal that holds whatever the condition."""
     plan = case.plan
     owners = tuple(dict.fromkeys(plan.owner_of[end].id for end in (signal.source, signal.sink)))
     return Finding(
-        code=code,
         severity=severity,
         conditions=_always(plan),
         worst=None,
@@ -53,10 +53,11 @@ def _finding(
         remedy=remedy,
         numbers=tuple(number(*one) for one in numbers),
         fixes=fixes,
+        sense=sense,
     )
 
 
-@rule("signal.crossed")
+@rule("signal.crossed", sense="equal")
 def crossed(case: Case) -> Iterator[Finding]:
     """A serial link from TX to TX, or RX to RX: a pair is crossed."""
     for signal in case.plan.signals:
@@ -65,7 +66,7 @@ def crossed(case: Case) -> Iterator[Finding]:
             continue
         role = source.role.upper()
         yield _finding(
-            case, "signal.crossed", "fault", signal,
+            case, "fault", signal,
             f"{signal.name}: {role} is wired to {role}",
             f"{_words(case.plan, source)} and {_words(case.plan, sink)} both {'talk' if role == 'TX' else 'listen'}; nothing is heard.",
             "Cross the pair: TX of one to RX of the other.",
@@ -102,7 +103,7 @@ def _joined(signal: Signal, one: Pin, other: Pin) -> tuple[SetValue, SetValue]:
     )
 
 
-@rule("signal.direction")
+@rule("signal.direction", sense="equal")
 def direction(case: Case) -> Iterator[Finding]:
     """A link whose driving end is an input, whose reading end is an output, or whose two kinds do not belong together."""
     for signal in case.plan.signals:
@@ -122,7 +123,7 @@ def direction(case: Case) -> Iterator[Finding]:
             )
             fixes = (Fix(title="It is the other way round: swap the ends", edits=turn),)
         yield _finding(
-            case, "signal.direction", "fault", signal,
+            case, "fault", signal,
             f"{signal.name}: {_words(case.plan, source)} does not drive {_words(case.plan, sink)}",
             f"A {source.role} pin meets a {sink.role} pin. Two outputs fight, two inputs float; neither carries the signal.",
             "Solder it to the matching pin: out to in.",
@@ -131,7 +132,7 @@ def direction(case: Case) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-@rule("signal.port")
+@rule("signal.port", sense="at most")
 def used_twice(case: Case) -> Iterator[Finding]:
     """A pin with two wires on it, or a port with two partners: one port, one use."""
     plan = case.plan
@@ -144,7 +145,7 @@ def used_twice(case: Case) -> Iterator[Finding]:
         free = [p for p in plan.owner_of[end].pins if p.role == pin.role and p.id not in counts]
         key = "source" if users[-1].source == end else "sink"
         yield _finding(
-            case, "signal.port", "fault", users[-1],
+            case, "fault", users[-1],
             f"{_words(plan, pin)} is used {count} times",
             f"{' and '.join(s.name for s in users)} share it; one drowns the other.",
             f"Move one of them. Free: {', '.join(p.label for p in free) or 'none of its kind'}.",
@@ -156,7 +157,7 @@ def used_twice(case: Case) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-@rule("signal.level")
+@rule("signal.level", sense="at most")
 def levels(case: Case) -> Iterator[Finding]:
     """Logic driven higher than the input stands, or not high enough for it to read."""
     for signal in case.plan.signals:
@@ -165,7 +166,7 @@ def levels(case: Case) -> Iterator[Finding]:
             continue
         if sink.tolerant_v is not None and source.level_v > sink.tolerant_v * 1.001:
             yield _finding(
-                case, "signal.level", "danger", signal,
+                case, "danger", signal,
                 f"{signal.name}: {source.level_v:g} V into an input for {sink.tolerant_v:g} V",
                 f"{_words(case.plan, sink)} is not made for it; the input burns, often with the chip behind it.",
                 "Put a divider or a level shifter in between, or use an input that stands it.",
@@ -176,15 +177,16 @@ def levels(case: Case) -> Iterator[Finding]:
         if margin.least_v < 0:
             needed = source.level_v - margin.high_v
             yield _finding(
-                case, "signal.level", "fault", signal,
+                case, "fault", signal,
                 f"{signal.name}: {source.level_v:g} V is not read as high for certain",
                 f"{_words(case.plan, sink)} has {sink.input_levels.upper()} thresholds of {sink.level_v or LOGIC_V:g} V logic.",
                 "Use a level shifter, or a part with TTL-compatible inputs.",
                 (("driven", source.level_v, "V"), ("needed", needed, "V")),
+                sense="at least",
             )  # fmt: skip
 
 
-@rule("signal.inverted")
+@rule("signal.inverted", sense="at most")
 def inverted(case: Case) -> Iterator[Finding]:
     """A receiver protocol that idles low into an input that cannot be told to invert, or the other way round."""
     for signal in case.plan.signals:
@@ -198,7 +200,7 @@ def inverted(case: Case) -> Iterator[Finding]:
                 if p.role == sink.role and (p.inverts or p.inverted == source.inverted) and p.id != sink.id
             ]
             yield _finding(
-                case, "signal.inverted", "fault", signal,
+                case, "fault", signal,
                 f"{signal.name}: {'inverted' if source.inverted else 'plain'} signal into a{'n inverted' if sink.inverted else ' plain'} input",
                 f"{_words(case.plan, source)} idles {'low' if source.inverted else 'high'}; {_words(case.plan, sink)} takes that for noise.",
                 f"Use an input that inverts{': ' + ', '.join(p.label for p in pins) if pins else ', or set the sender to plain'}.",
@@ -210,7 +212,7 @@ def inverted(case: Case) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-@rule("signal.camera_input")
+@rule("signal.camera_input", sense="at least")
 def default_input(case: Case) -> Iterator[Finding]:
     """Cameras wired to a board whose power-up input is left empty: the screen stays dark until it is switched."""
     plan = case.plan
@@ -221,7 +223,7 @@ def default_input(case: Case) -> Iterator[Finding]:
         if first is None or not here or any(s.sink == first.id for s in here):
             continue
         yield _finding(
-            case, "signal.camera_input", "caution", here[0],
+            case, "caution", here[0],
             f"{board.name} starts on {first.label}, where no camera is",
             f"{', '.join(s.name for s in here)} {'is' if len(here) == 1 else 'are'} on another input; the picture is empty at power-up.",
             f"Solder it to {first.label}, or set the firmware's start-up input.",
@@ -230,7 +232,7 @@ def default_input(case: Case) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-@rule("signal.video_path")
+@rule("signal.video_path", sense="at least")
 def picture_lost(case: Case) -> Iterator[Finding]:
     """A camera whose picture ends on the way, or that passes by the chip that writes on it."""
     plan = case.plan
@@ -245,7 +247,7 @@ def picture_lost(case: Case) -> Iterator[Finding]:
                 else ", which has no on-screen-display chip to pass it on"
             )
             yield _finding(
-                case, "signal.video_path", "caution", first,
+                case, "caution", first,
                 f"{camera}: its picture ends at {last.name}{chip}",
                 f"Path: {path_words(plan, path)}. Nothing sends or keeps it from there.",
                 "Run the board's video output on to the sender, or the camera straight to it.",
@@ -253,7 +255,7 @@ def picture_lost(case: Case) -> Iterator[Finding]:
             )  # fmt: skip
         elif chips and not path.display:
             yield _finding(
-                case, "signal.video_path", "note", first,
+                case, "note", first,
                 f"{camera} passes by the on-screen display of {chips[0].name}",
                 f"Path: {path_words(plan, path)}. Pack volts and warnings are not written on this picture.",
                 f"Run it through {chips[0].name}, or fly by another picture's display.",
@@ -271,7 +273,6 @@ def unverified(case: Case) -> Iterator[Finding]:
             continue
         revision = f" {board.revision}" if board.revision else ""
         yield Finding(
-            code="signal.pinout",
             severity="note",
             conditions=_always(plan),
             worst=None,
@@ -283,13 +284,12 @@ def unverified(case: Case) -> Iterator[Finding]:
         )
 
 
-@rule("signal.powered")
+@rule("signal.powered", sense="at most")
 def powered(case: Case) -> Iterator[Finding]:
     """A supply wire on a pin that is no supply, or ground and supply changed over."""
     for device in case.plan.devices:
         for severity, pin, volts, what in _misplaced(case, device):
             yield Finding(
-                code="signal.powered",
                 severity=severity,
                 conditions=_always(case.plan),
                 worst=None,
@@ -318,7 +318,7 @@ def _misplaced(case: Case, device: Device) -> Iterator[tuple[Severity, Pin, floa
             yield "danger", back, volts, "the return"
 
 
-@rule("signal.ground")
+@rule("signal.ground", sense="at most")
 def no_signal_ground(case: Case) -> Iterator[Finding]:
     """Signals between two grounds without a ground wire beside them: their return current goes the long way round."""
     plan = case.plan
@@ -336,7 +336,6 @@ def no_signal_ground(case: Case) -> Iterator[Finding]:
         names = " and ".join(plan.title(end) for end in sorted(ends))
         many = len(signals) > 1
         yield Finding(
-            code="signal.ground",
             severity=_weight(sizes[worst] / answer.margin_v if answer.margin_v else 1.0, kind),
             conditions=_always(plan),
             worst=worst,

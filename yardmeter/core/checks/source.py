@@ -14,7 +14,7 @@ from yardmeter.core.plan.operations import Remove, SetValue
 from yardmeter.core.units import format_si
 
 
-@rule("source.none")
+@rule("source.none", sense="at least")
 def no_source(case: Case) -> Iterator[Finding]:
     """A device that is switched on but gets nothing in a condition with the pack connected."""
     for device in case.plan.devices:
@@ -31,7 +31,6 @@ def no_source(case: Case) -> Iterator[Finding]:
             cause = "It has no feed wire."
         volts = max(case.device(device.id).states[c.id].pin_v for c in dead)
         yield Finding(
-            code="source.none",
             severity="danger" if device.keeps_control else "fault",
             conditions=tuple(c.id for c in dead),
             worst=dead[0].id,
@@ -89,7 +88,6 @@ def several_sources(case: Case) -> Iterator[Finding]:
             "any": "tie them",
         }[policy]
         yield Finding(
-            code="source.several",
             severity=severity,
             conditions=tuple(c.id for c in powered),
             worst=worst.id,
@@ -130,7 +128,7 @@ def _lift(plan: Plan, net: set[str], tied: list[Regulator]) -> Iterator[Fix]:
             )
 
 
-@rule("source.backfeed")
+@rule("source.backfeed", sense="at most")
 def back_feed(case: Case) -> Iterator[Finding]:
     """Current that enters a supply at its output."""
     flows: dict[str, list[tuple[float, Condition]]] = {}
@@ -144,7 +142,6 @@ def back_feed(case: Case) -> Iterator[Finding]:
             continue  # a bridged strap is its own finding
         amps, worst = max(seen, key=lambda item: item[0])
         yield Finding(
-            code="source.backfeed",
             severity="fault" if isinstance(supply, Regulator) else "caution",
             conditions=tuple(c.id for _, c in seen),
             worst=worst.id,
@@ -176,7 +173,6 @@ def strap_bridged(case: Case) -> Iterator[Finding]:
         names = " and ".join(case.plan.title(one) for one in supply.selected)
         volts = max(case.rail(supply.output).states[c.id].volts_v for c in case.plan.conditions)
         yield Finding(
-            code="source.strap",
             severity="danger",
             conditions=tuple(c.id for c in case.plan.conditions),
             worst=worst.id if worst else None,
@@ -207,7 +203,6 @@ def cascade(case: Case) -> Iterator[Finding]:
         states = case.supply(supply.id).states
         least = min((s.headroom_v for s in states.values() if s.headroom_v is not None), default=0.0)
         yield Finding(
-            code="source.cascade",
             severity="caution",
             conditions=tuple(c.id for c in case.plan.conditions if states[c.id].mode != "off"),
             worst=None,

@@ -12,7 +12,7 @@ from yardmeter.core.plan import Regulator
 from yardmeter.core.units import format_si
 
 
-@rule("window.over")
+@rule("window.over", sense="at most")
 def over_voltage(case: Case) -> Iterator[Finding]:
     """Against the full pack, whether or not a condition uses it: the label's volts are the nominal ones."""
     for device in case.plan.devices:
@@ -32,7 +32,6 @@ def over_voltage(case: Case) -> Iterator[Finding]:
             else ""
         )
         yield Finding(
-            code="window.over",
             severity="danger",
             conditions=bad,
             worst=where if where in bad else None,
@@ -45,7 +44,7 @@ def over_voltage(case: Case) -> Iterator[Finding]:
         )
 
 
-@rule("window.under")
+@rule("window.under", sense="at least")
 def under_voltage(case: Case) -> Iterator[Finding]:
     """A fed device whose pins fall below its window or its brown-out voltage."""
     for device in case.plan.devices:
@@ -62,7 +61,6 @@ def under_voltage(case: Case) -> Iterator[Finding]:
         )
         bound = device.reset_v if resets else device.min_v
         yield Finding(
-            code="window.under",
             severity=severity,
             conditions=tuple(c.id for _, c in bad),
             worst=worst.id,
@@ -78,7 +76,7 @@ def under_voltage(case: Case) -> Iterator[Finding]:
         )
 
 
-@rule("window.input")
+@rule("window.input", sense="at most")
 def regulator_input(case: Case) -> Iterator[Finding]:
     """A regulator's input against its maximum, at the full pack."""
     for supply in case.plan.supplies:
@@ -90,7 +88,6 @@ def regulator_input(case: Case) -> Iterator[Finding]:
         highest, where = max(seen)
         if highest > supply.input_max_v:
             yield Finding(
-                code="window.input",
                 severity="danger",
                 conditions=tuple(dict.fromkeys(name for volts, name in seen if volts > supply.input_max_v)),
                 worst=where,
@@ -102,7 +99,7 @@ def regulator_input(case: Case) -> Iterator[Finding]:
             )
 
 
-@rule("window.floor")
+@rule("window.floor", sense="at most")
 def brown_out_on_the_way_down(case: Case) -> Iterator[Finding]:
     """A device that resets at a cell voltage above the landing line, though every condition is met."""
     landing_v = CELL_STATE_V[case.plan.pack.chemistry]["low"]
@@ -115,7 +112,6 @@ def brown_out_on_the_way_down(case: Case) -> Iterator[Finding]:
         if any(state.verdict in ("low", "reset", "high") for _, state in case.device_states(device)):
             continue
         yield Finding(
-            code="window.floor",
             severity="caution",
             conditions=event.conditions,
             worst=event.conditions[0],

@@ -20,7 +20,7 @@ def _own_wires(device: Device) -> list[tuple[str, str, Wire]]:
     return found + [(f"return:{r.id}", f"returns.{i}.wire", r.wire) for i, r in enumerate(device.returns)]
 
 
-@rule("wire.drop")
+@rule("wire.drop", sense="at most")
 def drop(case: Case) -> Iterator[Finding]:
     """Volts lost in a device's feed and return together, against a share of its rail."""
     frac = case.plan.policy.wire_drop_frac
@@ -37,7 +37,6 @@ def drop(case: Case) -> Iterator[Finding]:
             continue
         share, worst, state = max(bad, key=lambda item: item[0])
         yield Finding(
-            code="wire.drop",
             severity="caution",
             conditions=tuple(c.id for _, c, _ in bad),
             worst=worst.id,
@@ -64,7 +63,7 @@ def _thicker(device: Device, amps: float, allowed_v: float) -> Iterator[Fix]:
             return
 
 
-@rule("wire.limit")
+@rule("wire.limit", sense="at most")
 def overheated(case: Case) -> Iterator[Finding]:
     """Current that heats a feed or return, or its connector, beyond the policy."""
     for device in case.plan.devices:
@@ -83,7 +82,6 @@ def overheated(case: Case) -> Iterator[Finding]:
                 None,
             )
             yield Finding(
-                code="wire.limit",
                 severity="fault",
                 conditions=(worst.id,),
                 worst=worst.id,

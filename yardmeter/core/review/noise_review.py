@@ -13,7 +13,8 @@ from yardmeter.core.answers.noise import PinNoise, noise_of
 from yardmeter.core.answers.pictures import VideoNoise
 from yardmeter.core.checks.finding import Finding
 from yardmeter.core.checks.noise import VISIBLE_DB
-from yardmeter.core.checks.noise_case import NoiseCase, run_noise_rules
+from yardmeter.core.checks.noise_case import NoiseCase
+from yardmeter.core.checks.registry import run_rules
 from yardmeter.core.plan import Plan
 
 
@@ -41,7 +42,7 @@ def review_noise(solved: Solved) -> NoiseReview:
         videos=case.noise.videos,
         bare_videos=case.noise.bare_videos,
         filters=case.filters,
-        findings=run_noise_rules(case),
+        findings=run_rules(case, noise=True),
     )
 
 

@@ -1863,7 +1863,10 @@ export interface components {
             };
             /** Cause */
             cause: string;
-            /** Code */
+            /**
+             * Code
+             * @default
+             */
             code: string;
             /** Conditions */
             conditions: string[];
@@ -1878,6 +1881,8 @@ export interface components {
             numbers: components["schemas"]["Number"][];
             /** Remedy */
             remedy: string;
+            /** Sense */
+            sense?: ("at most" | "at least" | "equal") | null;
             /**
              * Severity
              * @enum {string}

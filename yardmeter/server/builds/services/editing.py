@@ -68,7 +68,10 @@ def noise_since(plan_id: int, revision_id: int) -> tuple[Change, ...]:
 
 
 def _noise_between(before: Known, after: Known) -> tuple[Change, ...]:
-    return noise_changes(after.document, noise_of_case(before), noise_of_case(after))
+    dead = {
+        (d.id, c) for d in after.analysis.budget.devices for c, state in d.states.items() if state.verdict == "dead"
+    }
+    return noise_changes(after.document, noise_of_case(before), noise_of_case(after), dead)
 
 
 def _tried(plan_id: int, revision_id: int, edits: Sequence[Edit]) -> tuple[Known, Known]:
