@@ -16,7 +16,8 @@ from yardmeter.core.patience import go_on
 from yardmeter.core.solver.assembly import Assembly, Evaluation, assembly_of
 from yardmeter.core.solver.circuit import CONDUCTING, LIMITING, OFF, Bools, Circuit, Floats, Ints, Solution
 from yardmeter.core.solver.elements import InputCurrent, Target, target_volts
-from yardmeter.core.solver.rows import take_rows, take_solution
+from yardmeter.core.solver.rows import scaled, take_rows, take_solution
+from yardmeter.core.solver.stability import unstable
 
 RESIDUAL_A = 1e-7
 """Largest current a node may be short of at the solution [A]."""
@@ -32,6 +33,8 @@ RESTLESS_FLIPS = 2
 MAX_FLIPS = 20
 """Mode changes after which a creeping converter is held off: it would start and stop for ever."""
 HICCUP_V = 1e-3
+RAMP_STEPS = 20
+"""Loads grow in so many steps when a point has to be come at as a craft powers up."""
 CHORD_STEPS = 14
 CALM_V = 0.05
 """A Newton step under this that leaves the residual within bounds has arrived: convergence is quadratic [V]."""
@@ -97,9 +100,10 @@ def solve_dc_near(circuit: Circuit, base: Solution, group: Ints, assembly: Assem
     members = np.flatnonzero(base.converged[group])
     if members.size:
         _chord(assembly, circuit, state, members, group)
-    if not state.converged.all():
+    near = state.converged.copy()
+    if not near.all():
         _newton(assembly, circuit, state)
-    return _finish(assembly, circuit, state)
+    return _finish(assembly, circuit, state, trusted=near)
 
 
 def _start(circuit: Circuit) -> _State:
@@ -116,9 +120,17 @@ def _start(circuit: Circuit) -> _State:
 
 
 def _finish(
-    assembly: Assembly, circuit: Circuit, state: _State, free: Solution | None = None, creep_steps: int = CREEP_STEPS
+    assembly: Assembly,
+    circuit: Circuit,
+    state: _State,
+    free: Solution | None = None,
+    creep_steps: int = CREEP_STEPS,
+    trusted: Bools | None = None,
 ) -> Solution:
-    """Creep along the rows Newton left over, then hand everything out."""
+    """Creep along the rows Newton left over, leave what no circuit stands at, then hand everything out.
+
+    `trusted` rows lie so near a stable point, in the same modes, that they are not looked at again.
+    """
     bad = np.flatnonzero(~state.converged)
     if bad.size:
         part = take_rows(circuit, bad)
@@ -127,11 +139,50 @@ def _finish(
         for name in ("x", "modes", "flips", "converged", "residual"):
             getattr(state, name)[bad] = getattr(again, name)
         state.steps += again.steps
+    _leave_unstable(assembly, circuit, state, trusted)
     n = circuit.nodes
     at = assembly.terminals(circuit, state.x)
     wanted = at.powered & (at.output_v < target_volts(circuit.converters, at.input_v, 0.0) - HICCUP_V)
     hiccup: Bools = (state.flips > MAX_FLIPS) & (state.modes == OFF) & wanted
     return Solution(state.x[:, :n], state.x[:, n:], state.modes, state.converged, state.residual, state.steps, hiccup)
+
+
+def _leave_unstable(assembly: Assembly, circuit: Circuit, state: _State, trusted: Bools | None) -> None:
+    """Rows that stand where no circuit could: powered up again under little load that grows to the whole, as a craft is.
+
+    One that finds no stable point on that way has none, and is not converged.
+    """
+    asked = np.flatnonzero(state.converged if trusted is None else state.converged & ~trusted)
+    part = take_rows(circuit, asked)
+    rows = asked[unstable(assembly, part, state.x[asked], state.modes[asked])] if asked.size else asked
+    if not rows.size:
+        return
+    part = take_rows(circuit, rows)
+    again = _start(part)
+    for share in np.linspace(1 / RAMP_STEPS, 1.0, RAMP_STEPS):
+        loaded = replace(part, loads=scaled(part.loads, float(share)))
+        again.converged[:] = False
+        again.calm[:] = False
+        again.flips[:] = 0
+        _newton(assembly, loaded, again)
+        _creep_on(assembly, loaded, again)
+    again.converged &= ~unstable(assembly, part, again.x, again.modes)
+    for name in ("x", "modes", "flips", "converged", "residual"):
+        getattr(state, name)[rows] = getattr(again, name)
+    state.steps += again.steps
+
+
+def _creep_on(assembly: Assembly, circuit: Circuit, state: _State) -> None:
+    """Creep along the rows Newton left over, from where they stand."""
+    bad = np.flatnonzero(~state.converged)
+    if not bad.size:
+        return
+    names = ("x", "modes", "flips", "converged", "residual", "calm")
+    part = _State(*(getattr(state, name)[bad] for name in names))
+    _creep(assembly, take_rows(circuit, bad), part, CREEP_STEPS)
+    for name in names:
+        getattr(state, name)[bad] = getattr(part, name)
+    state.steps += part.steps
 
 
 def _newton(assembly: Assembly, circuit: Circuit, state: _State) -> None:

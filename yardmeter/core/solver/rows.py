@@ -5,7 +5,21 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
-from yardmeter.core.solver.circuit import Circuit, Conductors, Converters, Emfs, Floats, Ints, Loads, Solution
+import numpy as np
+
+from yardmeter.core.solver.circuit import (
+    LAMP,
+    LED,
+    RESISTANCE,
+    Circuit,
+    Conductors,
+    Converters,
+    Emfs,
+    Floats,
+    Ints,
+    Loads,
+    Solution,
+)
 
 CONVERTER_VALUES = (
     "enabled", "set_v", "out_ohm", "ceil_gain", "drop_v", "drop_ohm", "limit_a", "stop_v", "quiescent_a", "k1_v", "k2_ohm",
@@ -30,6 +44,13 @@ def take_rows(circuit: Circuit, rows: Ints) -> Circuit:
         converters=picked,
         start_v=circuit.start_v[rows],
     )
+
+
+def scaled(loads: Loads, share: float) -> Loads:
+    """Loads at a share of what they draw: amps and watts go down with it, ohms up; a lamp in line with the pack is no load."""
+    ohmic = (loads.law == RESISTANCE) | (loads.law == LED)
+    factor = np.where(loads.law == LAMP, 1.0, np.where(ohmic, 1 / share, share))
+    return replace(loads, value=loads.value * factor)
 
 
 def take_solution(solution: Solution, rows: Ints) -> Solution:

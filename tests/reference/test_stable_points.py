@@ -1,0 +1,168 @@
+"""Operating points are ones a circuit can stand at: chains of regulators at and over their limits, against ngspice.
+
+ngspice lets the same netlist settle in time from just below the nominal volts, so what it ends at is stable by itself.
+"""
+
+from __future__ import annotations
+
+import random
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+
+from tests.balance import check_balance
+from tests.plans import device, plan, rail, regulator
+from tests.reference.test_ngspice import compare
+from yardmeter.core.answers.operating import Operating, operate
+from yardmeter.core.network import Situation, lay_out
+from yardmeter.core.plan import Plan
+from yardmeter.core.solver import stability
+from yardmeter.core.solver.circuit import CONDUCTING, LIMITING, Mode
+from yardmeter.core.solver.stability import unstable
+
+
+def chain(seed: int) -> Plan:
+    """One to three regulators in a row with random volts, limits and loads, many of them over what can be given."""
+    dice = random.Random(seed)
+    rails: list[Any] = []
+    supplies: list[Any] = []
+    devices: list[Any] = []
+    source, volts = "pack-rail", 16.0
+    for k in range(dice.randint(1, 3)):
+        volts, name = round(volts * dice.uniform(0.45, 0.85), 2), f"r{k}"
+        rails.append(rail(name, volts))
+        kind, limit = dice.choice(["buck", "buck", "linear"]), round(dice.uniform(0.6, 3.0), 3)
+        supplies.append(regulator(f"s{k}", kind, source, name, volts, current_limit_a=limit, start_v=1.0, stop_v=0.8))
+        for j in range(dice.randint(0 if k == 0 else 1, 2)):
+            law, amps = dice.choice(["current", "power", "resistance"]), dice.uniform(0.1, 1.6)
+            unit = {} if law == "current" else {"unit": "W"}
+            draw = round(amps if law == "current" else amps * volts, 3)
+            window = {"nominal_v": volts, "min_v": round(volts * 0.8, 2), "max_v": volts * 1.2}
+            devices.append(device(f"d{k}{j}", name, draw, law=law, **unit, **window))
+        source = name
+    return plan(rails=rails, supplies=supplies, devices=devices)
+
+
+def point(made: Plan) -> Operating:
+    op = operate(lay_out(made), [Situation(made.conditions[0])])
+    assert op.converged(0)
+    check_balance(op)
+    return op
+
+
+@pytest.mark.parametrize("seed", [*range(26), 101, 243])
+def test_random_chains_end_where_ngspice_does(seed: int, tmp_path: Path) -> None:
+    """Seeds 101 and 243 are chains in which both regulators jump to their limits at once and would stay there."""
+    made = chain(seed)
+    op = operate(lay_out(made), [Situation(made.conditions[0])])
+    if op.converged(0) and not op.solution.hiccup.any():
+        compare(made, made.conditions[0], tmp_path)
+    else:
+        assert seed not in (101, 243)
+
+
+def cascade(amps: float, first_limit_a: float = 1.3) -> Plan:
+    return plan(
+        rails=[rail("nine", 9), rail("five", 5)],
+        supplies=[
+            regulator("first", "buck", "pack-rail", "nine", 9.0, current_limit_a=first_limit_a),
+            regulator("second", "buck", "nine", "five", 5.0, current_limit_a=2.5),
+        ],
+        devices=[device("load", "five", amps)],
+    )
+
+
+def test_a_limited_second_regulator_leaves_the_first_in_regulation() -> None:
+    """3 A asked of 2.5: the load sits on its tail at 2.5/3 of its least volts, and the first gives what that takes.
+
+    By hand: of some 4.5 V the share 2.5/3 is 3.75 V, and 9.4 W with its losses from 9 V is about 1.2 A, under the first
+    one's 1.3. The wires to and fro take 17 mV.
+    """
+    op = point(cascade(3.0))
+    assert op.pin_v(0, "load") == pytest.approx(op.plan.device_of["load"].reset_v * 2.5 / 3, abs=1e-3)
+    assert op.rail_v(0, "five") == pytest.approx(3.75, abs=0.02)
+    assert op.rail_v(0, "nine") == pytest.approx(8.98, abs=0.01)
+    modes = op.solution.modes[0]
+    assert (modes[op.network.converter["first"]], modes[op.network.converter["second"]]) == (CONDUCTING, LIMITING)
+
+
+def test_a_point_no_circuit_stands_at_is_told_from_one_it_does() -> None:
+    """Both at their limits also balances every node; with a capacitor at each it would be left in a moment."""
+    op = point(cascade(3.0))
+    network, circuit = op.network, op.network.circuit
+    assert not unstable(
+        network.assembly, circuit, np.hstack([op.solution.volts, op.solution.converter_a]), op.solution.modes
+    )[0]
+    modes = np.full_like(op.solution.modes, int(Mode.LIMITING))
+    x = np.hstack([op.solution.volts, circuit.converters.limit_a])
+    for _ in range(60):  # Newton at these modes alone
+        at = network.assembly.evaluate(circuit, x, modes)
+        x = x - network.assembly.solve(network.assembly.jacobian(at), at.f)
+    assert np.abs(network.assembly.evaluate(circuit, x, modes).f).max() < 1e-6
+    assert unstable(network.assembly, circuit, x, modes)[0]
+    nine = x[0, network.node["rail:nine"]]
+    assert 7.0 < nine < 8.5
+
+
+def test_two_such_at_once_are_seen_though_the_determinant_is_positive(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Two negative eigenvalues make a positive determinant; they are worked out where a converter limits."""
+    one = cascade(3.0).model_dump(mode="json")
+    for kind in ("rails", "supplies", "devices"):
+        for item in list(one[kind]):
+            if item["id"] == "pack-rail":
+                continue
+            copy = {**item, "id": f"{item['id']}-b"}
+            for key in ("input", "output"):
+                if copy.get(key, "pack-rail") != "pack-rail":
+                    copy[key] += "-b"
+            if kind == "devices":
+                copy |= {
+                    "feed": {**item["feed"], "rail": f"{item['feed']['rail']}-b"},
+                    "returns": [{**wire, "id": f"{wire['id']}-b"} for wire in item["returns"]],
+                }
+            one[kind].append(copy)
+    made = Plan.model_validate(one)
+    op = point(made)
+    assert [round(op.rail_v(0, name), 1) for name in ("nine", "nine-b")] == [9.0, 9.0]
+    network, circuit = op.network, op.network.circuit
+    modes = np.full_like(op.solution.modes, int(Mode.LIMITING))
+    x = np.hstack([op.solution.volts, circuit.converters.limit_a])
+    for _ in range(60):
+        at = network.assembly.evaluate(circuit, x, modes)
+        x = x - network.assembly.solve(network.assembly.jacobian(at), at.f)
+    full = network.assembly.dense(network.assembly.jacobian(network.assembly.evaluate(circuit, x, modes)))
+    assert np.linalg.slogdet(full)[0][0] > 0
+    assert unstable(network.assembly, circuit, x, modes)[0]
+    monkeypatch.setattr(stability, "SPARSE_FROM", 1)  # a large circuit's way sees one of them alone
+    single = point(cascade(3.0))
+    assert not unstable(
+        single.network.assembly,
+        single.network.circuit,
+        np.hstack([single.solution.volts, single.solution.converter_a]),
+        single.solution.modes,
+    )[0]
+
+
+def test_the_sign_of_a_sparse_determinant_is_the_dense_ones() -> None:
+    op = point(cascade(2.0))
+    assembly, circuit = op.network.assembly, op.network.circuit
+    rng = np.random.default_rng(5)
+    entries = assembly.jacobian(
+        assembly.evaluate(circuit, np.hstack([op.solution.volts, op.solution.converter_a]), op.solution.modes)
+    )
+    for _ in range(20):
+        shaken = entries * rng.choice([-1.0, 1.0], entries.shape)
+        sign = np.linalg.slogdet(assembly.dense(shaken))[0][0]
+        assert stability._sparse_sign(assembly, shaken[0]) == sign
+
+
+def test_a_lamp_in_line_is_no_load_that_grows() -> None:
+    from yardmeter.core.solver.rows import scaled
+
+    loads = operate(lay_out(cascade(1.0)), [Situation(cascade(1.0).conditions[0])]).network.circuit.loads
+    for law, factor in ((0, 0.25), (1, 0.25), (2, 4.0), (3, 4.0), (4, 1.0)):
+        made = replace(loads, law=np.full_like(loads.law, law))
+        assert scaled(made, 0.25).value == pytest.approx(loads.value * factor)

@@ -1,0 +1,71 @@
+"""Whether an operating point is one a circuit can stand at.
+
+With a capacitance at every node the volts move by `C dv/dt = −G dv`, G being the slopes of the node currents with the
+converters' own unknowns eliminated. A point is left for good as soon as one eigenvalue of G has a negative real part
+(linear stability, textbook): a constant power behind a source at its current limit is the usual case.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from scipy.sparse import csc_matrix
+from scipy.sparse.linalg import splu
+
+from yardmeter.core.solver.assembly import SPARSE_FROM, Assembly
+from yardmeter.core.solver.circuit import LIMITING, Bools, Circuit, Floats, Ints
+
+NEGATIVE_S = -1e-6
+"""An eigenvalue below this is no rounding [S]: nodes that nothing steadies stand at their leak, just above zero."""
+
+
+def unstable(assembly: Assembly, circuit: Circuit, x: Floats, modes: Ints) -> Bools:
+    """Which rows stand at a point they would leave (rows,), from unknowns `x` (rows, n+m) and modes (rows, m).
+
+    The sign of the determinant tells an odd number of negative eigenvalues and costs next to nothing; they are worked out
+    where a converter sits at its limit, without which two at once are hard to come by. Large circuits are looked at only
+    there, and by the determinant's sign alone.
+    """
+    found = np.zeros(circuit.rows, bool)
+    limiting = (modes == LIMITING).any(axis=1)
+    if assembly.size >= SPARSE_FROM:
+        rows = np.flatnonzero(limiting)
+        if rows.size:
+            entries = assembly.jacobian(assembly.evaluate(circuit, x, modes))
+            found[rows] = [_sparse_sign(assembly, entries[row]) < 0 for row in rows]
+        return found
+    full = assembly.dense(assembly.jacobian(assembly.evaluate(circuit, x, modes)))
+    sign, _ = np.linalg.slogdet(full)
+    found |= sign < 0
+    for row in np.flatnonzero(limiting & ~found):
+        found[row] = np.linalg.eigvals(_reduced(full[row], assembly.nodes)).real.min(initial=0.0) < NEGATIVE_S
+    return found
+
+
+def _reduced(full: Floats, nodes: int) -> Floats:
+    """Node slopes with the converters' own unknowns eliminated (n, n)."""
+    own = full[nodes:, nodes:]
+    if not own.size:
+        return full
+    return np.asarray(full[:nodes, :nodes] - full[:nodes, nodes:] @ np.linalg.solve(own, full[nodes:, :nodes]))
+
+
+def _sparse_sign(assembly: Assembly, entries: Floats) -> int:
+    """Sign of one sparse Jacobian's determinant."""
+    shape = assembly.size, assembly.size
+    factors = splu(csc_matrix((entries, assembly.row, assembly.column_ends), shape=shape))
+    negative = int((factors.U.diagonal() < 0).sum())
+    return -1 if (negative + _parity(factors.perm_r) + _parity(factors.perm_c)) % 2 else 1
+
+
+def _parity(order: Ints) -> int:
+    """Whether a permutation is odd: its length less its cycles."""
+    seen = np.zeros(order.size, bool)
+    cycles = 0
+    for start in range(order.size):
+        if not seen[start]:
+            cycles += 1
+            at = start
+            while not seen[at]:
+                seen[at] = True
+                at = int(order[at])
+    return (order.size - cycles) % 2
