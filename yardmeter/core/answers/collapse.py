@@ -16,6 +16,8 @@ from yardmeter.core.answers.operating import Operating, operate
 from yardmeter.core.network import Layout, Situation
 from yardmeter.core.network.loads import load_knee_v
 from yardmeter.core.plan import Condition, Device
+from yardmeter.core.solver.circuit import Floats
+from yardmeter.core.solver.dc import Probe
 
 
 @dataclass(frozen=True)
@@ -50,6 +52,14 @@ class _Search:
         found: list[float] = np.linspace(self.under, self.over, TRIED + 2)[1:-1].tolist()
         return found
 
+    def fallen_v(self) -> Floats:
+        """Volts of every load below which there is no way back, in the order of the network's loads."""
+        network = self.unloaded.op.network
+        found: Floats = np.full(network.circuit.loads.p.size, -np.inf)
+        for device, volts in self.fallen.items():
+            found[network.load[device]] = volts
+        return found
+
     def stands(self, op: Operating, row: int) -> bool:
         return op.converged(row) and all(op.pin_v(row, device) >= volts for device, volts in self.fallen.items())
 
@@ -76,7 +86,7 @@ def find_collapses(layout: Layout, asked: Sequence[tuple[Condition, View]]) -> M
         op = operate(
             layout,
             [Situation(one.condition, limited=False, load_factor=factor) for one, factor in tried],
-            creep_steps=ENOUGH_STEPS,
+            probe=Probe(ENOUGH_STEPS, np.array([one.fallen_v() for one, _ in tried])),
         )
         for k, one in enumerate(searches):
             _narrow(one, op, k * TRIED)

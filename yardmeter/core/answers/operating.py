@@ -12,7 +12,7 @@ from yardmeter.core.network import Layout, Network, Situation, build_network, de
 from yardmeter.core.plan import Diode, Link, Plan, Regulator, Strap, Supply
 from yardmeter.core.solver.assembly import Assembly, branch_currents, with_reference
 from yardmeter.core.solver.circuit import CONDUCTING, LIMITING, Bools, Floats, Ints, Solution
-from yardmeter.core.solver.dc import CREEP_STEPS, solve_dc
+from yardmeter.core.solver.dc import Probe, solve_dc
 from yardmeter.core.solver.elements import InputCurrent, converter_input, converter_target, load_current
 from yardmeter.core.solver.rows import take_solution
 
@@ -212,10 +212,10 @@ class Operating:
         return float(self.solution.converter_a[row, index]) if index is not None else 0.0
 
 
-def operate(layout: Layout, situations: Sequence[Situation], *, creep_steps: int = CREEP_STEPS) -> Operating:
+def operate(layout: Layout, situations: Sequence[Situation], *, probe: Probe | None = None) -> Operating:
     """Build and solve the laid-out plan for these situations."""
     network = build_network(layout, situations)
-    return Operating(network, solve_dc(network.circuit, network.assembly, creep_steps=creep_steps))
+    return Operating(network, solve_dc(network.circuit, network.assembly, probe=probe))
 
 
 def operate_limited(free: Operating, rows: Ints) -> Operating:

@@ -44,6 +44,7 @@ class Evaluation:
     load_slope: Floats
     load_chord: Floats
     """Current over voltage of every load: the resistance it is at this moment [S]."""
+    load_v: Floats
     taken: InputCurrent
     target: Target
 
@@ -119,7 +120,7 @@ class Assembly:
         conducting = modes == CONDUCTING
         f[:, n:] = np.where(conducting, at.output_v - target.volts, limited)
         load_chord = drawn / np.where(np.abs(load_v) < CHORD_FROM_V, CHORD_FROM_V, load_v)
-        return Evaluation(f, circuit, conducting, load_slope, load_chord, taken, target)
+        return Evaluation(f, circuit, conducting, load_slope, load_chord, load_v, taken, target)
 
     def jacobian(self, at: Evaluation) -> Floats:
         """Derivative of the residual by x: the entries at (`row`, `column`), (rows, filled)."""

@@ -33,6 +33,8 @@ RESTLESS_FLIPS = 2
 MAX_FLIPS = 20
 """Mode changes after which a creeping converter is held off: it would start and stop for ever."""
 HICCUP_V = 1e-3
+FALLEN_STEPS = 8
+"""Steps in a row that a probe sees a load under its volts before it takes it for fallen: a step may dip and come back."""
 RAMP_STEPS = 20
 """Loads grow in so many steps when a point has to be come at as a craft powers up."""
 CHORD_STEPS = 14
@@ -54,19 +56,27 @@ class _State:
     steps: int = 0
 
 
+@dataclass(frozen=True)
+class Probe:
+    """A question whether rows stand: followed for fewer steps, and no further once a load is under its `fallen_v` (rows, loads)."""
+
+    steps: int
+    fallen_v: Floats
+
+
 def solve_dc(
-    circuit: Circuit, assembly: Assembly | None = None, free: Solution | None = None, *, creep_steps: int = CREEP_STEPS
+    circuit: Circuit, assembly: Assembly | None = None, free: Solution | None = None, *, probe: Probe | None = None
 ) -> Solution:
     """Operating points of all rows. Never raises for an overload: look at `converged`, `modes` and `hiccup`.
 
     An `assembly` of the same topology may be handed in to save making it again, and the solution of the same rows
     without current limits (`free`) as a nearer start: what was over its limit there starts at it. Who only wants to
-    know whether a row has an operating point may grant it fewer `creep_steps`.
+    know whether rows stand asks with a `probe`; rows that it finds fallen are not converged.
     """
     assembly = assembly or assembly_of(circuit)
     state = _start(circuit) if free is None else _start_from(circuit, free)
     _newton(assembly, circuit, state)
-    return _finish(assembly, circuit, state, free, creep_steps)
+    return _finish(assembly, circuit, state, free, probe)
 
 
 def _start_from(circuit: Circuit, free: Solution) -> _State:
@@ -124,7 +134,7 @@ def _finish(
     circuit: Circuit,
     state: _State,
     free: Solution | None = None,
-    creep_steps: int = CREEP_STEPS,
+    probe: Probe | None = None,
     trusted: Bools | None = None,
 ) -> Solution:
     """Creep along the rows Newton left over, leave what no circuit stands at, then hand everything out.
@@ -135,7 +145,7 @@ def _finish(
     if bad.size:
         part = take_rows(circuit, bad)
         again = _start(part) if free is None else _start_from(part, take_solution(free, bad))
-        _creep(assembly, part, again, creep_steps)
+        _creep(assembly, part, again, probe and Probe(probe.steps, probe.fallen_v[bad]))
         for name in ("x", "modes", "flips", "converged", "residual"):
             getattr(state, name)[bad] = getattr(again, name)
         state.steps += again.steps
@@ -179,7 +189,7 @@ def _creep_on(assembly: Assembly, circuit: Circuit, state: _State) -> None:
         return
     names = ("x", "modes", "flips", "converged", "residual", "calm")
     part = _State(*(getattr(state, name)[bad] for name in names))
-    _creep(assembly, take_rows(circuit, bad), part, CREEP_STEPS)
+    _creep(assembly, take_rows(circuit, bad), part)
     for name in names:
         getattr(state, name)[bad] = getattr(part, name)
     state.steps += part.steps
@@ -202,7 +212,7 @@ def _newton(assembly: Assembly, circuit: Circuit, state: _State) -> None:
         _advance(assembly, part, state, active, dx, 40.0 if step < 5 else 5.0)
 
 
-def _creep(assembly: Assembly, circuit: Circuit, state: _State, most_steps: int) -> None:
+def _creep(assembly: Assembly, circuit: Circuit, state: _State, probe: Probe | None = None) -> None:
     """Pseudo-transient continuation: the step is braked by a capacitance at every node that shrinks as it settles.
 
     Far from a solution the falling current of power loads is left out of the slopes: with it a step may go the wrong
@@ -210,11 +220,17 @@ def _creep(assembly: Assembly, circuit: Circuit, state: _State, most_steps: int)
     """
     n = circuit.nodes
     storage = np.full(circuit.rows, CREEP_SIEMENS)
+    fallen = np.zeros(circuit.rows, np.int64)
     active, part = np.arange(circuit.rows), circuit
-    for _ in range(most_steps):
+    for _ in range(probe.steps if probe else CREEP_STEPS):
         go_on()
         at = assembly.evaluate(part, state.x[active], state.modes[active])
         active, at = _settle(state, active, at)
+        if probe:
+            under = (at.load_v < probe.fallen_v[active]).any(axis=1)
+            fallen[active] = np.where(under, fallen[active] + 1, 0)
+            followed: Bools = fallen[active] < FALLEN_STEPS
+            active, at = _keep(active, at, followed)
         if not active.size:
             return
         part = at.circuit
@@ -277,6 +293,7 @@ def _keep(active: Ints, at: Evaluation, wanted: Bools) -> tuple[Ints, Evaluation
         at.conducting[keep],
         at.load_slope[keep],
         at.load_chord[keep],
+        at.load_v[keep],
         InputCurrent(taken.amps[keep], taken.by_input[keep], taken.by_output[keep], taken.by_amps[keep]),
         Target(target.volts[keep], target.by_input[keep], target.by_current[keep], target.regulating[keep]),
     )
