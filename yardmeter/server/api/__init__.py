@@ -26,14 +26,16 @@ class YardApi(NinjaAPI):
         schema = super().get_openapi_schema(**options)
         schema["components"]["schemas"].update(_error_schemas())
         error = {"application/json": {"schema": {"$ref": "#/components/schemas/ErrorBody"}}}
+        refusals = {f"Refusal{status}": {"description": words, "content": error} for status, words in ANSWERS.items()}
+        schema["components"]["responses"] = refusals
         for operations in schema["paths"].values():
             for operation in operations.values():
                 answers = operation["responses"]
                 media = operation.pop("x-media", None)
                 if media:
                     answers[200]["content"] = {media: {"schema": {"type": "string"}}}
-                for status, words in ANSWERS.items():
-                    answers.setdefault(status, {"description": words, "content": error})
+                for status in ANSWERS:
+                    answers.setdefault(status, {"$ref": f"#/components/responses/Refusal{status}"})
         add_links(schema)
         return schema
 
