@@ -16,14 +16,13 @@ from yardmeter.core.units import format_si
 def over_voltage(case: Case) -> Iterator[Finding]:
     """Against the full pack, whether or not a condition uses it: the label's volts are the nominal ones."""
     for device in case.plan.devices:
-        seen = [(state.pin_v, condition.id) for condition, state in case.device_states(device)]
-        seen += [(pattern.pins_v[device.id][0], pattern.conditions[0]) for pattern in case.windows.patterns]
-        highest, where = max(seen)
+        seen = [state.pin_v for _, state in case.device_states(device)]
+        seen += [pattern.pins_v[device.id][0] for pattern in case.windows.patterns]
+        highest = max(seen)
         if highest <= device.max_v * (1 + 1e-6):
             continue
-        bad = tuple(
-            condition.id for condition, state in case.device_states(device) if state.pin_v > device.max_v * (1 + 1e-6)
-        )
+        over = {c.id: s.pin_v for c, s in case.device_states(device) if s.pin_v > device.max_v * (1 + 1e-6)}
+        bad = tuple(over)
         pack = case.plan.pack
         label_v, full_v = pack.rest_v("nominal"), pack.rest_v("full")
         full = (
@@ -34,7 +33,7 @@ def over_voltage(case: Case) -> Iterator[Finding]:
         yield Finding(
             severity="danger",
             conditions=bad,
-            worst=where if where in bad else None,
+            worst=max(over, key=lambda name: over[name], default=None),
             elements=(device.id,),
             title=f"{device.name} gets {highest:.1f} V, takes {device.max_v:g} V",
             cause=f"Above its maximum the device is destroyed.{full}",
