@@ -232,4 +232,9 @@ def fold_log() -> None:
 
 
 if __name__ == "__main__":
-    raise SystemExit(main())
+    status = main()
+    sys.stdout.flush()
+    sys.stderr.flush()
+    # Not by way of the interpreter's own end: where Ctrl+C came in the middle of an extension's import, that would end with
+    # the signal's status, though it was answered.
+    os._exit(status)
