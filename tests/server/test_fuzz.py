@@ -250,16 +250,10 @@ def test_a_formula_in_a_name_never_reaches_a_spreadsheet() -> None:
     assert "'@evil" in write_parts([part])
 
 
-@pytest.mark.parametrize(
-    "name", ["throttle_²", "throttle_", "throttle_1e9", "throttle_-5", "throttle_٣", "throttle_50.5.5"]
-)
-def test_a_throttle_that_is_no_number_is_no_crash(name: str) -> None:
+@pytest.mark.parametrize("name", ["²", "", "1e9", "-5", "٣", "50.5.5"])
+def test_a_throttle_that_is_no_number_is_no_point(name: str) -> None:
     head = "key,name,kind,device_kind,nominal_v,min_v,max_v,idle,typical,peak,values\n"
-    row = f"m,Motor,device,motor,12,6,17,0A,5A,9A,{name}=3 throttle_100=9\n"
-    try:
-        (part,) = read_parts(head + row)
-    except (FormatError, PlanError) as refused:
-        assert refused.remedy
-    else:
-        assert part.device
-        assert [point.throttle_frac for point in part.device.throttle] == [1.0]
+    row = f"m,Motor,device,motor,12,6,17,0A,5A,9A,throttle_{name}=3; throttle_100=9\n"
+    (part,) = read_parts(head + row)
+    assert part.device
+    assert [point.throttle_frac for point in part.device.throttle] == [1.0]
