@@ -63,6 +63,14 @@ def test_direction(was: Finding, now: Finding, direction: str | None) -> None:
     assert told == ([direction] if direction else [])
 
 
+def test_a_finding_that_holds_in_fewer_conditions_says_so() -> None:
+    both, one = found(conditions=("a", "b")), found(conditions=("a",))
+    assert [c.text for c in finding_changes((both,), (one,))] == ["a title, in 1 condition instead of 2"]
+    assert [c.text for c in finding_changes((one,), (both,))] == ["a title, in 2 conditions instead of 1"]
+    renamed = found(conditions=("a",), title="another")
+    assert [c.text for c in finding_changes((both,), (renamed,))] == ["another"]
+
+
 def test_what_went_with_its_device_is_no_cure() -> None:
     gone = found()
     assert [c.direction for c in finding_changes((gone,), ())] == ["better"]

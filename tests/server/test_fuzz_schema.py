@@ -176,3 +176,11 @@ def test_refusals_are_in_the_apis_form(client: Client, ask: Callable[[Client], A
     assert body["what"]
     assert body["remedy"]
     assert {"kind", "where", "problems"} <= set(body)
+
+
+@pytest.mark.parametrize(
+    ("body", "words"),
+    [("NaN", "NaN is not a number"), ("1e400", "1e400 is too large a number"), ("{", "cannot be read as JSON")],
+)
+def test_a_body_that_is_no_json_is_told_why(client: Client, body: str, words: str) -> None:
+    assert words in client.post("/api/builds", body, content_type="application/json").json()["what"]

@@ -100,7 +100,7 @@ export function Header({ returnTo, openHelp, openSeek }: Props) {
         menu={{
           items: [...(history.data ?? [])].reverse().map((h) => ({
             key: String(h.revision),
-            label: `${h.aside ? "⑂ " : ""}${h.number}. ${h.summary}${h.current ? "  (shown)" : h.undone ? "  (undone)" : h.aside ? `  (beside the line, from ${numberOf(h.parent)})` : ""}`,
+            label: `${h.number}. ${h.summary}${h.current ? "  (shown)" : h.undone ? "  (undone)" : h.aside ? `  (beside the line, from ${numberOf(h.parent)})` : ""}`,
             disabled: h.current,
             onClick: () => void returnTo(h.revision),
           })),

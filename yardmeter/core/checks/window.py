@@ -81,15 +81,16 @@ def regulator_input(case: Case) -> Iterator[Finding]:
     for supply in case.plan.supplies:
         if not isinstance(supply, Regulator):
             continue
-        seen = [(state.in_v, condition.id) for condition, state in case.supply_states(supply)]
+        seen = [state.in_v for _, state in case.supply_states(supply)]
         if supply.input in case.plan.rail_of:
-            seen += [(pattern.rails_v[supply.input][0], pattern.conditions[0]) for pattern in case.windows.patterns]
-        highest, where = max(seen)
+            seen += [pattern.rails_v[supply.input][0] for pattern in case.windows.patterns]
+        highest = max(seen)
+        over = {c.id: s.in_v for c, s in case.supply_states(supply) if s.in_v > supply.input_max_v}
         if highest > supply.input_max_v:
             yield Finding(
                 severity="danger",
-                conditions=tuple(dict.fromkeys(name for volts, name in seen if volts > supply.input_max_v)),
-                worst=where,
+                conditions=tuple(over),
+                worst=max(over, key=lambda name: over[name], default=None),
                 elements=(supply.id,),
                 title=f"{supply.name} gets {highest:.1f} V in, takes {supply.input_max_v:g} V",
                 cause="Above its maximum input a regulator fails, often short, and passes its input on to everything behind it.",

@@ -49,8 +49,16 @@ def finding_changes(
     ]
     for key, now in new.items():
         if key in old and (direction := direction_of(old[key], now)):
-            found.append(_change(direction, now.title, now))
+            found.append(_change(direction, now.title + _spread(old[key], now), now))
     return found
+
+
+def _spread(was: Finding, now: Finding) -> str:
+    """In how many conditions it holds, where that and not its title has changed."""
+    counts = len(was.conditions), len(now.conditions)
+    if was.title != now.title or counts[0] == counts[1]:
+        return ""
+    return f", in {counts[1]} {'condition' if counts[1] == 1 else 'conditions'} instead of {counts[0]}"
 
 
 def _change(direction: Direction, text: str, finding: Finding) -> Change:

@@ -133,11 +133,12 @@ def map_errors(api: NinjaAPI) -> None:
         )
 
     def http_error(request: HttpRequest, error: HttpError) -> HttpResponse:
-        # What the framework itself refuses: above all a body that is not JSON.
+        # What the framework itself refuses: above all a body that is not JSON, with the parser's own words for it.
+        said = error.__cause__ if isinstance(error.__cause__, HttpError) else error
         return answer(
             request,
             error.status_code,
-            ErrorBody(kind="input", what=str(error), where="request", remedy="Send valid JSON."),
+            ErrorBody(kind="input", what=str(said), where="request", remedy="Send valid JSON."),
         )
 
     def storage_error(request: HttpRequest, error: Exception) -> HttpResponse:
