@@ -4,7 +4,11 @@ from __future__ import annotations
 
 from typing import Any
 
+from yardmeter.core.answers.solved_plan import solve_plan
+from yardmeter.core.checks import run_rules
+from yardmeter.core.fixes import vetted
 from yardmeter.core.plan import Plan, load_plan
+from yardmeter.words.told import ToldFix, tell_fixes
 
 WIRE = {"gauge_awg": 20, "length_m": 0.1}
 STILL = {"id": "bench", "name": "Bench", "pack_state": "full", "air": "still", "default_state": "typical"}
@@ -62,4 +66,16 @@ def plan(*, series: int = 4, cell_ohm: float = 0.003, **parts: Any) -> Plan:
         "rails": [rail("pack-rail"), *parts.pop("rails", [])],
         "conditions": parts.pop("conditions", [STILL, LOW]),
     }
+    parts["policy"] = {
+        "copper_c": 20,
+        **parts.get("policy", {}),
+    }  # hand calculations go by the tables, which are at 20 °C
     return load_plan({**document, **parts})
+
+
+def fixes_of(made: Plan, code: str) -> list[ToldFix]:
+    """Every fix that was tried and holds, of a rule's findings."""
+    solved = solve_plan(made)
+    verdicts = run_rules(solved)
+    good = vetted(solved, verdicts)
+    return [fix for one in verdicts if one.code == code for fix in tell_fixes(made, good.get(one.key, ()))]

@@ -24,9 +24,10 @@ from yardmeter.core.answers.small_signal import operating_point
 from yardmeter.core.answers.spread import spread
 from yardmeter.core.formats.ac_netlist import write_ac_netlist
 from yardmeter.core.formats.netlist import write_netlist
+from yardmeter.core.network.keys import ground_node, pin_node
 from yardmeter.core.plan import Plan
-from yardmeter.core.review import analyse
-from yardmeter.core.review.noise_review import review_noise
+from yardmeter.review import analyse
+from yardmeter.review.noise_review import review_noise
 
 ROUNDS = 15
 
@@ -142,7 +143,7 @@ def in_ngspice_ac(solved: Solved, folder: Path) -> float | None:
         return None
     files = []
     for condition in solved.plan.conditions:
-        text = write_ac_netlist(operating_point(solved, condition), "pin:motors", "gnd:motors", [])
+        text = write_ac_netlist(operating_point(solved, condition), pin_node("motors"), ground_node("motors"), [])
         head, _, _ = text.partition(".control")
         start, stop, count = SWEEP
         per_decade = round(count / math.log10(stop / start))

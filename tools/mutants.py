@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import argparse
 import contextlib
+import linecache
 import os
 import random
 import re
@@ -24,8 +25,22 @@ from cosmic_ray.work_db import WorkDB, use_db
 from cosmic_ray.work_item import WorkerOutcome, WorkItem, WorkResult
 
 ROOT = Path(__file__).resolve().parents[1]
-USUAL = ("physics", "answers", "checks", "review", "network", "solver")
-TESTS = "python -m pytest -x -q tests/core tests/reference"
+USUAL = (
+    "yardmeter/core/physics",
+    "yardmeter/core/graph",
+    "yardmeter/core/network",
+    "yardmeter/core/answers",
+    "yardmeter/core/fitness",
+    "yardmeter/core/checks",
+    "yardmeter/core/fixes",
+    "yardmeter/core/verdict.py",
+    "yardmeter/review",
+)
+FIRST = ("rule_limits", "rule_edges", "rules", "supply_network", "grounds", "noise", "small_signal", "changes")
+"""Tests that are quick and see most; the rest follow."""
+TESTS = (
+    f"python -m pytest -x -q -n 0 {' '.join(f'tests/core/test_{one}.py' for one in FIRST)} tests/core tests/reference"
+)
 TIMEOUT_S = 180
 MEANT = re.compile(
     r"core/(ReplaceBinaryOperator_(Add_Sub|Sub_Add|Mul_Div|Div_Mul)|ReplaceComparisonOperator_(Lt_LtE|LtE_Lt|Gt_GtE|GtE_Gt|Lt_Gt"
@@ -37,7 +52,7 @@ MEANT = re.compile(
 
 def main(arguments: list[str]) -> int:
     parser = argparse.ArgumentParser(prog="yard mutants", description="Changes of the core that no test notices.")
-    parser.add_argument("paths", nargs="*", default=[f"yardmeter/core/{name}" for name in USUAL])
+    parser.add_argument("paths", nargs="*", default=list(USUAL))
     parser.add_argument("--sample", type=int, default=200)
     parser.add_argument("--seed", type=int, default=1)
     options = parser.parse_args(arguments)
@@ -68,9 +83,10 @@ def sampled(tree: Path, paths: list[str], sample: int, seed: int) -> int:
         f'[cosmic-ray]\nmodule-path = [{listed}]\ntimeout = {TIMEOUT_S}\nexcluded-modules = []\ntest-command = "{TESTS}"\n'
         '[cosmic-ray.distributor]\nname = "local"\n'
     )
+    _run(tree, "baseline", "mutants.toml")  # a red suite kills every mutant
     _run(tree, "init", "mutants.toml", session.name)
     with use_db(str(session), WorkDB.Mode.open) as work:
-        items = [one for one in work.pending_work_items if MEANT.match(one.mutations[0].operator_name)]
+        items = [one for one in work.pending_work_items if _is_meant(tree, one)]
         chosen = {one.job_id for one in random.Random(seed).sample(items, min(sample, len(items)))}
         skip = [one.job_id for one in work.pending_work_items if one.job_id not in chosen]
         for job in skip:
@@ -78,6 +94,13 @@ def sampled(tree: Path, paths: list[str], sample: int, seed: int) -> int:
     print(f"{len(chosen)} of {len(items)} mutants …", flush=True)
     _run(tree, "exec", "mutants.toml", session.name)
     return _told(session)
+
+
+def _is_meant(tree: Path, item: WorkItem) -> bool:
+    """Whether it is a slip of the hand that could matter: how a class is made (frozen, slots) does not."""
+    spec = item.mutations[0]
+    line = linecache.getline(str(tree / spec.module_path), spec.start_pos[0])
+    return bool(MEANT.match(spec.operator_name)) and not line.lstrip().startswith("@")
 
 
 def _run(tree: Path, command: str, *arguments: str) -> None:

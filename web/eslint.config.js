@@ -11,13 +11,18 @@ const walls = features.map((name) => ({
   rules: {
     "no-restricted-imports": [
       "error",
-      { patterns: [{ regex: `^@/(app/|features/(?!${name}(/|$)))`, message: "A feature uses shared code only." }] },
+      {
+        patterns: [
+          { regex: `^@/(app/|features/(?!${name}(/|$)))`, message: "A feature uses shared code only." },
+          { regex: "^\\.\\./", message: "Nothing is reached by climbing out of a folder: use @/shared." },
+        ],
+      },
     ],
   },
 }));
 
 export default tseslint.config(
-  { ignores: ["dist", "src/shared/api/schema.d.ts"] },
+  { ignores: ["dist", "src/shared/api/schema.d.ts", "src/shared/api/constants.ts"] },
   js.configs.recommended,
   ...tseslint.configs.strict,
   { plugins: { "react-hooks": hooks }, rules: hooks.configs.recommended.rules },
@@ -25,7 +30,7 @@ export default tseslint.config(
   {
     files: ["src/shared/**"],
     rules: {
-      "no-restricted-imports": ["error", { patterns: [{ regex: "^@/(app|features)/", message: "Shared code knows no feature." }] }],
+      "no-restricted-imports": ["error", { patterns: [{ regex: "^(@|\\.\\./.*)/(app|features)/", message: "Shared code knows no feature." }] }],
     },
   },
 );

@@ -6,11 +6,19 @@ import argparse
 import sys
 from pathlib import Path
 
-from yardmeter.core.errors import YardError
+from yardmeter.core.answers.conditions import solve_conditions
+from yardmeter.core.answers.small_signal import operating_point
+from yardmeter.core.errors import UnknownElementError, YardError
+from yardmeter.core.formats.ac_netlist import write_ac_netlist
 from yardmeter.core.formats.netlist import write_netlist
 from yardmeter.core.formats.plan_json import read_plan
+from yardmeter.core.network.keys import ground_node, pin_node
 from yardmeter.core.plan import Plan
-from yardmeter.core.review import analyse
+from yardmeter.core.solver.ac import log_sweep
+from yardmeter.demo import starter_parts
+from yardmeter.review import Analysis, review
+from yardmeter.review.fixes import FixesOf, tried_fixes
+from yardmeter.review.noise_review import review_noise
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -18,11 +26,17 @@ def main(arguments: list[str] | None = None) -> int:
     parser.add_argument("command", choices=["solve", "netlist"])
     parser.add_argument("plan", type=Path, help="a plan in the open JSON format")
     parser.add_argument("--condition", help="only this condition; the first one for a netlist when left out")
+    parser.add_argument(
+        "--ac", metavar="DEVICE", help="the small-signal netlist, with one ampere drawn at this device's pins"
+    )
     options = parser.parse_args(arguments)
     try:
         plan = read_plan(options.plan.read_bytes())
         print(
-            solve(plan, options.condition) if options.command == "solve" else netlist(plan, options.condition), end=""
+            solve(plan, options.condition)
+            if options.command == "solve"
+            else netlist(plan, options.condition, options.ac),
+            end="",
         )
     except BrokenPipeError:
         sys.stderr.close()  # whoever read the answer has enough of it
@@ -42,11 +56,28 @@ def solve(plan: Plan, condition: str | None) -> str:
     """The whole analysis as JSON, of one condition only when it is named."""
     if condition is not None:
         plan = plan.model_copy(update={"conditions": (plan.condition(condition),)})
-    return analyse(plan).model_dump_json(indent=1) + "\n"
+    found = review(plan)
+    fixes = tried_fixes(found, review_noise(found.solved.solved), [one for one in starter_parts() if one.bec])
+    return SolvedAnswer(**dict(found.analysis), fixes=fixes).model_dump_json(indent=1) + "\n"
 
 
-def netlist(plan: Plan, condition: str | None) -> str:
-    return write_netlist(plan, plan.condition(condition) if condition else plan.conditions[0])
+class SolvedAnswer(Analysis):
+    """The analysis with what would cure its findings, each tried."""
+
+    fixes: tuple[FixesOf, ...]
+
+
+def netlist(plan: Plan, condition: str | None, ac_device: str | None) -> str:
+    """The operating point of a condition, or the small-signal network around it driven at a device."""
+    chosen = plan.condition(condition) if condition else plan.conditions[0]
+    if ac_device is None:
+        return write_netlist(plan, chosen)
+    if ac_device not in plan.device_of:
+        raise UnknownElementError(
+            f"“{ac_device}” is no device of this plan.", where="--ac", remedy="Name one by its id."
+        )
+    point = operating_point(solve_conditions(plan), chosen)
+    return write_ac_netlist(point, pin_node(ac_device), ground_node(ac_device), log_sweep(10.0, 1e6, 6).tolist())
 
 
 if __name__ == "__main__":

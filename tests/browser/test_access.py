@@ -246,3 +246,31 @@ def test_from_another_machine_a_login_is_asked_and_nothing_typed_is_lost(
         field.press("Enter")
         expect(page.get_by_role("region", name="What changed")).to_contain_text("typical draw 2W")
         page.close()
+
+
+OVERLAPS = """() => {
+  const shown = [...document.querySelectorAll('.shell-view svg text')]
+    .map(e => [e.textContent.trim(), e.getBoundingClientRect()]).filter(([words, box]) => words && box.width > 0);
+  const met = (a, b) => Math.min(a.right, b.right) - Math.max(a.left, b.left) > 3
+    && Math.min(a.bottom, b.bottom) - Math.max(a.top, b.top) > 5;
+  return shown.flatMap(([words, a], k) => shown.slice(k + 1).filter(([, b]) => met(a, b)).map(([other]) => `${words} | ${other}`));
+}"""
+
+
+@pytest.mark.parametrize("key", ["marshlight", "culvert", "wren", "heathwatch"])
+def test_no_label_lies_on_another(page: Page, server: Running, key: str) -> None:
+    """Every drawing of every plan of a demo build, in conditions enough to meet each of its shapes."""
+    met: list[str] = []
+    for plan in server.post("/api/builds", {"demo": key})["plans"]:
+        conditions = [c["id"] for c in server.get(f"/api/plans/{plan['id']}")["plan"]["conditions"]]
+        for view in ("rails", "windows", "grounds"):
+            page.goto(f"/plans/{plan['id']}/{view}?c={conditions[0]}")
+            expect(page.locator(".shell-view svg text").first).to_be_visible()
+            # Every condition on the rails; on the other drawings every second one, which halves the time.
+            step = 1 if view == "rails" else 2
+            for number, condition in list(enumerate(conditions, 1))[::step]:
+                page.keyboard.press(str(number))
+                page.wait_for_url(f"**c={condition}*")
+                page.wait_for_timeout(80)
+                met += [f"{plan['name']} {view} {condition}: {one}" for one in page.evaluate(OVERLAPS)]
+    assert met == []

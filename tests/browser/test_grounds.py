@@ -24,16 +24,18 @@ def test_a_return_is_rerouted_in_its_ticket_and_the_millivolts_change(page: Page
     open_grounds(page, plan_id)
     before = millivolts(page, "Low-light camera")
     assert 100 < before < 125
-    expect(page.get_by_role("button", name=re.compile(r"^Camera video: 35\.\d mV of 10\.0 mV"))).to_be_visible()
+    expect(
+        page.get_by_role("button", name=re.compile(r"^Camera video: 38\.\d mV steady, 0 V of 10\.0 mV changing"))
+    ).to_be_visible()
     page.get_by_role("button", name=re.compile("^Return of Low-light camera to Analogue sender")).press("Enter")
     ticket = page.get_by_role("region", name="Ticket")
     expect(ticket.get_by_role("heading", name="Ground of Low-light camera")).to_be_visible()
     ticket.get_by_label("goes to").click()
     page.get_by_title("Flight controller", exact=True).click()
-    expect(page.get_by_role("button", name=re.compile(r"^Camera video: \d\.\d+ mV of 10\.0 mV"))).to_be_visible()
+    expect(page.get_by_role("button", name=re.compile(r"^Camera video: \d\.\d+ mV steady"))).to_be_visible()
     assert millivolts(page, "Low-light camera") < before - 25
     page.get_by_role("button", name="Undo").first.click()
-    expect(page.get_by_role("button", name=re.compile(r"^Camera video: 35\.\d mV"))).to_be_visible()
+    expect(page.get_by_role("button", name=re.compile(r"^Camera video: 38\.\d mV steady"))).to_be_visible()
 
 
 def test_a_return_is_dragged_and_says_what_it_would_do(page: Page, plan_id: int) -> None:
@@ -46,7 +48,7 @@ def test_a_return_is_dragged_and_says_what_it_would_do(page: Page, plan_id: int)
     page.mouse.move(sender["x"] + sender["width"] - 8, sender["y"] + sender["height"])
     page.mouse.down()
     page.mouse.move(target["x"] + 30, target["y"] + 12, steps=6)
-    expect(page.get_by_text(re.compile(r"to Flight controller: Camera video 35\.\d mV → \d\.\d+ mV"))).to_be_visible()
+    expect(page.get_by_text(re.compile(r"to Flight controller: Camera video 38\.\d mV → \d\.\d+ mV"))).to_be_visible()
     page.mouse.up()
     expect(
         page.get_by_role("button", name=re.compile("^Return of Low-light camera to Flight controller"))
@@ -57,8 +59,8 @@ def test_the_schools_stand_side_by_side_and_apply(page: Page, plan_id: int) -> N
     open_grounds(page, plan_id)
     table = page.get_by_role("region", name="Where do the grounds of the video parts go?")
     expect(table.get_by_role("columnheader", name="paired at Flight controller default")).to_be_visible()
-    row = table.get_by_role("row", name=re.compile("^Camera video"))
-    expect(row.get_by_role("cell").first).to_have_text(re.compile(r"38\.\d mV"))
+    row = table.get_by_role("row", name=re.compile("^Camera video, steady"))
+    expect(row.get_by_role("cell").first).to_have_text(re.compile(r"41\.\d mV"))
     expect(row.get_by_role("cell").nth(2)).to_have_text(re.compile(r"^3\.\d+ mV"))
     table.get_by_role("button", name="Try: paired at Flight controller").click()
     expect(table.get_by_text(re.compile("Cured: Low-light camera's ground is chained"))).to_be_visible()
@@ -102,7 +104,7 @@ def test_the_hook_up_list_is_ticked_off_and_kept(page: Page, plan_id: int) -> No
     never = page.get_by_text(re.compile("^Flight controller: CAM 1, CAM 2, VOUT"))
     expect(never).to_be_visible()
     page.goto(f"/plans/{plan_id}/card")
-    expect(page.get_by_role("row", name=re.compile("Camera video"))).to_contain_text("yellow")
+    expect(page.get_by_role("listitem").filter(has_text=re.compile("~ Camera video"))).to_contain_text("yellow")
 
 
 def test_pins_are_named_on_a_device(page: Page, plan_id: int) -> None:
@@ -114,3 +116,13 @@ def test_pins_are_named_on_a_device(page: Page, plan_id: int) -> None:
     ticket.get_by_label("label").fill("TRIG")
     ticket.get_by_label("label").press("Enter")
     expect(ticket.get_by_text("TRIG, other")).to_be_visible()
+
+
+def test_the_build_card_is_at_most_three_sheets_with_the_yard_on_the_first(page: Page, plan_id: int) -> None:
+    page.goto(f"/plans/{plan_id}/card?c=punch-low")
+    expect(page.get_by_role("listitem").filter(has_text=re.compile("~ Camera video"))).to_be_visible()
+    yard = page.get_by_role("img", name="The rails in Punch, low")
+    expect(yard).to_be_visible()
+    assert yard.evaluate("picture => picture.naturalWidth") > 300
+    sheets = len(re.findall(rb"/Type\s*/Page[^s]", page.pdf(prefer_css_page_size=True)))
+    assert 1 <= sheets <= 3

@@ -2,29 +2,42 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass, replace
+
 import pytest
 
 from yardmeter import demo
-from yardmeter.core.answers.conditions import solve_conditions
-from yardmeter.core.checks import RULES
-from yardmeter.core.checks.finding import Finding, Sense, Severity, number
 from yardmeter.core.checks.registry import rule, run_rules
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.plan.operations import Remove
-from yardmeter.core.review import analyse, changes_between
-from yardmeter.core.review.changes import direction_of, finding_changes
-from yardmeter.core.review.noise_changes import noise_changes
-from yardmeter.core.review.noise_review import review_noise
+from yardmeter.core.verdict import Comparison, Facts, Sense, Severity, Verdict, direction_of, worst_of
+from yardmeter.review import changes_between, review
+from yardmeter.review.changes import finding_changes
+from yardmeter.review.noise_changes import noise_changes
+from yardmeter.review.noise_review import review_noise
+from yardmeter.words.told import Finding
+
+
+@dataclass(frozen=True)
+class Empty(Facts):
+    pass
 
 
 def found(
-    observed: float = 1.0, limit: float = 2.0, sense: Sense | None = "at most", severity: Severity = "caution",
-    title: str = "a title", conditions: tuple[str, ...] = ("hover",), by: dict[str, Severity] | None = None,
-) -> Finding:  # fmt: skip
-    return Finding(
-        code="heat.trip", sense=sense, severity=severity, conditions=conditions, worst=conditions[0], elements=("reg",), title=title,
-        cause="", remedy="", numbers=(number("observed", observed, "V"), number("limit", limit, "V")), by_condition=by or {},
+    observed: float = 1.0, limit: float = 2.0, sense: Sense = "at most", severity: Severity = "caution",
+    conditions: tuple[str, ...] = ("hover",), by: dict[str, Severity] | None = None,
+) -> Verdict:  # fmt: skip
+    weights: dict[str, Severity] = dict.fromkeys(conditions, severity) | (by or {})
+    worst = conditions[0] if conditions else None
+    return Verdict(severity, ("reg",), Comparison(observed, limit, "V"), Empty(), weights, worst, code="x", sense=sense)
+
+
+def told(verdict: Verdict, title: str = "a title") -> tuple[Verdict, Finding]:
+    words = Finding(
+        key=verdict.key, code=verdict.code, sense=verdict.sense or "equal", severity=verdict.severity, by_condition={},
+        worst=verdict.worst, elements=verdict.elements, title=title, cause="", remedy="", numbers=(), proposed=0,
     )  # fmt: skip
+    return verdict, words
 
 
 @pytest.mark.parametrize(
@@ -52,27 +65,29 @@ def found(
         (found(conditions=("a", "b"), by={"b": "note"}), found(conditions=("a", "b")), "worse"),
         (found(conditions=("a", "b")), found(conditions=("a",)), "better"),
         (found(conditions=("a", "b")), found(conditions=("a", "c")), None),
-        # Numbers that are no comparison only move.
-        (found(sense=None), found(5, 2, None, title="another"), "moved"),
-        (found(sense=None), found(5, 2, None), None),
+        # What is true whatever the condition is true in each of them.
+        (found(conditions=()), found(conditions=("a", "b")), None),
+        (found(conditions=()), found(severity="note", conditions=()), "better"),
     ],
 )  # fmt: skip
-def test_direction(was: Finding, now: Finding, direction: str | None) -> None:
+def test_direction(was: Verdict, now: Verdict, direction: str | None) -> None:
     assert direction_of(was, now) == direction
-    told = [change.direction for change in finding_changes((was,), (now,))]
-    assert told == ([direction] if direction else [])
+    changes = [change.direction for change in finding_changes((told(was),), (told(now),))]
+    assert changes == ([direction] if direction else [])
 
 
 def test_a_finding_that_holds_in_fewer_conditions_says_so() -> None:
-    both, one = found(conditions=("a", "b")), found(conditions=("a",))
+    both, one = told(found(conditions=("a", "b"))), told(found(conditions=("a",)))
     assert [c.text for c in finding_changes((both,), (one,))] == ["a title, in 1 condition instead of 2"]
     assert [c.text for c in finding_changes((one,), (both,))] == ["a title, in 2 conditions instead of 1"]
-    renamed = found(conditions=("a",), title="another")
-    assert [c.text for c in finding_changes((both,), (renamed,))] == ["another"]
+    renamed = told(found(conditions=("a",)), "another")
+    assert [(c.direction, c.text) for c in finding_changes((both,), (renamed,))] == [("better", "another")]
+    same = told(found(), "another")
+    assert [(c.direction, c.text) for c in finding_changes((told(found()),), (same,))] == [("moved", "another")]
 
 
 def test_what_went_with_its_device_is_no_cure() -> None:
-    gone = found()
+    gone = told(found())
     assert [c.direction for c in finding_changes((gone,), ())] == ["better"]
     assert finding_changes((gone,), (), {"reg"}) == []
 
@@ -82,29 +97,14 @@ def test_removing_the_only_source_makes_nothing_better() -> None:
     plan = demo.plan("marshlight-second-wiring")
     for supply in [s for s in plan.supplies if s.output in ("rail-5v", "bec-5v-rail")]:
         after_plan = apply_edits(plan, [Remove(element=supply.id)])
-        before, after = analyse(plan), analyse(after_plan)
-        dead = {(d.id, c) for d in after.budget.devices for c, s in d.states.items() if s.verdict == "dead"}
+        before, after = review(plan), review(after_plan)
+        dead = {(d.id, c) for d in after.solved.budget.devices for c, s in d.states.items() if s.verdict == "dead"}
         fed = {d for d, _ in dead} - {
-            d.id for d in before.budget.devices if any(s.verdict == "dead" for s in d.states.values())
+            d.id for d in before.solved.budget.devices if any(s.verdict == "dead" for s in d.states.values())
         }
-        noise = noise_changes(
-            after_plan, review_noise(solve_conditions(plan)), review_noise(solve_conditions(after_plan)), dead
-        )
-        told = [c for c in (*changes_between(before, after), *noise) if c.direction == "better"]
-        assert not [c.text for c in told if c.element in fed]
-
-
-def test_every_rule_that_compares_says_which_way() -> None:
-    """Only counts that no limit stands beside are without a sense."""
-    without = {code for code, one in RULES.items() if one.sense is None}
-    assert without == {
-        "failure.single",
-        "noise.absent",
-        "signal.pinout",
-        "source.cascade",
-        "source.several",
-        "source.strap",
-    }
+        noise = noise_changes(after_plan, review_noise(before.solved.solved), review_noise(after.solved.solved), dead)
+        better = [c for c in (*changes_between(before, after), *noise) if c.direction == "better"]
+        assert not [c.text for c in better if c.element in fed]
 
 
 @pytest.mark.parametrize("name", [n.removesuffix(".json") for d in demo.DEMOS for n in d.files])
@@ -117,20 +117,24 @@ def test_every_finding_of_the_demos_breaks_its_comparison(name: str) -> None:
         "data.guess",
         "ground.loop",
     }  # told before the limit is reached
-    for finding in analyse(demo.plan(name)).findings:
-        short = finding.short_of
-        assert short is None or short > -1e-6 or finding.code in early, (finding.code, finding.numbers)
+    for one in review(demo.plan(name)).verdicts:
+        warned = one.code == "heat.trip" and one.severity == "caution"  # hot, and not yet off
+        assert one.short_of > -1e-6 or one.code in early or warned, (one.code, one.compared)
+        assert one.severity == (worst_of(one.by_condition) if one.by_condition else one.severity)
+        assert one.worst is None or one.worst in one.by_condition or not one.by_condition
 
 
-def test_the_registry_stamps_codes_and_refuses_what_has_no_number(monkeypatch: pytest.MonkeyPatch) -> None:
+def test_the_registry_stamps_codes_and_refuses_what_is_not_the_rules_own(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("yardmeter.core.checks.registry.RULES", {})
-    own = found().model_copy(update={"code": "", "sense": None})
-    rule("x.one", sense="at least")(lambda _case: [own])
-    rule("x.two", noise=True)(lambda _case: [own.model_copy(update={"sense": "equal"})])
-    assert [(f.code, f.sense) for f in run_rules(None)] == [("x.one", "at least")]
-    assert [(f.code, f.sense) for f in run_rules(None, noise=True)] == [("x.two", "equal")]
-    for wrong in (own.model_copy(update={"numbers": ()}), own.model_copy(update={"code": "other"})):
-        rule(f"x.{len(wrong.numbers)}")(lambda _case, wrong=wrong: [wrong])
-        with pytest.raises(RuntimeError, match="without a number or under a code of its own"):
+    own = replace(found(), code="", sense=None)
+    rule("x.one", Empty, sense="at least")(lambda _case: [own])
+    rule("x.two", Empty, sense="at most", noise=True)(lambda _case: [replace(own, sense="equal")])
+    assert [(v.code, v.sense) for v in run_rules(None)] == [("x.one", "at least")]
+    assert [(v.code, v.sense) for v in run_rules(None, noise=True)] == [("x.two", "equal")]
+    with pytest.raises(RuntimeError, match="registered twice"):
+        rule("x.one", Empty, sense="at most")(lambda _case: [])
+    for code, wrong in (("x.3", replace(own, facts=Facts())), ("x.4", replace(own, code="other"))):
+        rule(code, Empty, sense="at most")(lambda _case, wrong=wrong: [wrong])
+        with pytest.raises(RuntimeError, match="a verdict that is not its own"):
             run_rules(None)
         monkeypatch.setattr("yardmeter.core.checks.registry.RULES", {})

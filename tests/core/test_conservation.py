@@ -12,7 +12,8 @@ from yardmeter import demo
 from yardmeter.core.answers.conditions import solve_conditions
 from yardmeter.core.answers.operating import Operating, operate
 from yardmeter.core.edits import apply_edits
-from yardmeter.core.network import Situation, lay_out
+from yardmeter.core.network import Situation, branch_table
+from yardmeter.core.network.keys import return_key
 from yardmeter.core.plan import Plan
 from yardmeter.core.plan.operations import SetValue
 
@@ -22,7 +23,7 @@ settings.load_profile("steady")
 
 
 def solve(made: Plan, *, limited: bool = True) -> Operating:
-    return operate(lay_out(made), [Situation(c, limited=limited) for c in made.conditions])
+    return operate(branch_table(made), [Situation(c, limited=limited) for c in made.conditions])
 
 
 @st.composite
@@ -117,7 +118,7 @@ def test_a_star_and_a_chain_differ_by_the_shared_drop() -> None:
         ]
     )
     one, two = solve(star), solve(chain)
-    ohm = 1 / one.network.circuit.conductors.siemens[0, one.network.conductor["return:d-gnd"]]
+    ohm = 1 / one.network.circuit.conductors.siemens[0, one.network.table.conductor[return_key("d-gnd")]]
     board = one.ground_v(0, "main")
     assert one.ground_v(0, "d") - board == pytest.approx(1.0 * ohm, abs=1e-7)
     assert two.ground_v(0, "d") - two.ground_v(0, "main") == pytest.approx(1.5 * ohm, abs=1e-7)
@@ -151,7 +152,7 @@ def test_rows_do_not_disturb_one_another() -> None:
     made = demo.plan("marshlight-as-soldered")
     together = solve(made)
     for row, condition in enumerate(made.conditions):
-        alone = operate(lay_out(made), [replace(Situation(condition))])
+        alone = operate(branch_table(made), [replace(Situation(condition))])
         assert alone.solution.volts[0] == pytest.approx(together.solution.volts[row], abs=1e-6)
 
 

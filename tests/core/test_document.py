@@ -15,6 +15,8 @@ from yardmeter.core.plan.operations import Add, Duplicate, Remove, SetQuantity, 
 
 LAMP = device("lamp", "pack-rail", 0.1, nominal_v=14, min_v=6, max_v=20)
 SECTION = {"id": "lc", "name": "LC", "kind": "lc", "at": "lamp", "henry": 1e-5, "farad": 1e-4}
+BASE = {"id": "f", "name": "F", "at": "lamp"}
+CAPACITOR = {**BASE, "kind": "capacitor", "farad": 1e-4}
 REFUSED: dict[str, tuple[dict[str, Any], str]] = {
     "an end that is nothing": (
         {"devices": [LAMP], "signals": [link("serial", "lamp", "nowhere")]},
@@ -37,13 +39,13 @@ REFUSED: dict[str, tuple[dict[str, Any], str]] = {
     ),
     "a section without its coil": (
         {"devices": [LAMP], "filters": [{**SECTION, "henry": 0}]},
-        "needs its henries and its farads",
+        "greater than 0 (got 0)",
     ),
     "a capacitor without farads": (
-        {"devices": [LAMP], "filters": [{**SECTION, "kind": "capacitor", "farad": 0}]},
-        "needs its farads",
+        {"devices": [LAMP], "filters": [{**CAPACITOR, "farad": 0}]},
+        "greater than 0 (got 0)",
     ),
-    "a ferrite without ohms": ({"devices": [LAMP], "filters": [{**SECTION, "kind": "ferrite"}]}, "ohms at 100 MHz"),
+    "a ferrite without ohms": ({"devices": [LAMP], "filters": [{**BASE, "kind": "ferrite"}]}, "Field required"),
     "noise of nothing": (
         {
             "devices": [LAMP],
@@ -52,7 +54,7 @@ REFUSED: dict[str, tuple[dict[str, Any], str]] = {
         "no device and no regulator",
     ),
     "a capacitor at nothing": (
-        {"devices": [LAMP], "filters": [{**SECTION, "kind": "capacitor", "at": "moon"}]},
+        {"devices": [LAMP], "filters": [{**CAPACITOR, "at": "moon"}]},
         "no rail, no device and no supply",
     ),
     "a reserved id": ({"devices": [{**LAMP, "id": "pack"}]}, "is reserved"),
@@ -140,7 +142,7 @@ def test_filters_and_pins_are_edited_like_anything_else() -> None:
     made = apply_edits(made, [Duplicate(element="lc")])
     assert [one.id for one in made.filters] == ["lc", "lc-copy"]
     made = apply_edits(made, [Add(kind="pin", owner="lamp", value={"label": "DIM", "role": "servo-in"})])
-    assert made.pin_of["dim"].way == "in"
+    assert made.pin_of["dim"].direction == "in"
     made = apply_edits(made, [SetValue(element="dim", field="level_v", value=5)])
     assert made.pin_of["dim"].level_v == 5
     with pytest.raises(EditError) as caught:
@@ -173,3 +175,17 @@ def test_rubbish_for_inlets_is_refused_before_conditions_are_filled_in(inlets: o
     del document["conditions"]
     with pytest.raises(PlanError, match=r"^inlets.*: Input should be"):
         load_plan({**document, "inlets": inlets})
+
+
+def test_a_name_that_is_not_the_only_one_has_its_board_in_front() -> None:
+    esc = {"id": "esc", "name": "ESC 2", "returns": [{"id": "esc-gnd", "to": "main", "wire": {}}]}
+    made = plan(
+        boards=[esc],
+        rails=[rail("a", 5), {**rail("b", 5, "esc"), "name": "a"}, rail("c", 9)],
+        supplies=[
+            regulator("x", "buck", "pack-rail", "a", 5.0),
+            {**regulator("y", "buck", "pack-rail", "b", 5.0, board="esc"), "name": "x"},
+        ],
+    )
+    assert [made.title(one) for one in ("a", "b", "c")] == ["Main board, a", "ESC 2, a", "c"]
+    assert [made.title(one) for one in ("x", "y")] == ["Main board, x", "ESC 2, x"]

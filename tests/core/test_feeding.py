@@ -14,9 +14,9 @@ from yardmeter.core.answers.conditions import solve_conditions
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import EditError
 from yardmeter.core.plan import Plan
-from yardmeter.core.review.feed_schools import feed_schools
-from yardmeter.core.review.noise_review import review_noise
-from yardmeter.core.review.schools import School
+from yardmeter.review.feed_schools import feed_schools
+from yardmeter.review.noise_review import review_noise
+from yardmeter.review.schools import School
 
 EFF = [{"amps": 1, "efficiency_frac": 0.9}]
 ESC = {
@@ -102,7 +102,7 @@ def test_each_school_stands_for_the_plan_it_makes(name: str, device_id: str) -> 
             made = apply_edits(before, school.edits) if school.edits else before
             solved = solve_conditions(made)
             cells = {c.label: c for c in school.cells}
-            pin = next(p for p in review_noise(solved).pins if p.device == device_id)
+            pin = next(p for p in review_noise(solved).review.pins if p.device == device_id)
             assert cells["ripple at its pins"].value == pytest.approx(max(pin.total_v.values()))
             assert cells["ripple at its pins"].bad == (max(pin.total_v.values()) > pin.tolerated_v)
             state = next(d for d in budget(solved).devices if d.id == device_id)

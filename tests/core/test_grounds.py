@@ -11,17 +11,18 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.plans import STILL, device, plan
+from tests.plans import STILL, device, draws, fixes_of, plan
 from yardmeter import demo
 from yardmeter.core.answers.conditions import solve_conditions
-from yardmeter.core.answers.loops import fundamental_loops
 from yardmeter.core.answers.returns import Returns, returns
-from yardmeter.core.answers.video_paths import path_words, video_paths
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import EditError
+from yardmeter.core.graph import graph_of, pictures
 from yardmeter.core.plan import Plan, load_plan
 from yardmeter.core.plan.operations import Add, Duplicate, Remove, SetValue
-from yardmeter.core.review import analyse
+from yardmeter.review import analyse
+from yardmeter.review.cliff import cliff
+from yardmeter.words.pictures import path_words
 
 PUNCH = {"id": "punch", "name": "Punch", "pack_state": "full", "throttle_frac": 0.5, "default_state": "peak"}
 WIRE = {"gauge_awg": 26, "length_m": 0.1}
@@ -66,6 +67,127 @@ def heights(made: Plan) -> dict[str, float]:
     return {g.id: g.states["punch"].volts_v for g in answer(made).grounds}
 
 
+def escs(beside: bool, amps: float = 40.0, throttle: float = 0.5) -> Plan:
+    """Four ESCs on one board at the end of 100 mm, with a signal from a controller that stands on the pack's board."""
+    back = [{"id": "esc-gnd", "to": "main", "wire": {"gauge_awg": 14, "length_m": 0.1}}]
+    ground = [{"id": "esc-sig", "to": "fc", "wire": {"gauge_awg": 28, "length_m": 0.1}}] if beside else []
+    esc = {"id": "esc", "name": "ESC", "kind": "esc", "returns": back + ground, "pins": [pin("e-in", "esc-in")]}
+    motors = device("motors", "pack-rail", 0, kind="motor", nominal_v=14, min_v=6, max_v=18, motors={"count": 4}, returns=[{"id": "m-gnd", "to": "esc", "wire": {"gauge_awg": 8, "length_m": 0.001, "joined": True}}], throttle=[{"throttle_frac": throttle, "amps": amps}])  # fmt: skip
+    signal = {
+        "id": "link",
+        "name": "Link",
+        "kind": "esc",
+        "source": "fc",
+        "sink": "e-in",
+        "ground": "esc-sig" if beside else None,
+    }
+    return plan(
+        boards=[esc, CONTROLLER], devices=[motors], signals=[signal], conditions=[{**PUNCH, "throttle_frac": throttle}]
+    )
+
+
+@pytest.mark.parametrize(("amps", "throttle"), [(40.0, 0.5), (10.0, 0.25)])
+def test_a_bridges_edge_goes_by_the_inductance_of_its_way_back(amps: float, throttle: float) -> None:
+    """A quarter of the amps over the duty is one motor's phase current, a fifth of it steps in 1 µs; U = R ΔI + L ΔI/Δt."""
+    edge_a = 0.2 * amps / 4 / throttle
+    found = answer(escs(beside=False, amps=amps, throttle=throttle))
+    lead = next(s for s in found.segments if s.id == "esc-gnd")
+    assert 30e-9 < lead.henry_h < 120e-9
+    state = found.signals[0].states["punch"]
+    assert state.step_by == "motors"
+    assert state.step_v == pytest.approx(edge_a * (lead.ohm + lead.henry_h / 1e-6), rel=1e-3)
+    assert state.on_signal_v == pytest.approx(abs(state.shift_v) + state.step_v)
+
+
+def test_a_ground_beside_the_signal_shares_the_edge_by_inductance() -> None:
+    """It and the controller's own return side by side with the lead: each takes its share by L at once, by R in the end."""
+    found = answer(escs(beside=True))
+    lead, beside, onward = (
+        next(s for s in found.segments if s.id == name) for name in ("esc-gnd", "esc-sig", "fc-gnd")
+    )
+    henry = beside.henry_h * lead.henry_h / (lead.henry_h + beside.henry_h + onward.henry_h)
+    ohm = beside.ohm * lead.ohm / (lead.ohm + beside.ohm + onward.ohm)
+    assert found.signals[0].states["punch"].step_v == pytest.approx(4.0 * (ohm + henry / 1e-6), rel=1e-3)
+    assert henry < 0.6 * lead.henry_h
+
+
+def test_the_cliff_goes_by_length_and_amps() -> None:
+    """By hand at every point: 10 mV of contact and the wire's R and L at its length, under half the 40 A in punch or more of them."""
+    made = escs(beside=False)
+    solved = solve_conditions(made)
+    found = cliff(solved, "link")
+    state = answer(made).signals[0].states["punch"]
+    assert [(s.condition, round(s.amps_a, 1)) for s in found.standing] == [("punch", 40.0)]
+    assert found.standing[0].share_frac == pytest.approx(state.share_frac, rel=1e-6)
+    assert (found.wire, found.length_m) == ("esc-gnd", 0.1)
+    margin = answer(made).signals[0].margin_v
+    for length, row in zip(found.lengths_m, found.share_frac, strict=True):
+        other = answer(apply_edits(made, [SetValue(element="esc-gnd", field="wire.length_m", value=length)]))
+        lead = next(s for s in other.segments if s.id == "esc-gnd")
+        for amps, share in zip(found.amps_a, row, strict=True):
+            throttle = min(amps / 40.0, 1.0) * 0.5  # the curve goes straight to 40 A at half throttle, and no further
+            edge_a = 0.2 * amps / 4 / max(throttle, 0.05)
+            assert share * margin == pytest.approx(
+                amps * lead.ohm + edge_a * (lead.ohm + lead.henry_h / 1e-6), rel=2e-2, abs=1e-4
+            )
+    with pytest.raises(EditError):
+        cliff(solve_conditions(serial(TX, RX)), "link")
+
+
+def test_a_picture_is_judged_by_what_changes() -> None:
+    """40 A over the pack board's return are steady but for a twentieth up and down; 1.2 A of bursts change as a whole."""
+    steady = wired(
+        fed("camera", 0.3, "sender", pin("c-out", "video-out"), kind="camera"),
+        fed("sender", 1.2, "main", pin("s-in", "video-in"), kind="sender"),
+        signals=(link("video", "c-out", "s-in"),),
+    )
+    state = answer(steady).signals[0].states["punch"]
+    assert (state.changing_v, state.on_signal_v) == (0, 0)
+    assert abs(state.shift_v) > 3e-3
+    bursting = answer(video("sender")).signals[0].states["punch"]
+    assert bursting.changing_v == pytest.approx(1.2 * 0.01339, rel=1e-2)
+    motors = escs(beside=False).model_dump(mode="json")
+    motors["signals"][0] |= {"kind": "video"}
+    moving = answer(load_plan(motors)).signals[0].states["punch"]
+    assert moving.changing_v == pytest.approx(2 * 0.05 * abs(moving.shift_v), rel=1e-3)
+
+
+def test_a_chain_over_a_board_is_a_chain_and_a_star_is_none() -> None:
+    """The camera stands on an overlay board that stands on the sender: the sender's 1.2 A lift all three."""
+
+    def build(camera: str, overlay: str) -> Plan:
+        board = {"id": "fc", "name": "Overlay", "returns": [{"id": "fc-gnd", "to": overlay, "wire": WIRE}]}
+        parts = fed("camera", 0.3, camera, kind="camera"), fed("sender", 1.2, "main", kind="sender")
+        return wired(*parts, board=board)
+
+    found = {f.code: f for f in analyse(build("fc", "sender")).findings if f.code == "ground.chain"}
+    assert found["ground.chain"].elements == ("camera", "sender")
+    assert found["ground.chain"].numbers[0].value == pytest.approx(1.5 * 0.01339, rel=1e-2)
+    assert [fix.title for fix in fixes_of(build("fc", "sender"), "ground.chain")] == [
+        "Return to Main board instead of Overlay"
+    ]
+    for camera, overlay in (("fc", "main"), ("main", "sender"), ("main", "main")):
+        assert not [f for f in analyse(build(camera, overlay)).findings if f.code == "ground.chain"]
+
+
+def test_a_star_of_signals_far_below_their_margin_is_left_alone() -> None:
+    """Both ends at the pack's board and a few millivolts of 400: nothing to tell. The same over 200 mV is."""
+    quiet = serial(TX, RX, ground=None)
+    assert not [f for f in analyse(quiet).findings if f.code == "signal.ground"]
+    loud = escs(beside=False)
+    assert fixes_of(loud, "signal.ground")
+
+
+def test_a_return_is_landed_at_the_other_end_rather_than_doubled() -> None:
+    """A talker grounded far away on a hub: its one return moved to the listener makes no ring, a second wire makes one."""
+    hub = {"id": "hub", "name": "Hub", "returns": [{"id": "hub-gnd", "to": "pack", "wire": {**WIRE, "length_m": 0.4}}]}
+    talker = fed("gps", 3.0, "hub", TX)
+    board = {**CONTROLLER, "pins": [RX]}
+    made = plan(boards=[board, hub], devices=[talker], signals=[link("serial", "g-tx", "c-rx")], conditions=[PUNCH])
+    titles = [fix.title for fix in fixes_of(made, "signal.ground")]
+    assert titles[0] == "Land Gps's return at Controller instead of Hub"
+
+
 def test_common_impedance_by_hand() -> None:
     # Camera 0.3 A chained through a sender of 1.2 A, 100 mm of AWG 26 each (ASTM B258, IEC 60028: 0.1339 Ω/m at 20 °C).
     # The shared wire carries 1.5 A: 13.39 mΩ × 1.5 A = 20.1 mV; the camera's own adds 13.39 mΩ × 0.3 A = 4.0 mV.
@@ -105,12 +227,23 @@ def test_whose_current_adds_up_to_what_flows(name: str) -> None:
             assert owned == pytest.approx(state.amps_a, abs=0.012), (segment.id, condition)
 
 
+def ringed(ends: dict[str, tuple[str, str]]) -> Plan:
+    """Boards with a return for every pair of ends; the first board has the pack's rail."""
+    boards = [
+        {"id": f"b{k}", "name": f"Board {k}", "returns": [{"id": e, "to": f"b{b}"} for e, (a, b) in ends.items() if a == str(k)]}
+        for k in range(8)
+    ]  # fmt: skip
+    return load_plan(
+        {"name": "rings", "pack": {"rail": "r"}, "boards": boards, "rails": [{"id": "r", "name": "R", "board": "b0"}]}
+    )
+
+
 @given(st.lists(st.tuples(st.integers(0, 7), st.integers(0, 7)).filter(lambda e: e[0] != e[1]), max_size=16))
 def test_loops_are_a_cycle_basis(edges: list[tuple[int, int]]) -> None:
     """Against NetworkX: as many loops as its cycle basis, spanning the same space over GF(2)."""
     unique = sorted({tuple(sorted(e)) for e in edges})
     ends = {f"e{k}": (str(a), str(b)) for k, (a, b) in enumerate(unique)}
-    ours = [set(found) for found, _ in fundamental_loops(ends)]
+    ours = [set(ring.wires) for ring in graph_of(ringed(ends)).rings()]
     graph = nx.Graph([(a, b, {"name": name}) for name, (a, b) in ends.items()])
     theirs = [
         {graph[a][b]["name"] for a, b in zip(cycle, [*cycle[1:], cycle[0]], strict=True)}
@@ -149,7 +282,8 @@ def test_two_wires_between_the_same_grounds_are_a_loop() -> None:
 
 def video(to: str, *more: dict[str, Any]) -> Plan:
     camera = fed("camera", 0.3, to, pin("cam-out", "video-out"), kind="camera", provenance="measured")
-    sender = fed("sender", 1.2, "main", kind="sender")
+    bursts = {"burst": {"duty_frac": 0.5}, "draws": {**draws(1.2), "idle": draws(0.0)["idle"]}}
+    sender = fed("sender", 1.2, "main", kind="sender", **bursts)
     return wired(
         camera,
         sender,
@@ -281,8 +415,7 @@ PAIRS: dict[str, Pair] = {
     "signal.pinout": (lambda: serial(TX, RX, pinout="unverified"), lambda: serial(TX, RX, pinout="measured")),
     "signal.video_path": (lambda: picture(display=False), lambda: picture(display=True)),
     # 8: a signal without a ground.
-    "signal.ground": (lambda: serial(TX, RX, ground=None), lambda: serial(TX, RX)),
-    # 9: the supply on a data pin.
+    "signal.ground": (lambda: escs(beside=False), lambda: escs(beside=True)),
     "signal.powered": (lambda: landed("data"), lambda: landed("vcc")),
     "noise.compass": (lambda: compass(0.04), lambda: compass(0.2)),
 }
@@ -295,17 +428,17 @@ def test_fires_and_is_silent(code: str) -> None:
     assert found
     assert code not in {f.code for f in analyse(cured()).findings}
     for finding in found:
-        for fix in finding.fixes:
+        for fix in fixes_of(faulty(), code):
             better = analyse(apply_edits(faulty(), fix.edits))
             assert finding.key not in {f.key for f in better.findings}, fix.title
 
 
 def test_the_way_of_a_picture_with_and_without_the_chip() -> None:
     through, beside = picture(display=True), picture(display=True, straight=True)
-    (path,) = video_paths(through)
+    (path,) = pictures(through)
     assert path_words(through, path) == "Camera → Controller (on-screen display) → Sender"
     assert (path.arrives, path.display) == (True, True)
-    (direct,) = video_paths(beside)
+    (direct,) = pictures(beside)
     assert (direct.owners, direct.display) == (("camera", "sender"), False)
     (note,) = [f for f in analyse(beside).findings if f.code == "signal.video_path"]
     assert note.severity == "note"

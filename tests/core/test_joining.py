@@ -6,8 +6,8 @@ from yardmeter import demo
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.edits.starting import start_plan
 from yardmeter.core.plan import Plan
-from yardmeter.core.review import analyse
-from yardmeter.core.review.joining import usual_signals
+from yardmeter.review import analyse
+from yardmeter.review.joining import usual_signals
 
 SHELF = {part.key: part for part in demo.starter_parts()}
 

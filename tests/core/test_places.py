@@ -11,9 +11,10 @@ from yardmeter.core.answers.budget import budget
 from yardmeter.core.answers.conditions import solve_conditions
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import EditError
+from yardmeter.core.graph import graph_of
 from yardmeter.core.plan import Plan
-from yardmeter.core.review import analyse
-from yardmeter.core.review.placement import Weights, places
+from yardmeter.review import analyse
+from yardmeter.review.placement import Weights, places
 
 SHELF = list(demo.starter_parts())
 EFF = [{"amps": 1, "efficiency_frac": 0.9}]
@@ -76,7 +77,9 @@ def test_what_is_refused_says_its_numbers() -> None:
         own = next(d for d in answer.devices if d.id == "computer")
         here = next(r for r in answer.rails if r.id == place.rail)
         flown = [c.id for c in after.conditions if c.on_pack]
-        unfit = [c for c in flown if own.states[c].verdict not in ("ok", "off") or here.states[c].spare_a < 0]
+        above = [r for r in answer.rails if r.id in graph_of(after).climb(here.id)]
+        short = {c for r in above for c in flown if r.states[c].spare_a < 0}
+        unfit = [c for c in flown if own.states[c].verdict not in ("ok", "off") or c in short]
         assert unfit, place.title
 
 
@@ -86,3 +89,25 @@ def test_weights_of_nothing_rank_nothing_and_only_devices_move() -> None:
     assert {p.score for p in places(made, "camera", nothing)} == {0.0}
     with pytest.raises(EditError, match="is not a device"):
         places(made, "rail-5v")
+
+
+def test_only_regulators_that_can_make_their_volts_there_are_tried() -> None:
+    """One that steps up to 12 V on 5 V and not on six cells; one of 10.5 V on the pack, not on 12 V with 1.5 V between."""
+    made = demo.plan("marshlight-as-soldered")
+    shelf = {part.key: part for part in demo.starter_parts() if part.bec}
+    ten = shelf["bec-12v-3a"]
+    assert ten.bec
+    ten = ten.model_copy(update={"name": "Ten and a half", "bec": ten.bec.model_copy(update={"set_v": 10.5})})
+    tried = {
+        p.title
+        for p in places(made, "lidar", becs=[shelf["bec-boost-12v"], shelf["bec-lin-9v"], ten])
+        if " on " in p.title
+    }
+    assert tried == {
+        "Step-up to 12 V 1.5 A, from 2S or 3S on 5 V",
+        "Step-up to 12 V 1.5 A, from 2S or 3S on USB 5 V",
+        "Step-up to 12 V 1.5 A, from 2S or 3S on 3.3 V",
+        "Step-up to 12 V 1.5 A, from 2S or 3S on Sender 5 V out",
+        "Linear 9 V 1 A on 12 V",
+        "Ten and a half on Pack rail",
+    }

@@ -10,10 +10,10 @@ from yardmeter.core.edits.starting import start_plan
 from yardmeter.core.errors import EditError
 from yardmeter.core.parts import KINDS
 from yardmeter.core.plan.operations import SetDraw
-from yardmeter.core.review import analyse
-from yardmeter.core.review.compare import Side, compare
-from yardmeter.core.review.noise_review import review_noise
-from yardmeter.core.review.placement import Weights, places
+from yardmeter.review import analyse
+from yardmeter.review.compare import Side, compare
+from yardmeter.review.noise_review import review_noise
+from yardmeter.review.placement import Weights, places
 
 SHELF = {part.key: part for part in demo.starter_parts()}
 
@@ -29,7 +29,10 @@ def test_every_part_that_has_a_place_can_be_placed() -> None:
         if part.kind in ("device", "bec", "board", "pack"):
             after = apply_edits(made, place_part(made, part))
             again = apply_edits(after, place_part(after, part))  # twice: ids stay unique
-            assert len(again.devices) - len(made.devices) == (2 if part.kind == "device" else 0)
+            own = part.board is not None and part.board.own_a > 0 and len(after.devices) > len(made.devices)
+            assert len(again.devices) - len(made.devices) == (2 if part.kind == "device" or own else 0)
+            assert len(again.supplies) - len(after.supplies) == len(after.supplies) - len(made.supplies)
+            assert len({d.name for d in again.devices}) == len(again.devices)
         else:
             with pytest.raises(EditError, match="not placed on its own"):
                 place_part(made, part)
@@ -40,6 +43,7 @@ def test_from_nothing_to_a_clean_budget() -> None:
     made = start_plan("mine", SHELF["pack-4s-1500"], [SHELF["esc-four"], SHELF["fc-video"]], [SHELF[k] for k in keys])
     homes = {d.id: made.rail_of[d.feed.rail].name for d in made.devices if d.feed}
     assert homes == {
+        "flight-controller-logic": "5 V",
         "motors": "ESC pack",
         "micro-camera-5-v": "5 V",
         "analogue-sender-400-mw": "9 V",
@@ -98,7 +102,7 @@ def test_a_changed_part_offers_edits_and_leaves_wiring_alone() -> None:
 def test_compare_says_what_is_better_and_what_is_wired_differently() -> None:
     faulty, cured = demo.plan("marshlight-as-soldered"), demo.plan("marshlight-second-wiring")
     other = apply_edits(cured, [SetDraw(device="camera", state="peak", text="400mA")])
-    table = compare([Side(p, analyse(p), review_noise(solve_conditions(p))) for p in (faulty, cured, other)])
+    table = compare([Side(p, analyse(p), review_noise(solve_conditions(p)).review) for p in (faulty, cured, other)])
     assert table.names == ("as soldered", "second wiring", "second wiring")
     faults = next(r for r in table.rows if r.label == "dangers and faults")
     assert [c.value for c in faults.cells][1:] == [0.0, 0.0]

@@ -9,11 +9,12 @@ import pytest
 from yardmeter import demo
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.plan.operations import Add, Edit, Remove, SetDraw, SetValue
-from yardmeter.core.review import of_case, solve_case
-from yardmeter.core.review.noise_review import review_noise
+from yardmeter.review import Reviewed, solve_plan
+from yardmeter.review.noise_review import review_noise
 
 BEFORE = demo.plan("marshlight-second-wiring")
-CASE = solve_case(BEFORE)
+CASE = solve_plan(BEFORE)
+READ = (CASE.budget, CASE.windows, CASE.returns)
 MEASURED = {"id": "seen", "name": "Seen", "element": "motors", "kind": "pwm", "hz": 23e3, "amplitude_pp": 0.4}
 
 
@@ -42,7 +43,7 @@ def put(element: str, field: str, value: Any) -> Edit:
 )
 def test_an_edit_solves_again_only_what_it_can_change(edit: Edit, again: bool) -> None:
     after = apply_edits(BEFORE, [edit])
-    quick, fresh = solve_case(after, CASE), solve_case(after)
+    quick, fresh = solve_plan(after, CASE), solve_plan(after)
     assert (quick.budget is CASE.budget) == again
-    assert of_case(quick).model_dump_json() == of_case(fresh).model_dump_json()
-    assert review_noise(quick.solved).model_dump_json() == review_noise(fresh.solved).model_dump_json()
+    assert Reviewed(quick).analysis.model_dump_json() == Reviewed(fresh).analysis.model_dump_json()
+    assert review_noise(quick.solved).review.model_dump_json() == review_noise(fresh.solved).review.model_dump_json()

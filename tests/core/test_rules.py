@@ -7,10 +7,13 @@ import pytest
 
 from tests.core.test_expensive_mistakes import BUCK5, CASES
 from tests.core.test_grounds import PAIRS as GROUND_PAIRS
-from tests.plans import LOW, STILL, device, plan, rail, regulator
+from tests.core.test_rule_limits import behind_a_limit, demanding, first_power, lit
+from tests.plans import LOW, STILL, device, fixes_of, plan, rail, regulator
+from tests.reference.test_stable_points import chain
 from yardmeter.core.checks import RULES
+from yardmeter.core.edits import apply_edits
 from yardmeter.core.plan import Plan
-from yardmeter.core.review import analyse
+from yardmeter.review import analyse
 
 EFF = {"efficiency": [{"amps": 1, "efficiency_frac": 0.9}]}
 FIVE = [rail("five", 5)]
@@ -96,6 +99,16 @@ def thirteen(volts: float) -> Plan:
     )
 
 
+def four_motors(escs: int, at: int = 1) -> Plan:
+    """Four motors in `at` groups on a craft with so many ESCs, each on a pack rail of its own."""
+    boards = [{"id": f"e{k}", "name": f"ESC {k}", "kind": "esc", "returns": [{"id": f"g{k}", "to": "main", "wire": {"gauge_awg": 14, "length_m": 0.1}}]} for k in range(escs)]  # fmt: skip
+    rails = [rail(f"r{k}", None, board=f"e{k}") for k in range(escs)]
+    links = [{"id": f"l{k}", "name": f"L{k}", "kind": "link", "input": "pack-rail", "output": f"r{k}", "board": "main", "series_ohm": 0.001} for k in range(escs)]  # fmt: skip
+    thick = {"gauge_awg": 6, "length_m": 0.05}
+    groups = [device(f"m{k}", f"r{k}", 0.0, feed={"rail": f"r{k}", "wire": thick}, returns=[{"id": f"m{k}-gnd", "to": f"e{k}", "wire": thick}], nominal_v=14, min_v=6, max_v=20, kind="motor", motors={"count": 4 // at}, throttle=[{"throttle_frac": 1, "amps": 80 / at}]) for k in range(at)]  # fmt: skip
+    return plan(boards=boards, rails=rails, supplies=links, devices=groups, conditions=[LOW])
+
+
 PAIRS: dict[str, tuple[Callable[[], Plan], Callable[[], Plan]]] = {
     "window.under": (
         lambda: five(device("d", "five", 0.5, min_v=5.2, max_v=5.6)),
@@ -104,6 +117,10 @@ PAIRS: dict[str, tuple[Callable[[], Plan], Callable[[], Plan]]] = {
     "window.input": (
         lambda: five(device("d", "five", 0.5), buck={**BUCK5, "input_max_v": 16}),
         lambda: five(device("d", "five", 0.5), buck={**BUCK5, "input_max_v": 20}),
+    ),
+    "window.margin": (
+        lambda: plan(devices=[device("d", "pack-rail", 0.1, nominal_v=14, min_v=6, max_v=18)], conditions=[STILL]),
+        lambda: plan(devices=[device("d", "pack-rail", 0.1, nominal_v=14, min_v=6, max_v=20)], conditions=[STILL]),
     ),
     "window.floor": (
         lambda: plan(devices=[device("d", "pack-rail", 0.1, nominal_v=14, min_v=13.2, max_v=18)], conditions=[STILL]),
@@ -151,6 +168,12 @@ PAIRS: dict[str, tuple[Callable[[], Plan], Callable[[], Plan]]] = {
     ),
     "ground.none": (lambda: five(device("d", "five", 0.2, returns=[])), lambda: five(device("d", "five", 0.2))),
     "source.cascade": (lambda: cascade("never"), lambda: cascade("allowed")),
+    "load.unsolved": (lambda: chain(543), lambda: chain(1)),
+    "load.motors": (lambda: four_motors(4), lambda: four_motors(4, at=4)),
+    "load.led": (lambda: lit(10.0), lambda: lit(100.0)),
+    "load.demand": (lambda: demanding(2.5), lambda: demanding(1.0)),
+    "source.limiter": (lambda: first_power(1.0), lambda: first_power(2.0)),
+    "source.latch": (lambda: behind_a_limit(1.5), lambda: behind_a_limit(1.0)),
     "source.backfeed": (lambda: backfeed(False), lambda: backfeed(True)),
 }
 
@@ -180,3 +203,39 @@ def test_findings_stand_worst_first_and_never_without_numbers() -> None:
             assert finding.numbers
             assert finding.cause
             assert finding.remedy
+
+
+def test_a_led_gets_the_next_resistor_of_its_series() -> None:
+    """1 V over 20 mA is 50 Ω exactly; 51 Ω is the next of E24 (IEC 60063)."""
+    (fix,) = fixes_of(lit(10.0), "load.led")
+    assert fix.title == "D: 51.0 Ω in line with each string"
+
+
+def test_what_follows_from_a_cause_stands_under_it() -> None:
+    """A regulator that does not start starves two devices; a third on the pack is low by itself. A heavier one is told alone."""
+    five_v = {"nominal_v": 5, "min_v": 4.5, "max_v": 5.5}
+    buck = regulator("b", "buck", "pack-rail", "five", 5.0, start_v=17.5, stop_v=17)
+    lone = device("lone", "pack-rail", 0.1, nominal_v=20, min_v=18, max_v=25)
+    fed = [
+        device(name, "five", 0.1, keeps_control=control, **five_v)
+        for name, control in (("a", False), ("b2", False), ("rx", True))
+    ]
+    found = analyse(plan(rails=FIVE, supplies=[buck], devices=[*fed, lone], conditions=[STILL])).findings
+    told = {(one.code, one.elements[0]): one.under for one in found}
+    assert told["source.none", "a"] == told["source.none", "b2"] == "headroom.start:b"
+    assert told["source.none", "rx"] is None
+    assert told["headroom.start", "b"] is None
+    assert told["window.under", "lone"] is None
+
+
+@pytest.mark.parametrize(("escs", "left"), [(4, [1, 1, 1, 1]), (3, [2, 1, 1]), (2, [2, 2]), (6, [1, 1, 1, 1])])
+def test_a_group_on_one_of_several_escs_is_split_and_draws_the_same(escs: int, left: list[int]) -> None:
+    made = four_motors(escs)
+    told = next(f for f in analyse(made).findings if f.code == "load.motors")
+    assert [n.value for n in told.numbers[:2]] == [4, left[0]]  # what hangs there, and the most that should
+    (fix,) = fixes_of(made, "load.motors")
+    split = apply_edits(made, fix.edits)
+    assert [d.motors.count for d in split.devices if d.motors] == left
+    assert [d.throttle[-1].amps for d in split.devices] == [pytest.approx(20.0 * n) for n in left]
+    assert len({d.feed.rail for d in split.devices if d.feed}) == len(left)
+    assert "load.motors" not in codes(split)

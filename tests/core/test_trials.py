@@ -10,10 +10,10 @@ from tests.core.test_noise import PARTS, flying
 from yardmeter import demo
 from yardmeter.core.answers.conditions import solve_conditions
 from yardmeter.core.edits import apply_edits
-from yardmeter.core.parts import Part
+from yardmeter.core.parts import Part, load_part
 from yardmeter.core.plan import Plan
-from yardmeter.core.review.noise_review import review_noise
 from yardmeter.core.sizing.filters import FilterTrial, Purpose, try_filters
+from yardmeter.review.noise_review import review_noise
 
 BOUNDS = {"noise.capacitor_volts", "noise.saturation", "noise.coil_heat", "noise.unstable"}
 """Rules a part breaks by being too small or in the wrong place, not by taking off too little."""
@@ -22,7 +22,7 @@ BOUNDS = {"noise.capacitor_volts", "noise.saturation", "noise.coil_heat", "noise
 def broken(made: Plan, trial: FilterTrial) -> set[str]:
     (edit,) = trial.edits
     one = edit.model_dump()["value"]["id"]
-    found = review_noise(solve_conditions(apply_edits(made, trial.edits)))
+    found = review_noise(solve_conditions(apply_edits(made, trial.edits))).review
     answer = next(a for a in found.filters if a.filter == one)
     assert trial.with_v == pytest.approx(answer.with_v)
     assert trial.gain_db == pytest.approx(answer.loudest_db)
@@ -54,7 +54,7 @@ def test_refused_is_what_breaks_a_rule(name: str, at: str, purpose: Purpose) -> 
 
 
 def part(kind: str, **values: float) -> Part:
-    return Part(key="own", name="Own", kind=kind, values=values, weight_g=1.0)
+    return load_part({"key": "own", "name": "Own", "kind": kind, "values": values, "weight_g": 1.0}, 2)
 
 
 @pytest.mark.parametrize(

@@ -24,7 +24,7 @@ from yardmeter.core.formats.rails_svg import write_rails_svg
 from yardmeter.core.plan import SCHEMA_VERSION, load_plan
 from yardmeter.core.plan.text import one_line
 from yardmeter.core.plan.upgrades import STEPS, bring_up
-from yardmeter.core.review import analyse
+from yardmeter.review import analyse
 
 KEPT = Path(__file__).parent / "kept"
 BREAKS = ("\n", "\r", "\x0b", "\x00", "\u2028", "\ufffe", "\x85")

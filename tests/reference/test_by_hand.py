@@ -8,7 +8,7 @@ import pytest
 
 from tests.plans import WIRE, device, plan, rail, regulator
 from yardmeter.core.answers.operating import operate
-from yardmeter.core.network import Situation, lay_out
+from yardmeter.core.network import Situation, branch_table
 from yardmeter.core.physics.conductors import wire_ohm
 
 
@@ -28,7 +28,7 @@ def test_worked_case() -> None:
     )
     loads = [device("pump", "pack-rail", 2.0, min_v=6, max_v=20, nominal_v=14.8), device("camera", "five", 1.0)]
     made = plan(conditions=[hover], rails=[rail("five", 5)], supplies=[buck], devices=loads)
-    op = operate(lay_out(made), [Situation(made.conditions[0])])
+    op = operate(branch_table(made), [Situation(made.conditions[0])])
 
     r20 = wire_ohm(20, WIRE["length_m"])
     r14 = wire_ohm(14, 0.1)

@@ -16,7 +16,7 @@ from tests.plans import LOW, STILL, device, plan, rail, regulator
 from yardmeter import demo
 from yardmeter.core.answers.operating import operate
 from yardmeter.core.formats.netlist import node_name, write_netlist
-from yardmeter.core.network import Situation, lay_out
+from yardmeter.core.network import Situation, branch_table
 from yardmeter.core.plan import Condition, Plan
 
 TOLERANCE_V = 50e-6
@@ -29,7 +29,7 @@ def compare(made: Plan, condition: Condition, folder: Path, tolerance_v: float =
     file.write_text(write_netlist(made, condition))
     printed = subprocess.run([program, "-b", str(file)], capture_output=True, text=True, timeout=60, check=False).stdout
     theirs = {name: float(value) for name, value in re.findall(r"^(\w+)\[.*\] = (\S+)\s*$", printed, re.MULTILINE)}
-    op = operate(lay_out(made), [Situation(condition)])
+    op = operate(branch_table(made), [Situation(condition)])
     assert op.converged(0)
     check_balance(op)
     missing = [name for name in op.network.node if node_name(name) not in theirs]
@@ -136,6 +136,16 @@ CIRCUITS = {
         rails=[rail("r", 5)],
         supplies=[regulator("b", "buck", "pack-rail", "r", 5.0, rating_a=1, **LOSSY)],
         devices=[device("d", "r", 1.2), device("e", "r", 4.0, unit="W", law="power")],
+    ),
+    "two ways, one switching, one linear": plan(
+        rails=[rail("r", 5), rail("s", 3.3)],
+        supplies=[
+            regulator("a", "buck", "pack-rail", "r", 5.00, output_ohm=0.05, two_way=True, **LOSSY),
+            regulator("b", "buck", "pack-rail", "r", 5.05, output_ohm=0.05, **LOSSY),
+            regulator("c", "linear", "pack-rail", "s", 3.30, output_ohm=0.05, two_way=True),
+            regulator("d", "buck", "pack-rail", "s", 3.34, output_ohm=0.05, **LOSSY),
+        ],
+        devices=[device("e", "r", 0.2), device("f", "s", 0.1, nominal_v=3.3, min_v=3, max_v=3.6)],
     ),
     "shared returns": plan(
         rails=[rail("r", 5)],

@@ -14,7 +14,7 @@ from yardmeter.core.errors import FormatError, PlanError
 from yardmeter.core.formats.csv_files import COLUMNS, neutral, plain, read_parts, write_budget, write_parts
 from yardmeter.core.formats.plan_json import read_plan, write_plan
 from yardmeter.core.parts import load_part
-from yardmeter.core.review import analyse
+from yardmeter.review import analyse
 from yardmeter.server.builds.models import Build, Plan, Revision
 from yardmeter.server.builds.services import demos
 from yardmeter.server.shelf.models import PartRow
@@ -195,8 +195,8 @@ def test_broken_plan_files_are_named() -> None:
 
 
 def test_parts_round_trip_through_csv() -> None:
-    flat = [p for p in demo.starter_parts() if p.kind not in ("board", "pack")]
-    again = {p.key: p for p in read_parts(write_parts(flat))}
+    flat = [p for p in demo.starter_parts() if p.kind not in ("board", "pack") and not p.outputs]
+    again = {p.key: p for p in read_parts(write_parts(demo.starter_parts()))}
     assert set(again) == {p.key for p in flat}
     for part in flat:
         if part.device:

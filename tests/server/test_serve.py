@@ -238,7 +238,7 @@ def test_the_data_file_is_copied_before_its_format_changes(tmp_path: Path) -> No
     with Running("--data", data) as server:
         assert [b["name"] for b in server.get("/api/builds")] == ["Greenhouse Wren"]
         plan = server.get("/api/plans/1")
-        assert (plan["plan"]["version"], plan["undo"]) == (2, "Tiny camera: peak draw 300mA")
+        assert (plan["plan"]["version"], plan["undo"]) == (3, "Tiny camera: peak draw 300mA")
         # What today's format refuses was brought up: a wire of 0.4 mm, and text with control characters.
         feed = next(d for d in plan["plan"]["devices"] if d["id"] == "camera")["feed"]["wire"]
         assert (feed["joined"], feed["length_m"], feed["connector"]) == (True, 0.001, "two pins")

@@ -106,7 +106,7 @@ def test_a_build_is_started_from_the_shelf(client: Client) -> None:
     made = send(client, "post", "/api/builds/start", body)
     assert made.status_code == 201
     view = client.get(f"/api/plans/{made.json()['plans'][0]['id']}").json()
-    assert [d["feed"]["rail"] for d in view["plan"]["devices"]] == ["five", "five"]
+    assert [d["feed"]["rail"] for d in view["plan"]["devices"]] == ["five", "five", "five"]
     assert send(client, "post", "/api/builds/start", {**body, "pack": "rx-mini"}).json()["where"] == "pack"
     assert send(client, "post", "/api/builds/start", {**body, "devices": ["no-such-part"]}).status_code == 404
 
@@ -119,6 +119,10 @@ def test_what_is_taken_away_can_be_read(client: Client, plan: dict[str, Any]) ->
     picture = ET.fromstring(client.get(f"{path}/rails.svg", {"condition": "hover"}).content)
     assert picture.tag.endswith("svg")
     assert any("5 V rail" in (t.text or "") for t in picture.iter())
+    assert any((t.text or "").endswith(" more") for t in picture.iter())
+    assert (
+        max(len(t.text or "") for t in picture.iter()) <= 80
+    )  # what hangs on a rail is cut to the room beside its tally
     assert "Bout" in client.get(f"{path}/netlist", {"condition": "hover"}).content.decode()
     assert client.get(f"{path}/netlist", {"condition": "nowhere"}).status_code == 404
 

@@ -12,7 +12,7 @@ from typing import Literal
 
 from yardmeter.core.errors import QuantityError
 
-Unit = Literal["A", "V", "W", "Ω", "F", "H", "Hz", "s", "m", "g", "°C", "K/W", "", "%", "Ah", "Wh", "K", "T", "dB"]
+Unit = Literal["A", "V", "W", "Ω", "F", "H", "Hz", "s", "m", "g", "°C", "°", "K/W", "", "%", "Ah", "Wh", "K", "T", "dB"]
 
 PREFIXES: dict[str, float] = {
     "p": 1e-12, "n": 1e-9, "u": 1e-6, "µ": 1e-6, "μ": 1e-6, "m": 1e-3, "": 1.0, "k": 1e3, "K": 1e3, "M": 1e6,
@@ -28,6 +28,13 @@ EXAMPLES: dict[str, str] = {
 
 NOTHING: dict[str, float] = {"A": 5e-7, "V": 5e-7, "W": 5e-7}
 """Below these a value is what the arithmetic leaves over, not a quantity."""
+
+STEPS: tuple[tuple[float, str], ...] = ((1e6, "M"), (1e3, "k"), (1.0, ""), (1e-3, "m"), (1e-6, "µ"), (1e-9, "n"), (1e-12, "p"))  # fmt: skip
+"""Prefixes a number is written with, largest first."""
+NEVER_WITH: dict[str, str] = {"A": "Mk", "V": "Mk", "W": "Mk", "s": "Mk", "m": "Mk", "F": "m"}
+"""Prefixes a unit is not spoken with on the bench: capacitors are in microfarads, however many."""
+UNSCALED: tuple[str, ...] = ("", "%", "°C", "°", "K", "g", "dB", "K/W", "Ah", "Wh")
+"""Units that take no prefix."""
 
 _NUMBER = r"[+-]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][+-]?\d+)?"
 _PLAIN = re.compile(rf"^\s*({_NUMBER})\s*([^\d\s@.,+-].*?)?\s*$")
@@ -130,16 +137,14 @@ def format_si(value: float, unit: str) -> str:
     """Write a value as on the bench: mA under 1 A, mV under 1 V, three significant figures."""
     if not math.isfinite(value):
         return "–"
-    if unit in ("", "%", "°C", "K", "g", "dB", "K/W", "Ah", "Wh"):
+    if unit in UNSCALED:
         plain = f"{value:.3g}{' ' if unit else ''}{unit}" if abs(value) < 1000 else f"{value:.0f} {unit}".strip()
         return plain.replace("-", "−")
     size = abs(value)
     if size < NOTHING.get(unit, 0.0):
         return f"0 {unit}"
-    for factor, prefix in ((1e6, "M"), (1e3, "k"), (1.0, ""), (1e-3, "m"), (1e-6, "µ"), (1e-9, "n"), (1e-12, "p")):
-        if unit == "F" and prefix == "m":
-            continue  # capacitors are spoken of in microfarads, however many
-        if size >= factor * 0.9995 and not (unit in ("A", "V", "W", "s", "m") and factor > 1):
+    for factor, prefix in STEPS:
+        if size >= factor * 0.9995 and not (prefix and prefix in NEVER_WITH.get(unit, "")):
             return f"{_three_figures(value / factor)} {prefix}{unit}"
     return f"0 {unit}"
 

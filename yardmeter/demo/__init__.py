@@ -41,6 +41,12 @@ DEMOS = (
         "1S indoor pollination scout: boost to 5 V, a 3.3 V rail that sags, tiny camera and sender.",
         ("wren-straight-from-the-cell.json", "wren-boosted-logic.json"),
     ),
+    Demo(
+        "heathwatch",
+        "Heathwatch",
+        "4S quad that looks for smouldering peat at night: a stack on a harness, and an overlay board before the sender.",
+        ("heathwatch-as-stacked.json", "heathwatch-own-supply.json"),
+    ),
 )
 
 

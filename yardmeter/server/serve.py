@@ -9,6 +9,7 @@ import os
 import signal
 import socket
 import sys
+import threading
 from pathlib import Path
 
 from yardmeter.server.backup import back_up
@@ -20,6 +21,8 @@ STOPPED = 130
 """Exit status after Ctrl+C, as shells count it."""
 CHANNELS = 1000
 """Connections held at once; a browser uses six, the rest is for those that never finish what they ask."""
+AGAIN_S = 0.05
+"""A stop that was lost is said again after this long."""
 IDLE_S = 30
 """An open connection on which nothing comes for this long is closed."""
 
@@ -37,7 +40,10 @@ def main(arguments: list[str] | None = None) -> int:
     except (StartError, DataFileError) as error:
         print(error, file=sys.stderr)
         return 1
-    except KeyboardInterrupt:
+    except (KeyboardInterrupt, RuntimeError) as error:
+        # Where a class is being made, Python 3.11 hands a stop on as a RuntimeError.
+        if isinstance(error, RuntimeError) and not isinstance(error.__cause__, KeyboardInterrupt):
+            raise
         print("Stopped.", file=sys.stderr)
         return STOPPED
 
@@ -46,7 +52,18 @@ def _hear_signals() -> None:
     """Ctrl+C was held back until there is somebody to answer it (see `yard`); from now on it is heard."""
     if hasattr(signal, "pthread_sigmask"):
         signal.signal(signal.SIGINT, signal.default_int_handler)
+        sys.unraisablehook = _said_again
         signal.pthread_sigmask(signal.SIG_UNBLOCK, [signal.SIGINT])
+
+
+def _said_again(lost: sys.UnraisableHookArgs) -> None:
+    """A stop that fell where no exception can leave, as in a destructor, is said once more."""
+    if lost.exc_type is KeyboardInterrupt:
+        again = threading.Timer(AGAIN_S, os.kill, (os.getpid(), signal.SIGINT))
+        again.daemon = True
+        again.start()
+    else:
+        sys.__unraisablehook__(lost)
 
 
 def _options(arguments: list[str] | None) -> argparse.Namespace:

@@ -1,10 +1,11 @@
 /** Build and plan switchers, undo and redo, history, light and dark, help. */
+import type { PlanView } from "@/shared/api/types";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { App as AntApp, Button, Dropdown, Input, Modal } from "antd";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { call, client } from "@/shared/api/client";
-import { usePlan, WORST } from "@/shared/plan/usePlan";
+import { WORST, usePlanActions, usePlanState, useSelection } from "@/shared/plan/usePlan";
 import { useMode } from "./mode";
 
 interface Props {
@@ -14,7 +15,9 @@ interface Props {
 }
 
 export function Header({ returnTo, openHelp, openSeek }: Props) {
-  const { view, condition, undo, redo, busy, edit } = usePlan();
+  const { view, busy } = usePlanState();
+  const { condition } = useSelection();
+  const { undo, redo, edit } = usePlanActions();
   const { mode, toggle } = useMode();
   const navigate = useNavigate();
   const builds = useQuery({ queryKey: ["builds"], queryFn: () => call(client.GET("/api/builds")) });
@@ -141,7 +144,7 @@ export function Header({ returnTo, openHelp, openSeek }: Props) {
   );
 }
 
-function netlists(view: ReturnType<typeof usePlan>["view"]) {
+function netlists(view: PlanView) {
   return view.analysis.budget.conditions.map((c) => ({
     key: c.id,
     label: <a href={`/api/plans/${view.id}/netlist?condition=${c.id}`}>SPICE netlist, {c.name}</a>,

@@ -4,6 +4,25 @@ import type { ConditionAnswer } from "@/shared/api/types";
 import { VIEWS } from "./Nav";
 import type { LetterKeys } from "./useKeys";
 
+/** Terms of the trade, as this program means them. */
+const GLOSSARY: readonly [string, string][] = [
+  ["Rail", "All copper at one voltage on a board; everything on it shares what its supply can give."],
+  ["Usable", "What of a printed rating is to be counted on: less where heat or the board takes its share."],
+  ["Spare", "What can be added there before anything on the way to the pack is over; what binds is named."],
+  ["BEC", "A regulator that feeds the electronics, alone in a lead or part of an ESC."],
+  ["Headroom", "Volts a regulator has above what it needs to hold its output; below nought it lets the volts fall."],
+  ["Dropout", "A regulator without headroom: its output follows its input down."],
+  ["Brown-out", "Volts so low for a moment that a device resets."],
+  ["Latch", "A rail that holds, but after a dip would stay down at its regulator’s limit."],
+  ["Return", "The ground wire of a device: its current goes back there and lifts its ground."],
+  ["Star and chain", "Grounds that meet at one place, and grounds that run through one another."],
+  ["ESR", "Resistance in a capacitor: what keeps it from holding fast edges."],
+  ["Strap", "A bridge of solder that chooses what a pad carries."],
+  ["Red wire", "The plus of an ESC’s BEC in its signal lead."],
+  ["Overlay", "Words over the picture, by a chip the video runs through."],
+  ["Measured, sheet, reported, guess", "Where a draw was taken from; each has a band of its own."],
+];
+
 interface Props {
   open: boolean;
   close: () => void;
@@ -30,7 +49,7 @@ export function KeysHelp({ open, close, conditions, letters }: Props) {
     ["?", "This list"],
   ];
   return (
-    <Modal open={open} onCancel={close} footer={null} title="Keys" className="keys">
+    <Modal open={open} onCancel={close} footer={null} title="Keys and words" className="keys">
       <p>
         <Switch size="small" checked={letters.on} onChange={letters.set} aria-labelledby="letters-name" /> <span id="letters-name">Single letters and digits are shortcuts</span>
       </p>
@@ -40,6 +59,15 @@ export function KeysHelp({ open, close, conditions, letters }: Props) {
             <dt>
               <kbd>{key}</kbd>
             </dt>
+            <dd>{what}</dd>
+          </div>
+        ))}
+      </dl>
+      <h3>Words</h3>
+      <dl className="glossary">
+        {GLOSSARY.map(([term, what]) => (
+          <div key={term}>
+            <dt>{term}</dt>
             <dd>{what}</dd>
           </div>
         ))}

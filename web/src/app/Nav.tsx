@@ -1,6 +1,6 @@
 /** Views in the order of the work. */
 import { NavLink, useLocation } from "react-router";
-import { usePlan } from "@/shared/plan/usePlan";
+import { usePlanActions } from "@/shared/plan/usePlan";
 
 export const VIEWS = [
   { path: "rails", name: "Rails", key: "r" },
@@ -14,7 +14,7 @@ export const VIEWS = [
 
 export function Nav({ planId }: { planId: number }) {
   const { search } = useLocation();
-  const { select } = usePlan();
+  const { select } = usePlanActions();
   return (
     <nav className="nav" aria-label="Views">
       {VIEWS.map((view) => (

@@ -7,7 +7,7 @@ import { MoveBox } from "@/features/move";
 import { PlacesBox } from "@/features/places";
 import { SeekBox, type Doing } from "@/features/seek";
 import { WorkingPanel } from "@/features/working";
-import { PlanContext, WORST, type PlanContextValue, type WorkingAsk } from "@/shared/plan/usePlan";
+import { PlanActionsContext, PlanStateContext, SelectionContext, WORST, type PlanActions, type PlanState, type Selection, type WorkingAsk } from "@/shared/plan/usePlan";
 import { Header } from "./Header";
 import { KeysHelp } from "./KeysHelp";
 import { Nav, VIEWS } from "./Nav";
@@ -83,7 +83,23 @@ export function PlanShell() {
     document.title = view ? `${view.build.name} · ${view.plan.name} – Yard Meter` : "Yard Meter";
   }, [view]);
 
-  if (!view) {
+  const { preview, clearError, reload } = store;
+  const actions = useMemo<PlanActions>(
+    () => ({
+      choose, select, edit, preview, clearError, reload,
+      undo: () => void step("undo"),
+      redo: () => void step("redo"),
+      showWorking: setAsked,
+      move: setMoving,
+      findPlace: setPlacing,
+    }),
+    [choose, clearError, edit, preview, reload, select, step],
+  );
+  const { busy, error } = store;
+  const state = useMemo<PlanState | null>(() => (view ? { view, busy, error } : null), [busy, error, view]);
+  const selection = useMemo<Selection>(() => ({ condition, selected }), [condition, selected]);
+
+  if (!view || !state) {
     if (!store.loadError) return <Spin className="page-wait" description="Loading the plan" />;
     return (
       <Result
@@ -122,26 +138,10 @@ export function PlanShell() {
         ]
       : []),
   ];
-  const value: PlanContextValue = {
-    view,
-    condition,
-    choose,
-    selected,
-    select,
-    edit: store.edit,
-    preview: store.preview,
-    undo: () => void step("undo"),
-    redo: () => void step("redo"),
-    busy: store.busy,
-    error: store.error,
-    clearError: store.clearError,
-    reload: store.reload,
-    showWorking: setAsked,
-    move: setMoving,
-    findPlace: setPlacing,
-  };
   return (
-    <PlanContext value={value}>
+    <PlanStateContext value={state}>
+     <SelectionContext value={selection}>
+      <PlanActionsContext value={actions}>
       <div className="shell">
         <SkipLinks />
         <Header returnTo={store.returnTo} openHelp={() => setHelp(true)} openSeek={() => setSeeking(true)} />
@@ -166,11 +166,13 @@ export function PlanShell() {
         <WorkingPanel asked={asked} ask={setAsked} />
         <KeysHelp open={help} close={() => setHelp(false)} conditions={conditions} letters={letters} />
       </div>
-    </PlanContext>
+      </PlanActionsContext>
+     </SelectionContext>
+    </PlanStateContext>
   );
 }
 
 /** Where to start: the condition of the worst finding. */
-function hardest(view: PlanContextValue["view"] | undefined): string | null {
+function hardest(view: PlanState["view"] | undefined): string | null {
   return view?.analysis.findings.find((f) => f.worst && f.severity !== "note")?.worst ?? view?.analysis.budget.conditions[0]?.id ?? null;
 }

@@ -3,9 +3,9 @@ import { Alert, Button } from "antd";
 import { useState } from "react";
 import { ChangesStrip, FindingsList } from "@/features/findings";
 import { Ticket } from "@/features/ticket";
-import { conditionMark } from "@/shared/plan/look";
+import { conditionMark } from "@/shared/plan/marks";
 import { useFindings } from "@/shared/plan/useNoise";
-import { usePlan } from "@/shared/plan/usePlan";
+import { usePlanActions, usePlanState, useSelection } from "@/shared/plan/usePlan";
 import { glyph, word } from "@/shared/ui/marks";
 import { NARROW, useMedia } from "@/shared/ui/useMedia";
 
@@ -15,7 +15,7 @@ interface Props {
 
 export function SidePanel({ elsewhere }: Props) {
   const narrow = useMedia(NARROW);
-  const { selected } = usePlan();
+  const { selected } = useSelection();
   const [{ open, of }, setSheet] = useState({ open: selected !== null, of: selected });
   // What is chosen wants to be seen.
   if (of !== selected) setSheet({ open: open || selected !== null, of: selected });
@@ -35,7 +35,8 @@ export function SidePanel({ elsewhere }: Props) {
 }
 
 function SheetHandle({ open, toggle }: { open: boolean; toggle: () => void }) {
-  const { view, condition, selected } = usePlan();
+  const { view } = usePlanState();
+  const { condition, selected } = useSelection();
   const mark = conditionMark(useFindings(view), condition);
   const what = selected ? "Ticket and findings" : "Findings";
   return (
@@ -49,7 +50,8 @@ function SheetHandle({ open, toggle }: { open: boolean; toggle: () => void }) {
 }
 
 function Notices({ elsewhere }: Props) {
-  const { error, reload, clearError } = usePlan();
+  const { error } = usePlanState();
+  const { reload, clearError } = usePlanActions();
   const show = (
     <Button size="small" onClick={reload}>
       Show it

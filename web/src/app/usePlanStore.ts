@@ -8,7 +8,7 @@ export interface PlanStore {
   view: PlanView | undefined;
   loadError: ApiError | null;
   edit: (edits: Edit[]) => Promise<PlanView>;
-  preview: (edits: Edit[]) => Promise<PreviewView>;
+  preview: (edits: Edit[], condition?: string) => Promise<PreviewView>;
   step: (way: "undo" | "redo") => Promise<void>;
   returnTo: (revision: number) => Promise<void>;
   busy: boolean;
@@ -31,10 +31,9 @@ const NO_SUCH_PLAN = new ApiError(404, {
 
 export function usePlanStore(planId: number): PlanStore {
   const queries = useQueryClient();
-  const key = ["plan", planId];
   const isId = Number.isSafeInteger(planId) && planId > 0;
   const found = useQuery({
-    queryKey: key,
+    queryKey: ["plan", planId],
     queryFn: () => call(client.GET("/api/plans/{plan_id}", { params: { path: { plan_id: planId } } })),
     refetchOnWindowFocus: false,
     enabled: isId,
@@ -87,33 +86,47 @@ export function usePlanStore(planId: number): PlanStore {
     [planId, queries],
   );
 
-  const path = { plan_id: planId };
+  const edit = useCallback((edits: Edit[]) => run((revision) => call(client.POST("/api/plans/{plan_id}/edits", { params: { path: { plan_id: planId } }, body: { revision, edits } })), keep, false), [keep, planId, run]);
+  const preview = useCallback(
+    (edits: Edit[], condition?: string) =>
+      run((revision) => call(client.POST("/api/plans/{plan_id}/preview", { params: { path: { plan_id: planId } }, body: { revision, edits, condition: condition ?? null } })), () => undefined, true),
+    [planId, run],
+  );
+  const step = useCallback(
+    async (way: "undo" | "redo") => {
+      const params = { path: { plan_id: planId } };
+      const take = (revision: number) =>
+        way === "undo" ? call(client.POST("/api/plans/{plan_id}/undo", { params, body: { revision } })) : call(client.POST("/api/plans/{plan_id}/redo", { params, body: { revision } }));
+      await run(take, keep, false).catch(() => undefined);
+    },
+    [keep, planId, run],
+  );
+  const returnTo = useCallback(
+    async (to: number) => {
+      const params = { path: { plan_id: planId } };
+      await run((revision) => call(client.POST("/api/plans/{plan_id}/return", { params, body: { revision, to } })), keep, false).catch(() => undefined);
+    },
+    [keep, planId, run],
+  );
+  const clearError = useCallback(() => setError(null), []);
+  const reload = useCallback(() => {
+    setError(null);
+    // In the queue: a step taken before the plan is here would start from the old one and be refused again.
+    queue.current = queue.current.then(() => queries.invalidateQueries({ queryKey: ["plan", planId] }));
+    void queries.invalidateQueries({ queryKey: ["history", planId] });
+  }, [planId, queries]);
   const moved = found.data && head.data && head.data.revision !== found.data.revision ? head.data : null;
   return {
     view: found.data,
     loadError: isId ? (found.data ? null : found.error instanceof ApiError ? found.error : null) : NO_SUCH_PLAN,
-    edit: (edits) => run((revision) => call(client.POST("/api/plans/{plan_id}/edits", { params: { path }, body: { revision, edits } })), keep, false),
-    preview: (edits) =>
-      run((revision) => call(client.POST("/api/plans/{plan_id}/preview", { params: { path }, body: { revision, edits } })), () => undefined, true),
-    step: async (way) => {
-      const call_ = (revision: number) =>
-        way === "undo"
-          ? call(client.POST("/api/plans/{plan_id}/undo", { params: { path }, body: { revision } }))
-          : call(client.POST("/api/plans/{plan_id}/redo", { params: { path }, body: { revision } }));
-      await run(call_, keep, false).catch(() => undefined);
-    },
-    returnTo: async (to) => {
-      await run((revision) => call(client.POST("/api/plans/{plan_id}/return", { params: { path }, body: { revision, to } })), keep, false).catch(() => undefined);
-    },
+    edit,
+    preview,
+    step,
+    returnTo,
     busy,
     error,
-    clearError: () => setError(null),
-    reload: () => {
-      setError(null);
-      // In the queue: a step taken before the plan is here would start from the old one and be refused again.
-      queue.current = queue.current.then(() => queries.invalidateQueries({ queryKey: key }));
-      void queries.invalidateQueries({ queryKey: ["history", planId] });
-    },
+    clearError,
+    reload,
     elsewhere: moved && !busy && !error ? moved.summary : null,
   };
 }

@@ -3,35 +3,42 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 from yardmeter.core.answers.collapse import Collapse, find_collapses
-from yardmeter.core.answers.conditions import Solved, View
-from yardmeter.core.answers.limits import inlet_limit, pack_limits, printed_a, supply_limits
+from yardmeter.core.answers.conditions import Solved
+from yardmeter.core.answers.limits import inlet_limit, pack_limits, supply_limits
 from yardmeter.core.answers.model import (
     Budget,
     ConditionAnswer,
+    Consumer,
     DeviceAnswer,
     DeviceState,
     DeviceVerdict,
     Limit,
     RailAnswer,
     RailState,
-    Wagon,
+    Tone,
 )
+from yardmeter.core.answers.operating import View
 from yardmeter.core.answers.sources import LIVE_V, back_flows, trace_sources
+from yardmeter.core.answers.spare import Carried, spares
 from yardmeter.core.answers.supplies import supply_answers
-from yardmeter.core.network.build import rest_pack_v
+from yardmeter.core.graph import graph_of
 from yardmeter.core.network.loads import active_draw
 from yardmeter.core.physics.pack import charge_left_frac
 from yardmeter.core.plan import Condition, Device, Link, Plan, Provenance, Rail, Strap
 
+ROUNDING = 1e-6
+NO_A = 1e-6
+"""A current that is none [A]: what the solver's own leaks make of an open rail."""
 CARRYING_A = 1e-4
 """Current from which a supply counts among those that carry a rail [A]."""
 
 
 @dataclass(frozen=True)
-class _Case:
+class _InCondition:
     """One condition with its views and source trace."""
 
     condition: Condition
@@ -46,14 +53,14 @@ def budget(solved: Solved) -> Budget:
     cases = []
     for condition in plan.conditions:
         given = solved.given[condition.id]
-        cases.append(_Case(condition, solved.asked[condition.id], given, trace_sources(plan, condition, given)))
-    parents = rail_parents(plan)
+        cases.append(_InCondition(condition, solved.asked[condition.id], given, trace_sources(plan, condition, given)))
+    found = {case.condition.id: _rail_states(plan, case) for case in cases}
     rails = tuple(
-        _rail(plan, rail, cases, parents)
-        for rail in sorted(plan.rails, key=lambda r: _track_order(plan, parents, r.id))
+        _rail(plan, rail, {name: states[rail.id] for name, states in found.items()})
+        for rail in sorted(plan.rails, key=lambda r: graph_of(plan).track_order[r.id])
     )
     devices = tuple(_device(device, cases) for device in plan.devices)
-    collapses = find_collapses(solved.layout, [(case.condition, case.asked) for case in cases])
+    collapses = find_collapses(solved.table, [(case.condition, case.asked) for case in cases])
     return Budget(
         conditions=tuple(_head(plan, case, collapses.get(case.condition.id)) for case in cases),
         rails=rails,
@@ -62,146 +69,157 @@ def budget(solved: Solved) -> Budget:
     )
 
 
-def rail_parents(plan: Plan) -> dict[str, str | None]:
-    """The rail each rail hangs from: its first supply's input (the feeding rail, when a device passes power on)."""
-    parents: dict[str, str | None] = {}
-    for rail in plan.rails:
-        parents[rail.id] = None
-        for supply in plan.supplies_into(rail.id) if rail.id != plan.pack.rail else ():
-            feeding = _feeding_rail(plan, supply.input)
-            if feeding and not _above(parents, feeding, rail.id):
-                parents[rail.id] = feeding
-                break
-    return parents
-
-
-def _feeding_rail(plan: Plan, name: str) -> str | None:
-    if name in plan.rail_of:
-        return name
-    feed = plan.device_of[name].feed
-    return feed.rail if feed else None
-
-
-def _above(parents: dict[str, str | None], start: str, wanted: str) -> bool:
-    """Whether `wanted` is found when climbing from `start`; guards against cycles of links."""
-    at: str | None = start
-    while at is not None:
-        if at == wanted:
-            return True
-        at = parents.get(at)
-    return False
-
-
-def _path(parents: dict[str, str | None], rail_id: str) -> list[str]:
-    path = [rail_id]
-    while (up := parents[path[-1]]) is not None:
-        path.append(up)
-    return path[::-1]
-
-
-def _track_order(plan: Plan, parents: dict[str, str | None], rail_id: str) -> tuple[int, ...]:
-    """Depth-first order: the pack's rail first, children below their parent in the order of the plan."""
-    position = {rail.id: index for index, rail in enumerate(plan.rails)}
-    position[plan.pack.rail] = -1
-    return tuple(position[one] for one in _path(parents, rail_id))
-
-
-def _rail(plan: Plan, rail: Rail, cases: list[_Case], parents: dict[str, str | None]) -> RailAnswer:
+def _rail(plan: Plan, rail: Rail, states: dict[str, RailState]) -> RailAnswer:
+    shares = {c: s.own_spare_a / s.usable_a if s.usable_a > 0 else math.inf for c, s in states.items()}
     return RailAnswer(
         id=rail.id,
         name=rail.name,
         board=rail.board,
-        parent=parents[rail.id],
-        depth=len(_path(parents, rail.id)) - 1,
+        parent=graph_of(plan).parent(rail.id),
+        depth=len(graph_of(plan).climb(rail.id)) - 1,
         supplies=tuple(supply.id for supply in plan.supplies_into(rail.id)),
-        states={case.condition.id: _rail_state(plan, rail, case) for case in cases},
+        worst=min(shares, key=lambda c: shares[c]),
+        states=states,
     )
 
 
-def _rail_state(plan: Plan, rail: Rail, case: _Case) -> RailState:
-    wagons = _wagons(plan, rail, case)
-    asked = sum(w.asked_a for w in wagons)
-    guessed = sum(w.asked_a for w in wagons if w.provenance in ("guess", "reported"))
-    limits = rail_limits(plan, rail, case.condition, case.given)
-    usable = min((limit.amps_a for limit in limits), default=0.0)
-    return RailState(
-        volts_v=case.given.op.rail_v(case.given.row, rail.id),
-        asked_a=asked,
-        given_a=sum(w.given_a for w in wagons),
-        usable_a=usable,
-        printed_a=_printed(plan, rail, case),
-        spare_a=usable - asked,
-        guess_frac=guessed / asked if asked > 1e-6 else 0.0,
-        limits=limits,
-        wagons=wagons,
-        sources=case.sources[rail.id],
-    )
+def _rail_states(plan: Plan, case: _InCondition) -> dict[str, RailState]:
+    """Every rail in one condition: first what each has of its own, then what all on the way leave it."""
+    consumers = {rail.id: _consumers(plan, rail, case) for rail in plan.rails}
+    asked = {rail: sum(one.asked_a for one in own) for rail, own in consumers.items()}
+    carried = {rail.id: _carried(plan, rail, case) for rail in plan.rails}
+    limits = {rail.id: _limits(plan, rail, case, carried) for rail in plan.rails}
+    usable = {rail: min((one.amps_a for one in own), default=0.0) for rail, own in limits.items()}
+    hard = {rail: min((one.fault_a for one in own), default=0.0) for rail, own in limits.items()}
+    left = spares(plan, case.condition, case.asked, {rail: usable[rail] - asked[rail] for rail in asked}, carried)
+    found = {}
+    for rail in plan.rails:
+        own = consumers[rail.id]
+        guessed = sum(one.asked_a for one in own if one.provenance in ("guess", "reported"))
+        found[rail.id] = RailState(
+            volts_v=unfed_is_zero(case.given.rail_v(rail.id), case.sources[rail.id]),
+            asked_a=asked[rail.id],
+            given_a=sum(one.given_a for one in own),
+            usable_a=usable[rail.id],
+            printed_a=_printed(plan, rail, case, carried),
+            spare_a=left[rail.id].amps_a,
+            bound_by=left[rail.id].by,
+            hard_a=hard[rail.id],
+            tone=_tone(asked[rail.id], usable[rail.id], hard[rail.id]),
+            guess_frac=guessed / asked[rail.id] if asked[rail.id] > 1e-6 else 0.0,
+            limits=limits[rail.id],
+            consumers=own,
+            sources=case.sources[rail.id],
+        )
+    return found
 
 
-def rail_limits(
-    plan: Plan, rail: Rail, condition: Condition, view: View, above: tuple[str, ...] = ()
+def _tone(asked_a: float, usable_a: float, hard_a: float) -> Tone:
+    if asked_a <= usable_a * (1 + ROUNDING) + NO_A:
+        return "ok"
+    return "caution" if asked_a <= hard_a * (1 + ROUNDING) else "fault"
+
+
+def _carried(plan: Plan, rail: Rail, case: _InCondition) -> Carried:
+    """What carries a rail, with nothing cutting off; where nothing flows yet, what would: its first live supply, or its ports."""
+    view = case.asked
+    amps = {s.id: view.supply_a(s) for s in plan.supplies_into(rail.id) if view.supply_in_v(s) > LIVE_V}
+    ports = [
+        i for i in plan.inlets if i.rail == rail.id and i.id in case.condition.energy and i.kind in ("usb", "bench")
+    ]
+    flowing = {name: a for name, a in amps.items() if a > CARRYING_A}
+    flowing |= {i.id: a for i in ports if (a := view.inlet_a(i.id)) > CARRYING_A}
+    if flowing:
+        return Carried(flowing)
+    return Carried(dict.fromkeys((i.id for i in ports), 1.0) or dict.fromkeys(list(amps)[:1], 1.0))
+
+
+def _limits(
+    plan: Plan, rail: Rail, case: _InCondition, carried: dict[str, Carried], above: tuple[str, ...] = ()
 ) -> tuple[Limit, ...]:
-    """Bounds on what may be taken from a rail in a condition. Supplies that carry it together add up.
+    """Bounds on what may be taken from a rail. Of several that carry it the first at a limit of its own binds.
 
     A wire or strap gives no more than the rail it comes from; `above` are the rails already climbed through.
     """
-    if rail.id == plan.pack.rail and condition.on_pack:
-        return pack_limits(plan, condition)
-    ports = [inlet_limit(inlet) for inlet in plan.inlets if inlet.rail == rail.id and inlet.id in condition.energy]
-    feeding = [s for s in plan.supplies_into(rail.id) if view.op.supply_in_v(view.row, s) > LIVE_V]
-    carrying = [s for s in feeding if view.op.supply_a(view.row, s) > CARRYING_A]
-    if not carrying and not ports:
-        carrying = feeding[:1]
-    groups = []
-    for supply in carrying:
-        group = supply_limits(plan, supply, condition, view.op.supply_in_v(view.row, supply))
-        if isinstance(supply, Link | Strap):
-            for name in plan.inputs_of(supply):
-                if name in plan.rail_of and name not in above:
-                    group += rail_limits(plan, plan.rail_of[name], condition, view, (*above, rail.id))
-        groups.append(group)
-    if len(groups) == 1 and not ports:
-        return groups[0]
-    least = [min(group, key=lambda limit: limit.amps_a) for group in groups if group]
-    total = [*least, *ports]
-    if not total:
-        return ()
-    words = " + ".join(limit.reason for limit in total)
-    return (Limit(kind=total[0].kind, amps_a=sum(limit.amps_a for limit in total), reason=words),)
+    if rail.id == plan.pack.rail and case.condition.on_pack:
+        return pack_limits(plan, case.condition)
+    own = {name: _own_limits(plan, name, rail, case, carried, above) for name in carried[rail.id].amps_a}
+    bound = {name: limits for name, limits in own.items() if limits}
+    if len(own) <= 1:
+        return next(iter(bound.values()), ())
+    return tuple(_by_share(carried[rail.id], bound))
 
 
-def _printed(plan: Plan, rail: Rail, case: _Case) -> float:
+def _own_limits(
+    plan: Plan, name: str, rail: Rail, case: _InCondition, carried: dict[str, Carried], above: tuple[str, ...]
+) -> tuple[Limit, ...]:
+    """Bounds of one supply or port."""
+    inlet = plan.inlet_of.get(name)
+    if inlet:
+        return (inlet_limit(inlet),)
+    supply = plan.supply_of[name]
+    found = supply_limits(plan, supply, case.condition, case.given.supply_in_v(supply))
+    for one in plan.inputs_of(supply) if isinstance(supply, Link | Strap) else ():
+        if one in plan.rail_of and one not in above:
+            found += _limits(plan, plan.rail_of[one], case, carried, (*above, rail.id))
+    return found
+
+
+def _by_share(carried: Carried, own: dict[str, tuple[Limit, ...]]) -> Iterator[Limit]:
+    """How much the rail may carry until each of its supplies, at the share it has now, is at its least limit."""
+    for name, limits in own.items():
+        least, share = min(limits, key=lambda one: one.amps_a), carried.share(name)
+        if share > 0:
+            hard = min(one.fault_a for one in limits)
+            yield Limit("share", least.amps_a / share, name, factor=share, hard_a=hard / share, parts=(least,))
+
+
+def _printed(
+    plan: Plan, rail: Rail, case: _InCondition, carried: dict[str, Carried], above: tuple[str, ...] = ()
+) -> float:
+    """What the rail may carry by print alone: of several supplies until the first, at its share, is at its rating.
+
+    A wire has no print; it stands for the rail it comes from.
+    """
     if rail.id == plan.pack.rail and case.condition.on_pack:
         return plan.pack.limit_a
-    ports = sum(inlet.limit_a for inlet in plan.inlets if inlet.rail == rail.id and inlet.id in case.condition.energy)
-    view = case.given
-    return ports + sum(
-        printed_a(s) or 0.0 for s in plan.supplies_into(rail.id) if view.op.supply_in_v(view.row, s) > LIVE_V
-    )
+
+    def rating_a(name: str) -> float:
+        if name in plan.inlet_of:
+            return plan.inlet_of[name].limit_a
+        supply = plan.supply_of[name]
+        came = supply.input if isinstance(supply, Link | Strap) else ""
+        if supply.rating_a or came not in plan.rail_of or came in above:
+            return supply.rating_a or 0.0
+        return _printed(plan, plan.rail_of[came], case, carried, (*above, rail.id))
+
+    own = carried[rail.id]
+    ratings = {name: rating_a(name) for name in own.amps_a}
+    return min((a / own.share(name) for name, a in ratings.items() if a and own.share(name) > 0), default=0.0)
 
 
-def _wagons(plan: Plan, rail: Rail, case: _Case) -> tuple[Wagon, ...]:
+def _consumers(plan: Plan, rail: Rail, case: _InCondition) -> tuple[Consumer, ...]:
     asked, given = case.asked, case.given
-    wagons = []
+    consumers = []
     for device in plan.devices_on(rail.id):
         passed = plan.supplies_from(device.id)
-        extra = [sum(v.op.supply_in_a(v.row, s) for s in passed) for v in (asked, given)]
-        wagons.append(
-            Wagon(
+        extra = [sum(v.supply_in_a(s) for s in passed) for v in (asked, given)]
+        consumers.append(
+            Consumer(
                 id=device.id,
                 kind="device",
                 name=device.name,
-                asked_a=max(asked.op.device_a(asked.row, device.id) + extra[0], 0.0),
-                given_a=max(given.op.device_a(given.row, device.id) + extra[1], 0.0),
+                asked_a=max(asked.device_a(device.id) + extra[0], 0.0),
+                given_a=max(given.device_a(device.id) + extra[1], 0.0),
                 provenance=_provenance(device, case.condition),
                 tol_frac=draw_band_frac(plan, device, case.condition),
             )
         )
     for supply in plan.supplies_from(rail.id):
-        amps = [v.op.supply_in_a(v.row, supply) for v in (asked, given)]
+        amps = [v.supply_in_a(supply) for v in (asked, given)]
         if max(amps) > 1e-6 or view_live(given, rail.id):
-            wagons.append(
-                Wagon(
+            consumers.append(
+                Consumer(
                     id=supply.id,
                     kind="supply",
                     name=supply.name,
@@ -211,11 +229,16 @@ def _wagons(plan: Plan, rail: Rail, case: _Case) -> tuple[Wagon, ...]:
                     tol_frac=0.0,
                 )
             )
-    return tuple(sorted(wagons, key=lambda w: -w.asked_a))
+    return tuple(sorted(consumers, key=lambda w: -w.asked_a))
+
+
+def unfed_is_zero(volts_v: float, sources: tuple[str, ...]) -> float:
+    """The volts of a place, or none where nothing feeds it: an open node floats, and a lifted ground would make it negative."""
+    return volts_v if sources or volts_v > LIVE_V else 0.0
 
 
 def view_live(view: View, rail_id: str) -> bool:
-    return view.op.rail_v(view.row, rail_id) > LIVE_V
+    return view.rail_v(rail_id) > LIVE_V
 
 
 def _provenance(device: Device, condition: Condition) -> Provenance:
@@ -229,9 +252,9 @@ def draw_band_frac(plan: Plan, device: Device, condition: Condition) -> float:
     return draw.tol_frac if draw.tol_frac is not None else plan.policy.band_frac(draw.provenance)
 
 
-def _device(device: Device, cases: list[_Case]) -> DeviceAnswer:
+def _device(device: Device, cases: list[_InCondition]) -> DeviceAnswer:
     states = {case.condition.id: _device_state(device, case) for case in cases}
-    seen = [state.pin_v for state in states.values() if state.verdict not in ("off", "dead")]
+    seen = [state.pin_v for state in states.values() if state.verdict not in ("off", "dead", "unknown")]
     return DeviceAnswer(
         id=device.id,
         name=device.name,
@@ -245,58 +268,58 @@ def _device(device: Device, cases: list[_Case]) -> DeviceAnswer:
     )
 
 
-def _device_state(device: Device, case: _Case) -> DeviceState:
+def _device_state(device: Device, case: _InCondition) -> DeviceState:
     view = case.given
-    pin = view.op.pin_v(view.row, device.id)
+    pin = unfed_is_zero(view.pin_v(device.id), case.sources[device.id])
     state = case.condition.state_of(device.id)
     if device.throttle and case.condition.throttle_frac == 0:
         state = "off"
-    drop = view.op.rail_v(view.row, device.feed.rail) - pin if device.feed else 0.0
+    drop = view.rail_v(device.feed.rail) - pin if device.feed and case.sources[device.id] else 0.0
     return DeviceState(
         state=state,
-        asked_a=max(case.asked.op.device_a(case.asked.row, device.id), 0.0),
-        given_a=max(view.op.device_a(view.row, device.id), 0.0),
+        asked_a=max(case.asked.device_a(device.id), 0.0),
+        given_a=max(view.device_a(device.id), 0.0),
         pin_v=pin,
-        ground_v=view.op.ground_v(view.row, device.id),
+        ground_v=view.ground_v(device.id),
         drop_v=drop,
-        verdict=verdict(device, pin, off=state == "off", fed=bool(case.sources[device.id])),
+        verdict=verdict(device, pin, off=state == "off", fed=bool(case.sources[device.id]))
+        if view.converged
+        else "unknown",
         sources=case.sources[device.id],
     )
 
 
 def verdict(device: Device, pin_v: float, *, off: bool, fed: bool) -> DeviceVerdict:
     """What the volts at its pins mean for a device; over-voltage counts whether it is switched on or not."""
-    if pin_v > device.max_v * (1 + 1e-6):
-        return "high"
+    found = device.at_volts(pin_v)
+    if found == "high":
+        return found
     if off:
         return "off"
-    if not fed or pin_v < LIVE_V:
-        return "dead"
-    if pin_v < device.reset_v * (1 - 1e-6):
-        return "reset"
-    return "low" if pin_v < device.min_v * (1 - 1e-6) else "ok"
+    return "dead" if not fed or pin_v < LIVE_V else found
 
 
-def _head(plan: Plan, case: _Case, collapse: Collapse | None) -> ConditionAnswer:
+def _head(plan: Plan, case: _InCondition, collapse: Collapse | None) -> ConditionAnswer:
     condition, view = case.condition, case.given
-    pack_a = view.op.pack_a(view.row) if condition.on_pack else 0.0
-    rest = rest_pack_v(plan, view.op.network.situations[view.row])
+    pack_a = view.pack_a if condition.on_pack else 0.0
+    rest = view.rest_v
     inlets = [i for i in plan.inlets if i.id in condition.energy and i.kind in ("usb", "bench")]
-    inlet_a = sum(view.op.inlet_a(view.row, i.id) for i in inlets)
+    inlet_a = sum(view.inlet_a(i.id) for i in inlets)
     left = charge_left_frac(plan.pack.chemistry, rest / plan.pack.series) if condition.on_pack else None
     minutes = left * plan.pack.capacity_ah / pack_a * 60 if left is not None and pack_a > 1e-3 else None
-    lead = view.op.rail_v(view.row, plan.pack.rail)
+    lead = view.rail_v(plan.pack.rail)
     return ConditionAnswer(
         id=condition.id,
         name=condition.name,
         solved=view.converged and collapse is None,
+        known=view.converged,
         collapse_rail=collapse.rail if collapse else None,
         load_factor=collapse.load_factor if collapse else None,
         pack_v=lead,
         pack_rest_v=rest,
         pack_a=pack_a,
         source_a=pack_a + inlet_a,
-        source_v=lead if condition.on_pack else max((view.op.rail_v(view.row, i.rail) for i in inlets), default=0.0),
+        source_v=lead if condition.on_pack else max((view.rail_v(i.rail) for i in inlets), default=0.0),
         charge_left_frac=left,
         minutes=minutes if minutes is None or math.isfinite(minutes) else None,
         back_flows=back_flows(plan, view),

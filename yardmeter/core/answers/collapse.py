@@ -11,9 +11,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from yardmeter.core.answers.conditions import View, reachable_rails
-from yardmeter.core.answers.operating import Operating, operate
-from yardmeter.core.network import Layout, Situation
+from yardmeter.core.answers.operating import Operating, View, operate
+from yardmeter.core.graph import graph_of
+from yardmeter.core.network import BranchTable, Situation
+from yardmeter.core.network.keys import device_key, pin_node
 from yardmeter.core.network.loads import load_knee_v
 from yardmeter.core.plan import Condition, Device
 from yardmeter.core.solver.circuit import Floats
@@ -57,41 +58,39 @@ class _Search:
         network = self.unloaded.op.network
         found: Floats = np.full(network.circuit.loads.p.size, -np.inf)
         for device, volts in self.fallen.items():
-            found[network.load[device]] = volts
+            found[network.table.load[device_key(device)]] = volts
         return found
 
     def stands(self, op: Operating, row: int) -> bool:
         return op.converged(row) and all(op.pin_v(row, device) >= volts for device, volts in self.fallen.items())
 
 
-def find_collapses(layout: Layout, asked: Sequence[tuple[Condition, View]]) -> Mapping[str, Collapse]:
+def find_collapses(table: BranchTable, asked: Sequence[tuple[Condition, View]]) -> Mapping[str, Collapse]:
     """By condition, where it has lost its operating point, at which load factor [0…1]; those that stand are not in it.
 
     A collapsed load sits on the resistive tail of its law, below half its unloaded volts.
     """
     views = {condition.id: view for condition, view in asked}
-    suspects = [(c, v, low) for c, v in asked if (low := _suspects(layout, c, v)) or not v.converged]
+    suspects = [(c, v, low) for c, v in asked if (low := _suspects(table, c, v)) or not v.converged]
     if not suspects:
         return {}
-    free = operate(layout, [Situation(c, limited=False, load_factor=UNLOADED) for c, _, _ in suspects])
+    free = operate(table, [Situation(c, limited=False, load_factor=UNLOADED) for c, _, _ in suspects])
     searches = []
     for row, (condition, view, low) in enumerate(suspects):
-        fallen = {
-            d.id: volts for d in low if view.op.pin_v(view.row, d.id) < (volts := FOLD_FRAC * free.pin_v(row, d.id))
-        }
+        fallen = {d.id: volts for d in low if view.pin_v(d.id) < (volts := FOLD_FRAC * free.pin_v(row, d.id))}
         if fallen or not view.converged:
             searches.append(_Search(condition, fallen, View(free, row)))
     for _ in range(ROUNDS if searches else 0):
         tried = [(one, factor) for one in searches for factor in one.factors()]
         op = operate(
-            layout,
+            table,
             [Situation(one.condition, limited=False, load_factor=factor) for one, factor in tried],
             probe=Probe(ENOUGH_STEPS, np.array([one.fallen_v() for one, _ in tried])),
         )
         for k, one in enumerate(searches):
             _narrow(one, op, k * TRIED)
     return {
-        one.condition.id: Collapse(one.under, _weakest_rail(layout, one, views[one.condition.id])) for one in searches
+        one.condition.id: Collapse(one.under, _weakest_rail(table, one, views[one.condition.id])) for one in searches
     }
 
 
@@ -105,31 +104,27 @@ def _narrow(search: _Search, op: Operating, first: int) -> None:
         search.over = factors[first_bad]
 
 
-def _suspects(layout: Layout, condition: Condition, asked: View) -> list[Device]:
+def _suspects(table: BranchTable, condition: Condition, asked: View) -> list[Device]:
     """Devices that sit on the resistive tail, below half the volts their source could give at most."""
-    plan = layout.plan
-    low = [d for d in plan.devices if d.law == "power" and d.feed and asked.op.pin_v(asked.row, d.id) < load_knee_v(d)]
-    reach = reachable_rails(plan, condition) if low else set()
+    plan = table.plan
+    low = [d for d in plan.devices if d.law == "power" and d.feed and asked.pin_v(d.id) < load_knee_v(d)]
+    reach = graph_of(plan).reachable_rails(condition) if low else set()
     start, node = asked.op.network.circuit.start_v[asked.row], asked.op.network.node
     return [
         d
         for d in low
         if d.feed
         and d.feed.rail in reach
-        and asked.op.device_a(asked.row, d.id) > 0
+        and asked.device_a(d.id) > 0
         # Before anything is solved: what stands at half the volts its source could give at most has not collapsed.
-        and asked.op.pin_v(asked.row, d.id) < FOLD_FRAC * start[node[f"pin:{d.id}"]]
+        and asked.pin_v(d.id) < FOLD_FRAC * start[node[pin_node(d.id)]]
     ]
 
 
-def _weakest_rail(layout: Layout, search: _Search, asked: View) -> str:
+def _weakest_rail(table: BranchTable, search: _Search, asked: View) -> str:
     """The rail that has lost most of its unloaded volts; that of the fallen device when the loss is in its own feed."""
-    plan, (free, row) = layout.plan, (search.unloaded.op, search.unloaded.row)
-    lost = {
-        r.id: 1 - asked.op.rail_v(asked.row, r.id) / free.rail_v(row, r.id)
-        for r in plan.rails
-        if free.rail_v(row, r.id) > 0.5
-    }
+    plan, (free, row) = table.plan, (search.unloaded.op, search.unloaded.row)
+    lost = {r.id: 1 - asked.rail_v(r.id) / free.rail_v(row, r.id) for r in plan.rails if free.rail_v(row, r.id) > 0.5}
     worst = max(lost, key=lambda one: lost[one], default=plan.pack.rail)
     feed = plan.device_of[next(iter(search.fallen))].feed if search.fallen else None
     return feed.rail if feed and lost.get(worst, 0.0) < 1 - FOLD_FRAC else worst

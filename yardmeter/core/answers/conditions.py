@@ -6,22 +6,10 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from yardmeter.core.answers.operating import Operating, exceeds_limits, operate, operate_limited
-from yardmeter.core.network import Layout, Situation, lay_out
+from yardmeter.core.answers.operating import Operating, View, exceeds_limits, operate, operate_limited
+from yardmeter.core.network import BranchTable, Situation, branch_table
 from yardmeter.core.network.build import rest_pack_v
-from yardmeter.core.plan import Condition, Plan
-
-
-@dataclass(frozen=True)
-class View:
-    """One row of an operating point."""
-
-    op: Operating
-    row: int
-
-    @property
-    def converged(self) -> bool:
-        return self.op.converged(self.row)
+from yardmeter.core.plan import Plan
 
 
 @dataclass(frozen=True)
@@ -32,14 +20,12 @@ class Solved:
     """
 
     plan: Plan
-    layout: Layout
+    table: BranchTable
+    """Of the plan itself; `free` may stand on another one's that direct current cannot tell from it."""
     free: Operating
     asked: dict[str, View]
     given: dict[str, View]
     mean: dict[str, View]
-
-    def conditions(self) -> tuple[Condition, ...]:
-        return self.plan.conditions
 
 
 def solve_conditions(plan: Plan) -> Solved:
@@ -49,8 +35,8 @@ def solve_conditions(plan: Plan) -> Solved:
     situations += [
         replace(s, averaged=True) for s in situations if any(s.condition.state_of(name) == "peak" for name in bursting)
     ]
-    layout = lay_out(plan)
-    free = operate(layout, situations)
+    table = branch_table(plan)
+    free = operate(table, situations)
     views = [View(free, row) for row in range(len(situations))]
     over = np.flatnonzero(exceeds_limits(free))
     if over.size:
@@ -61,7 +47,7 @@ def solve_conditions(plan: Plan) -> Solved:
     given = {c.id: views[row] for row, c in enumerate(plan.conditions)}
     asked = {c.id: View(free, row) if free.converged(row) else given[c.id] for row, c in enumerate(plan.conditions)}
     mean = {**given, **{s.condition.id: views[count + k] for k, s in enumerate(situations[count:])}}
-    return Solved(plan, layout, free, asked, given, mean)
+    return Solved(plan, table, free, asked, given, mean)
 
 
 def knows_full_pack(plan: Plan) -> bool:
@@ -84,20 +70,4 @@ def same_currents(plan: Plan, other: Plan) -> bool:
 
 def solved_like(plan: Plan, other: Solved) -> Solved | None:
     """The solution of another plan for this one, where no direct current can differ."""
-    return replace(other, plan=plan) if same_currents(plan, other.plan) else None
-
-
-def reachable_rails(plan: Plan, condition: Condition) -> set[str]:
-    """Rails that some connected source could feed, whatever state the supplies are in."""
-    seen = {inlet.rail for inlet in plan.inlets if inlet.id in condition.energy} | (
-        {plan.pack.rail} if condition.on_pack else set()
-    )
-    queue = list(seen)
-    while queue:
-        at = queue.pop()
-        on_it = {at} | {d.id for d in plan.devices if d.feed and d.feed.rail == at}
-        for supply in plan.supplies:
-            if on_it & set(plan.inputs_of(supply)) and supply.output not in seen:
-                seen.add(supply.output)
-                queue.append(supply.output)
-    return seen
+    return replace(other, plan=plan, table=branch_table(plan)) if same_currents(plan, other.plan) else None

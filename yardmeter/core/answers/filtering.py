@@ -9,10 +9,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from yardmeter.core.answers.collapse import UNLOADED
-from yardmeter.core.answers.conditions import Solved, View, knows_full_pack
+from yardmeter.core.answers.conditions import Solved, knows_full_pack
 from yardmeter.core.answers.model import Answer
-from yardmeter.core.answers.moments import Moment, rss
-from yardmeter.core.answers.operating import operate
+from yardmeter.core.answers.noise_solutions import NoiseSolution, rss
+from yardmeter.core.answers.operating import View, operate
 from yardmeter.core.answers.small_signal import (
     BARE,
     NEW,
@@ -25,17 +25,20 @@ from yardmeter.core.answers.small_signal import (
 )
 from yardmeter.core.network import Situation
 from yardmeter.core.network.ac import AcNetwork
-from yardmeter.core.network.ac_build import build_ac, filter_nodes
+from yardmeter.core.network.ac_build import build_ac
+from yardmeter.core.network.branches import filter_nodes
+from yardmeter.core.network.keys import feed_key, ground_node, pin_node, rail_node
 from yardmeter.core.network.laws import shunt
 from yardmeter.core.physics.capacitors import VOLTAGE_CLASS_FRAC, corner_hz, left_f
 from yardmeter.core.physics.filters import SHEET_RISE_K, coil_rise_k, inductor_left_h, input_ohm
-from yardmeter.core.plan import Condition, Filter, Plan, Regulator
+from yardmeter.core.plan import CapacitorFilter, Condition, FerriteFilter, Filter, LcFilter, Plan, Regulator
 from yardmeter.core.solver.ac import log_sweep
 from yardmeter.core.solver.circuit import Complex, Floats
 
 SWEEP = (100.0, 2e6, 200)
 """Frequencies of a sweep: from, to [Hz], how many."""
-PEAK_SWEEP, PEAK_FINE = (100.0, 2e6, 36), 12
+PEAK_SWEEP, PEAK_FINE, PEAK_ROUNDS = (100.0, 2e6, 36), 10, 2
+"""A peak is looked for in so many points, then so often in so many between its neighbours: to a part in 200 of frequency."""
 SILENT_V = 1e-6
 
 
@@ -61,7 +64,7 @@ class FilterAnswer(Answer):
     out_ohm: float | None
     load_ohm: float | None
     bias_v: float
-    allowed_v: float
+    allowed_v: float | None
     """What its capacitors may be run at for long [V]."""
     feed_a: float
     rise_k: float | None
@@ -91,20 +94,20 @@ class _Place:
     filter: Filter
     a: int
     b: int
-    at: Moment
+    at: NoiseSolution
 
 
-def filter_answers(solved: Solved, moments: list[Moment]) -> tuple[FilterAnswer, ...]:
+def filter_answers(solved: Solved, solutions: list[NoiseSolution]) -> tuple[FilterAnswer, ...]:
     """Every filter that is fitted."""
     places = []
     for one in solved.plan.filters:
         if one.fitted:
-            a, b = filter_nodes(solved.plan, moments[0].network.node, one)
-            at = max(moments, key=lambda m: rss(m.between_pp_v(a, b, BARE)))
+            a, b = filter_nodes(solved.plan, solutions[0].network.node, one)
+            at = max(solutions, key=lambda m: rss(m.between_pp_v(a, b, BARE)))
             places.append(_Place(one, a, b, at))
     peaks = _peaks(solved.plan, places)
     full = _full_pack(solved) if places else []
-    return tuple(_answer(solved, place, moments, full, peak) for place, peak in zip(places, peaks, strict=True))
+    return tuple(_answer(solved, place, solutions, full, peak) for place, peak in zip(places, peaks, strict=True))
 
 
 def _full_pack(solved: Solved) -> list[View]:
@@ -114,22 +117,23 @@ def _full_pack(solved: Solved) -> list[View]:
     if not flown or knows_full_pack(plan):
         return []
     still = Situation(flown[0], limited=False, cell_v=plan.pack.rest_v("full") / plan.pack.series, load_factor=UNLOADED)
-    return [View(operate(solved.layout, [still]), 0)]
+    return [View(operate(solved.table, [still]), 0)]
 
 
 def _answer(
-    solved: Solved, place: _Place, moments: list[Moment], full: list[View], peak: tuple[float, float]
+    solved: Solved, place: _Place, solutions: list[NoiseSolution], full: list[View], peak: tuple[float, float]
 ) -> FilterAnswer:
     plan = solved.plan
     one, a, b, at = place.filter, place.a, place.b, place.at
     before, after = at.between_pp_v(a, b, one.id), at.between_pp_v(a, b)
     loudest = int(np.argmax(before)) if before.size else None
-    bias = max(_bias_v(view, a, b) for view in (*(m.view for m in moments), *full))
-    feed = max((abs(_feed_a(solved, one, m.view)) for m in moments), default=0.0)
-    farad = left_f(one.farad, one.dielectric, bias, one.rated_v) * one.count if one.farad else None
-    henry = inductor_left_h(one.henry, feed, one.saturation_a) if one.henry else None
-    watts = max((_load_w(plan, one, m) for m in moments), default=0.0)
-    volts = _bias_v(at.view, a, b)
+    bias = max(view.between_v(a, b) for view in (*(m.view for m in solutions), *full))
+    feed = max((abs(_feed_a(solved, one, m.view)) for m in solutions), default=0.0)
+    caps = one if not isinstance(one, FerriteFilter) else None
+    farad = left_f(caps.farad, caps.dielectric, bias, caps.rated_v) * caps.count if caps else None
+    henry = inductor_left_h(one.henry, feed, one.saturation_a) if isinstance(one, LcFilter) else None
+    watts = max((_load_w(plan, one, m) for m in solutions), default=0.0)
+    volts = at.view.between_v(a, b)
     peak_db, peak_hz = peak
     return FilterAnswer(
         filter=one.id,
@@ -144,23 +148,17 @@ def _answer(
         corner_hz=corner_hz(henry, farad) if henry and farad else None,
         peak_db=peak_db,
         peak_hz=peak_hz,
-        out_ohm=_section_ohm(one, henry, farad, bias) if henry and farad else None,
+        out_ohm=_section_ohm(one, henry, bias) if isinstance(one, LcFilter) and henry else None,
         load_ohm=input_ohm(volts, watts) if watts > 0.01 and volts > 0.5 else None,
         bias_v=bias,
-        allowed_v=VOLTAGE_CLASS_FRAC * one.rated_v,
+        allowed_v=VOLTAGE_CLASS_FRAC * caps.rated_v if caps else None,
         feed_a=feed,
-        rise_k=_rise_k(solved, one, moments),
+        rise_k=_rise_k(solved, one, solutions),
         left_h=henry,
         left_f=farad,
-        ripple_a=_ripple_a(one, at, a, b),
-        drop_v=feed * one.dcr_ohm,
+        ripple_a=_ripple_a(caps, at, a, b) if caps else 0.0,
+        drop_v=feed * (0.0 if isinstance(one, CapacitorFilter) else one.dcr_ohm),
     )
-
-
-def _bias_v(view: View, a: int, b: int) -> float:
-    """Direct voltage between two nodes [V]."""
-    volts = view.op.volts[view.row]
-    return float(abs(volts[a] - volts[b]))
 
 
 def _db(before: float, after: float) -> float:
@@ -171,23 +169,23 @@ def _feed_a(solved: Solved, one: Filter, view: View) -> float:
     op, row = view.op, view.row
     device = solved.plan.device_of.get(one.at)
     if device:
-        return op.conductor_a(row, f"feed:{device.id}") if device.feed else 0.0
+        return op.conductor_a(row, feed_key(device.id)) if device.feed else 0.0
     supply = solved.plan.supply_of.get(one.at)
     return op.supply_in_a(row, supply) if isinstance(supply, Regulator) else 0.0
 
 
-def _rise_k(solved: Solved, one: Filter, moments: list[Moment]) -> float | None:
+def _rise_k(solved: Solved, one: Filter, solutions: list[NoiseSolution]) -> float | None:
     """What warms a coil is the mean square of its current: of bursts at most the peak times the mean, and just that of on–off ones."""
-    if not one.heating_a or one.kind == "capacitor":
+    if isinstance(one, CapacitorFilter) or not one.heating_a:
         return None
-    means = [abs(_feed_a(solved, one, solved.mean[at.condition.id])) for at in moments]
+    means = [abs(_feed_a(solved, one, solved.mean[at.condition.id])) for at in solutions]
     square = max(
-        (abs(_feed_a(solved, one, m.view)) * mean for m, mean in zip(moments, means, strict=True)), default=0.0
+        (abs(_feed_a(solved, one, m.view)) * mean for m, mean in zip(solutions, means, strict=True)), default=0.0
     )
     return coil_rise_k(math.sqrt(square), one.heating_a)
 
 
-def _load_w(plan: Plan, one: Filter, at: Moment) -> float:
+def _load_w(plan: Plan, one: Filter, at: NoiseSolution) -> float:
     """Power a constant-power consumer behind the filter takes [W]; what is no such consumer asks nothing of it."""
     op, row = at.view.op, at.view.row
     device = plan.device_of.get(one.at)
@@ -199,41 +197,43 @@ def _load_w(plan: Plan, one: Filter, at: Moment) -> float:
     return 0.0
 
 
-def _section_ohm(one: Filter, henry: float, farad: float, bias_v: float) -> float:
+def _section_ohm(one: LcFilter, henry: float, bias_v: float) -> float:
     """Largest output impedance of the section alone [Ω], its input held stiff."""
     hertz = log_sweep(*SWEEP)
     s = 2j * math.pi * hertz
     branch = shunt(one, bias_v)(s)
-    return float(np.max(np.abs(1 / (1 / (one.dcr_ohm + s * henry) + branch)))) if farad > 0 else 0.0
+    return float(np.max(np.abs(1 / (1 / (one.dcr_ohm + s * henry) + branch))))
 
 
-def _ripple_a(one: Filter, at: Moment, a: int, b: int) -> float:
+def _ripple_a(one: CapacitorFilter | LcFilter, at: NoiseSolution, a: int, b: int) -> float:
     """Alternating current in each of the filter's capacitors [A rms]."""
-    if one.farad <= 0 or not at.lines:
+    if not at.lines:
         return 0.0
     s = 2j * math.pi * np.array([line.hz for line in at.lines])
-    amps = np.abs(shunt(one, _bias_v(at.view, a, b))(s) * (at.volts[:, a] - at.volts[:, b])) / math.sqrt(2)
+    amps = np.abs(shunt(one, at.view.between_v(a, b))(s) * (at.volts[:, a] - at.volts[:, b])) / math.sqrt(2)
     return float(np.sqrt(np.sum(amps**2))) / one.count
 
 
 def _peaks(plan: Plan, places: list[_Place]) -> list[tuple[float, float]]:
-    """Where over frequency each filter adds most [dB, Hz]: looked for coarsely, then once more around what was found."""
+    """Where over frequency each filter adds most [dB, Hz]: looked for coarsely, then ever closer around what was found."""
     if not places:
         return []
     coarse = log_sweep(*PEAK_SWEEP)
-    moments = {id(place.at): place.at for place in places}
+    solutions = {id(place.at): place.at for place in places}
     keys = [place.filter.id for place in places]
-    swept = dict(zip(moments, _driven(plan, [_swept(at, coarse, keys) for at in moments.values()]), strict=True))
+    swept = dict(zip(solutions, _driven(plan, [_swept(at, coarse, keys) for at in solutions.values()]), strict=True))
     first = [_gain_db(swept[id(place.at)], place) for place in places]
     top = [int(np.argmax(one)) for one in first]
+    found = [(float(first[k][m]), float(coarse[m])) for k, m in enumerate(top)]
     around = [(float(coarse[max(k - 1, 0)]), float(coarse[min(k + 1, coarse.size - 1)])) for k in top]
-    fine = [log_sweep(*ends, PEAK_FINE) for ends in around]
-    closer = _driven(plan, [_swept(place.at, one, keys) for place, one in zip(places, fine, strict=True)])
-    found = []
-    for k, place in enumerate(places):
-        second = _gain_db(closer[k], place)
-        m = int(np.argmax(second))
-        found.append((float(max(second[m], first[k][top[k]])), float(fine[k][m])))
+    for _ in range(PEAK_ROUNDS):
+        fine = [log_sweep(*ends, PEAK_FINE) for ends in around]
+        closer = _driven(plan, [_swept(place.at, one, keys) for place, one in zip(places, fine, strict=True)])
+        for k, place in enumerate(places):
+            gains = _gain_db(closer[k], place)
+            m = int(np.argmax(gains))
+            found[k] = max(found[k], (float(gains[m]), float(fine[k][m])))
+            around[k] = float(fine[k][max(m - 1, 0)]), float(fine[k][min(m + 1, PEAK_FINE - 1)])
     return found
 
 
@@ -248,7 +248,7 @@ def _gain_db(volts: dict[str, Complex], place: _Place) -> Floats:
 _Swept = tuple[AcNetwork, Floats, Changes]
 
 
-def _swept(at: Moment, hertz: Floats, keys: list[str]) -> _Swept:
+def _swept(at: NoiseSolution, hertz: Floats, keys: list[str]) -> _Swept:
     return at.network, hertz, {key: at.changes[key] for key in keys}
 
 
@@ -262,8 +262,8 @@ def _motor_injection(plan: Plan, network: AcNetwork) -> Complex:
     """One ampere drawn by the motors; by the pack's own rail where a plan has none."""
     driven = np.zeros((len(network.node), 1), complex)
     motors = [d for d in plan.devices if d.throttle and d.feed]
-    ends = [(f"pin:{d.id}", f"gnd:{d.id}") for d in motors] or [
-        (f"rail:{plan.pack.rail}", f"gnd:{plan.rail_of[plan.pack.rail].board}")
+    ends = [(pin_node(d.id), ground_node(d.id)) for d in motors] or [
+        (rail_node(plan.pack.rail), ground_node(plan.rail_of[plan.pack.rail].board))
     ]
     for p, n in ends:
         driven[network.node[p], 0] -= 1 / len(ends)
@@ -279,7 +279,7 @@ def sweep(solved: Solved, condition: Condition, device_id: str) -> Sweep:
     """From the motors to a device's pins over frequency, as planned and with every filter taken out."""
     hertz = log_sweep(*SWEEP)
     network = build_ac(operating_point(solved, condition))
-    a, b = network.node[f"pin:{device_id}"], network.node[f"gnd:{device_id}"]
+    a, b = network.node[pin_node(device_id)], network.node[ground_node(device_id)]
     bare = {key: changes for key, changes in variants(solved.plan, network).items() if key == BARE}
     (volts,) = _driven(solved.plan, [(network, hertz, bare)])
     return Sweep(

@@ -11,10 +11,10 @@ from functools import cached_property
 
 import numpy as np
 
-from yardmeter.core.answers.conditions import View
-from yardmeter.core.network.build import conductor_ohm
-from yardmeter.core.network.wires import wire_h
-from yardmeter.core.plan import Device, Diode, Plan, Regulator, Return, Supply
+from yardmeter.core.answers.operating import View
+from yardmeter.core.graph import graph_of
+from yardmeter.core.network.branches import BranchTable, Conductor
+from yardmeter.core.plan import Device, Motors, Plan, Regulator, Return, Supply
 from yardmeter.core.solver.circuit import Floats
 
 LEAK = 1e-9
@@ -26,7 +26,11 @@ CARRYING_A = 1e-6
 class GroundNet:
     """The returns of a plan."""
 
-    plan: Plan
+    table: BranchTable
+
+    @property
+    def plan(self) -> Plan:
+        return self.table.plan
 
     @cached_property
     def node(self) -> dict[str, int]:
@@ -38,12 +42,17 @@ class GroundNet:
         return list(self.plan.returns())
 
     @cached_property
+    def _branches(self) -> list[Conductor]:
+        """The returns as branches of the network, in the same order."""
+        return [one for one in self.table.conductors if one.key.role == "return"]
+
+    @cached_property
     def henry(self) -> list[float]:
-        return [wire_h(wire.wire) for _, wire in self.wires]
+        return [one.henry for one in self._branches]
 
     @cached_property
     def ohm(self) -> list[float]:
-        return [conductor_ohm(wire.wire) for _, wire in self.wires]
+        return [one.ohm for one in self._branches]
 
     @cached_property
     def incidence(self) -> Floats:
@@ -83,7 +92,7 @@ class GroundNet:
         columns = []
         for device in self.plan.devices:
             column = np.zeros(len(self.node))
-            amps = view.op.device_a(view.row, device.id)
+            amps = view.device_a(device.id)
             if amps > CARRYING_A and device.feed:
                 column[self.node[device.id]] += 1
                 column += self._leaves(device.feed.rail, view, memo, ())
@@ -96,14 +105,14 @@ class GroundNet:
             return memo[rail]
         total, parts = 0.0, np.zeros(len(self.node))
         if rail == self.plan.pack.rail:
-            total += max(view.op.pack_a(view.row), 0.0)
+            total += max(view.pack_a, 0.0)
         for inlet in self.plan.inlets:
-            amps = max(view.op.inlet_a(view.row, inlet.id), 0.0) if inlet.rail == rail else 0.0
+            amps = max(view.inlet_a(inlet.id), 0.0) if inlet.rail == rail else 0.0
             if amps > CARRYING_A:
                 total += amps
                 parts[self.node[self.plan.rail_of[rail].board]] -= amps
         for supply in self.plan.supplies_into(rail):
-            amps = view.op.supply_a(view.row, supply)
+            amps = view.supply_a(supply)
             if amps > CARRYING_A and rail not in above:
                 total += amps
                 parts += amps * self._through(supply, amps, view, memo, (*above, rail))
@@ -115,13 +124,12 @@ class GroundNet:
     ) -> Floats:
         """The same for one ampere out of a supply: what does not come from its input comes out of its own ground."""
         found = np.zeros(len(self.node))
-        taken = view.op.supply_in_a(view.row, supply) / amps if isinstance(supply, Regulator) else 1.0
+        taken = view.supply_in_a(supply) / amps if isinstance(supply, Regulator) else 1.0
         if isinstance(supply, Regulator):
             found[self.node[supply.board]] -= 1 - taken
         for name in self.plan.inputs_of(supply)[:1]:
-            feed = self.plan.device_of[name].feed if name in self.plan.device_of else None
-            rail = feed.rail if feed else name
-            if rail in self.plan.rail_of:
+            rail = graph_of(self.plan).feeding_rail(name)
+            if rail is not None:
                 found += taken * self._leaves(rail, view, memo, above)
         return found
 
@@ -134,39 +142,28 @@ class GroundNet:
         """
         matrix = np.zeros((len(self.node), len(self.plan.devices)))
         for column, device in enumerate(self.plan.devices):
-            if device.feed and not device.throttle:
+            if device.feed:
                 matrix[self.node[device.id], column] += 1
-                matrix[self.node[self._reservoir(device.feed.rail)], column] -= 1
+                matrix[self.node[graph_of(self.plan).reservoir(device.feed.rail)], column] -= 1
         return matrix
-
-    def _reservoir(self, rail: str) -> str:
-        """The board or device whose output capacitor holds a rail up."""
-        seen: set[str] = set()
-        while rail not in seen:
-            seen.add(rail)
-            supplies = self.plan.supplies_into(rail)
-            regulator = next((s for s in supplies if isinstance(s, Regulator)), None)
-            if regulator:
-                return regulator.board
-            onward = next(
-                (
-                    n
-                    for s in supplies
-                    if not isinstance(s, Diode)
-                    for n in self.plan.inputs_of(s)
-                    if n in self.plan.rail_of
-                ),
-                None,
-            )
-            if onward is None or rail == self.plan.pack.rail:
-                break
-            rail = onward
-        return self.plan.rail_of[rail].board
 
 
 def edge_a(device: Device) -> float:
-    """Step of a device's current from idle to peak at its nominal volts [A]; motors have none, their edges stay in the ESC."""
+    """Step of a device's current from idle to peak at its nominal volts [A]; motors step with their throttle instead."""
     if device.throttle:
         return 0.0
     volts = device.nominal_v
     return max(device.draws.peak.amps_at(volts) - device.draws.idle.amps_at(volts), 0.0)
+
+
+LEAST_DUTY = 0.05
+
+
+def motor_edge_a(plan: Plan, device: Device, throttle_frac: float, amps: float) -> float:
+    """Step of the current in an ESC's leads as a bridge switches or commutates [A], for a group that draws `amps`.
+
+    One motor's phase current, supply current over duty, steps at each edge (textbook); the ESC's own capacitors give
+    all of it but the policy's share. Edges of several motors do not meet.
+    """
+    phase_a = amps / (device.motors or Motors()).count / max(throttle_frac, LEAST_DUTY)
+    return plan.policy.esc_edge_frac * phase_a

@@ -3,13 +3,22 @@
 from __future__ import annotations
 
 import math
+from typing import Literal
 
 from yardmeter.core.answers.model import Limit
+from yardmeter.core.network import Situation
+from yardmeter.core.network.build import rest_pack_v
 from yardmeter.core.network.converters import loss_fit
 from yardmeter.core.physics.conductors import trace_limit_a, wire_burst_limit_a, wire_limit_a
 from yardmeter.core.physics.regulators import current_for_loss_a
 from yardmeter.core.physics.thermal import loss_limit_w
-from yardmeter.core.plan import Condition, Diode, Inlet, Link, Pad, Plan, Regulator, Strap, Supply, Wire
+from yardmeter.core.plan import Condition, Inlet, Link, Pad, Plan, Regulator, Strap, Supply, Wire
+from yardmeter.core.solver.elements import LAMP_EXPONENT
+
+LAMP_SHARE = 0.1
+"""Part of the pack's volts from which a lamp in line counts as lit: the craft then runs on too little; our choice."""
+POWERED_V = 1.0
+"""Input from which a regulator has one at all, for its heat [V]."""
 
 
 def derate_frac(plan: Plan, supply: Regulator) -> float:
@@ -17,11 +26,6 @@ def derate_frac(plan: Plan, supply: Regulator) -> float:
     if supply.derate_frac is not None:
         return supply.derate_frac
     return plan.policy.alone_derate_frac if supply.place == "alone" else plan.policy.board_derate_frac
-
-
-def printed_a(supply: Supply) -> float | None:
-    """The rating on the print [A]; None for a plain wire, which has none."""
-    return supply.rating_a
 
 
 def air_c(plan: Plan, condition: Condition) -> float:
@@ -32,9 +36,8 @@ def theta_k_w(supply: Regulator, air: str) -> float:
     return supply.theta_still_k_w if air == "still" else supply.theta_moving_k_w
 
 
-def heat_limit_a(plan: Plan, supply: Regulator, condition: Condition, input_v: float) -> float:
-    """Output current [A] that heats the regulator to its trip temperature less the policy's margin in this air."""
-    top_c = supply.trip_c - plan.policy.hot_margin_k
+def heat_limit_a(plan: Plan, supply: Regulator, condition: Condition, input_v: float, top_c: float) -> float:
+    """Output current [A] that heats the regulator to a temperature in this air."""
     budget_w = (
         loss_limit_w(air_c(plan, condition), theta_k_w(supply, condition.air), top_c) - supply.quiescent_a * input_v
     )
@@ -49,88 +52,76 @@ def supply_limits(plan: Plan, supply: Supply, condition: Condition, input_v: flo
     limits: list[Limit] = []
     if isinstance(supply, Regulator):
         factor = derate_frac(plan, supply)
-        place = {"board": "on a board", "esc": "in an ESC", "alone": "stand-alone", "device": "inside a device"}[
-            supply.place
-        ]
         limits.append(
             Limit(
-                kind="print",
-                amps_a=supply.rating_a * factor,
-                reason=f"print {supply.rating_a:g} A × {factor:g} ({place})",
+                "print",
+                supply.rating_a * factor,
+                supply.id,
+                rating_a=supply.rating_a,
+                factor=factor,
+                hard_a=supply.rating_a,
             )
         )
-        if input_v > 1:
-            amps = heat_limit_a(plan, supply, condition, input_v)
-            limits.append(
-                Limit(
-                    kind="heat",
-                    amps_a=amps,
-                    reason=f"{supply.trip_c - plan.policy.hot_margin_k:g} °C in {condition.air} air at {input_v:.1f} V in",
-                )
-            )
-    elif isinstance(supply, Diode):
-        limits.append(Limit(kind="print", amps_a=supply.rating_a, reason=f"diode rated {supply.rating_a:g} A"))
-    elif isinstance(supply, Link | Strap) and supply.rating_a:
-        limits.append(Limit(kind="print", amps_a=supply.rating_a, reason=f"rated {supply.rating_a:g} A"))
-    wires = [("lead", supply.lead)] + ([("feed", supply.feed)] if isinstance(supply, Link | Strap) else [])
-    for name, wire in wires:
-        if wire:
-            limits += wire_limits(plan, wire, name, condition)
+        if input_v > POWERED_V:
+            top_c = supply.trip_c - plan.policy.hot_margin_k
+            amps, trips = (heat_limit_a(plan, supply, condition, input_v, top) for top in (top_c, supply.trip_c))
+            limits.append(Limit("heat", amps, supply.id, top_c=top_c, air=condition.air, input_v=input_v, hard_a=trips))
+    elif supply.rating_a:
+        limits.append(Limit("print", supply.rating_a, supply.id, rating_a=supply.rating_a))
+    if supply.lead:
+        limits += wire_limits(plan, supply.lead, "lead", condition, supply.id)
+    if supply.feed and isinstance(supply, Link | Strap):
+        limits += wire_limits(plan, supply.feed, "feed", condition, supply.id)
     return tuple(limits)
 
 
 def wire_bound_a(plan: Plan, wire: Wire, condition: Condition) -> float:
-    """The least of `wire_limits` [A], without the words."""
-    policy = plan.policy
-    if wire.joined:
-        amps = math.inf
-    elif condition.is_punch:
-        amps = wire_burst_limit_a(wire.gauge_awg, policy.punch_s, policy.wire_rise_k)
-    else:
-        amps = wire_limit_a(wire.gauge_awg, policy.wire_rise_k)
-    if wire.connector_limit_a:
-        amps = min(amps, wire.connector_limit_a * (policy.connector_burst_frac if condition.is_punch else 1.0))
-    return amps
+    """The least of a wire's limits [A]; without limit where there is no wire and no connector with one."""
+    return min((one.amps_a for one in wire_limits(plan, wire, "feed", condition)), default=math.inf)
 
 
-def wire_limits(plan: Plan, wire: Wire, name: str, condition: Condition) -> list[Limit]:
+def wire_limits(
+    plan: Plan, wire: Wire, which: Literal["feed", "lead", "return"], condition: Condition, element: str | None = None
+) -> list[Limit]:
     """Bounds by a wire's heating and its connector; a punch counts for as long as the policy says it is held."""
     policy = plan.policy
-    if condition.is_punch:
-        amps = wire_burst_limit_a(wire.gauge_awg, policy.punch_s, policy.wire_rise_k)
-        held = f"{policy.wire_rise_k:g} K rise in {policy.punch_s:g} s"
-    else:
-        amps, held = wire_limit_a(wire.gauge_awg, policy.wire_rise_k), f"{policy.wire_rise_k:g} K rise in still air"
-    limits = [] if wire.joined else [Limit(kind="wire", amps_a=amps, reason=f"{name} {wire.gauge_awg} AWG, {held}")]
+    held_s = policy.punch_s if condition.is_punch else None
+    limits = []
+    if not wire.joined:
+        rise_k = policy.wire_rise_k
+        amps = wire_limit_a(wire.gauge_awg, rise_k) if held_s is None else wire_burst_limit_a(wire.gauge_awg, held_s, rise_k)  # fmt: skip
+        limits.append(Limit("wire", amps, element, which, gauge_awg=wire.gauge_awg, rise_k=rise_k, held_s=held_s))
     if wire.connector_limit_a:
-        factor = policy.connector_burst_frac if condition.is_punch else 1.0
-        shown = f" × {factor:g} for {policy.punch_s:g} s" if condition.is_punch else ""
-        limits.append(
-            Limit(
-                kind="connector",
-                amps_a=wire.connector_limit_a * factor,
-                reason=f"{name} connector {wire.connector_limit_a:g} A{shown}",
-            )
-        )
+        factor = policy.connector_burst_frac if held_s is not None else 1.0
+        amps = wire.connector_limit_a * factor
+        limits.append(Limit("connector", amps, element, which, wire.connector_limit_a, factor, held_s=held_s))
     return limits
 
 
 def pack_limits(plan: Plan, condition: Condition) -> tuple[Limit, ...]:
-    """Bounds by the pack's own rating and its lead."""
-    pack = plan.pack
-    own = Limit(kind="pack", amps_a=pack.limit_a, reason=f"{pack.discharge_c:g} C × {pack.capacity_ah:g} Ah")
-    return (own, *wire_limits(plan, pack.lead, "pack lead", condition))
+    """Bounds by the pack's own rating, its lead, and what stands in line with it at first power."""
+    own = Limit("pack", plan.pack.limit_a, "pack"), *wire_limits(plan, plan.pack.lead, "lead", condition, "pack")
+    return own + tuple(
+        _through_a(plan, condition, one) for one in plan.inlets if one.in_line and one.id in condition.energy
+    )
+
+
+def _through_a(plan: Plan, condition: Condition, inlet: Inlet) -> Limit:
+    """What a limiter lets through: its current, or what a lamp passes before it takes a tenth of the pack's volts."""
+    if inlet.kind == "fuse":
+        return Limit("limiter", inlet.limit_a, inlet.id)
+    taken_v = LAMP_SHARE * rest_pack_v(plan, Situation(condition))
+    return Limit("limiter", inlet.limit_a * (taken_v / inlet.volts) ** LAMP_EXPONENT, inlet.id)
 
 
 def inlet_limit(inlet: Inlet) -> Limit:
-    return Limit(kind="port", amps_a=inlet.limit_a, reason=f"{inlet.name} gives {inlet.limit_a:g} A")
+    return Limit("port", inlet.limit_a, inlet.id)
 
 
-def pad_limit_a(pad: Pad) -> tuple[float, str] | None:
-    """Current limit of a pad [A] with its reason: as stated, or by the copper behind it."""
+def pad_limit(pad: Pad) -> Limit | None:
+    """What a pad stands: as stated, or by the copper behind it."""
     if pad.limit_a is not None:
-        return pad.limit_a, f"pad {pad.label} stated {pad.limit_a:g} A"
-    if pad.trace:
-        amps = trace_limit_a(pad.trace.width_m, pad.trace.copper_m, pad.trace.rise_k)
-        return amps, f"pad {pad.label}: {pad.trace.width_m * 1e3:g} mm trace, {pad.trace.rise_k:g} K rise (IPC-2221)"
-    return None
+        return Limit("pad", pad.limit_a, pad.id)
+    if pad.trace is None:
+        return None
+    return Limit("pad", trace_limit_a(pad.trace.width_m, pad.trace.copper_m, pad.trace.rise_k), pad.id)

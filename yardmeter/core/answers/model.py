@@ -6,9 +6,9 @@ What there are hundreds of in one analysis is a plain dataclass: the core made i
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
+from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, Field
 
 from yardmeter.core.plan import Provenance
 
@@ -19,17 +19,45 @@ class Answer(BaseModel):
     model_config = ConfigDict(frozen=True)
 
 
+KEPT = Field(exclude=True)
+"""Stays in the core: the words of an analysis say it."""
+LimitKind = Literal["print", "heat", "connector", "wire", "pack", "port", "pad", "share", "limiter"]
+
+
 @dataclass(frozen=True, slots=True)
 class Limit:
-    """One bound on a rail's current, with the reason in words."""
+    """One bound on a current, with what it rests on. Fields that do not belong to its kind are empty.
 
-    kind: Literal["print", "heat", "connector", "wire", "pack", "port"]
+    print: `rating_a` times `factor` of `element`; heat: `top_c` in `air` at `input_v`; wire: `rise_k` in `gauge_awg`;
+    connector: `rating_a` times `factor`; pack: its own rating; port: what inlet `element` gives; pad: as stated, or by
+    the copper of pad `element`; share: `element` carries `factor` of the rail and is the first at a limit of its own, the one of `parts`;
+    limiter: what `element`, in line with the pack, lets through. `held_s` is how long a punch is held.
+    """
+
+    kind: LimitKind
     amps_a: float
-    reason: str
+    element: Annotated[str | None, KEPT] = None
+    """The supply, inlet or pad it is of; `pack` for the pack and its lead."""
+    wire: Annotated[Literal["feed", "lead", "return"] | None, KEPT] = None
+    rating_a: Annotated[float, KEPT] = 0.0
+    factor: Annotated[float, KEPT] = 1.0
+    top_c: Annotated[float, KEPT] = 0.0
+    air: Annotated[str, KEPT] = ""
+    input_v: Annotated[float, KEPT] = 0.0
+    gauge_awg: Annotated[int, KEPT] = 0
+    rise_k: Annotated[float, KEPT] = 0.0
+    held_s: Annotated[float | None, KEPT] = None
+    hard_a: Annotated[float | None, KEPT] = None
+    parts: Annotated[tuple[Limit, ...], KEPT] = ()
+
+    @property
+    def fault_a(self) -> float:
+        """Past this it is a fault: the print itself, the trip temperature; where nothing was taken off, the limit."""
+        return self.hard_a if self.hard_a is not None else self.amps_a
 
 
 @dataclass(frozen=True, slots=True)
-class Wagon:
+class Consumer:
     """One consumer on a rail. Asked: what it wants; given: what it gets when supplies cut off."""
 
     id: str
@@ -39,6 +67,10 @@ class Wagon:
     given_a: float
     provenance: Provenance | None
     tol_frac: float
+
+
+Tone = Literal["ok", "caution", "fault"]
+"""Within what counts as usable; between that and print or trip temperature; over those, a wire or a pad."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,10 +83,21 @@ class RailState:
     usable_a: float
     printed_a: float
     spare_a: float
+    """What can be added before this rail, or anything on the way to its source, is over; below 0 where it is over itself."""
+    hard_a: float
+    """Past this it is over a print, a trip temperature, a wire or pad, not only over what counts as usable."""
+    tone: Tone
+    bound_by: str | None
+    """What binds where it is not the rail's own limit: a rail, supply or device on the way."""
     guess_frac: float
     limits: tuple[Limit, ...]
-    wagons: tuple[Wagon, ...]
+    consumers: tuple[Consumer, ...]
     sources: tuple[str, ...]
+
+    @property
+    def own_spare_a(self) -> float:
+        """What its own supplies have left, whatever stands behind them."""
+        return self.usable_a - self.asked_a
 
 
 class RailAnswer(Answer):
@@ -66,10 +109,12 @@ class RailAnswer(Answer):
     parent: str | None
     depth: int
     supplies: tuple[str, ...]
+    worst: str
+    """The condition with the least share of its usable amps to spare."""
     states: dict[str, RailState]
 
 
-SupplyMode = Literal["off", "regulating", "dropout", "limiting", "passing", "hiccup", "backwards"]
+SupplyMode = Literal["off", "regulating", "dropout", "limiting", "passing", "hiccup", "backwards", "unknown"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,10 +141,13 @@ class SupplyAnswer(Answer):
     kind: str
     input: str
     output: str
+    worst: str
+    """The condition in which it delivers most."""
     states: dict[str, SupplyState]
 
 
-DeviceVerdict = Literal["ok", "off", "dead", "low", "reset", "high"]
+DeviceVerdict = Literal["ok", "off", "dead", "low", "reset", "high", "unknown"]
+"""`unknown` where no operating point was found: the numbers beside it are then all zero."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -143,6 +191,9 @@ class ConditionAnswer(Answer):
     id: str
     name: str
     solved: bool
+    """Whether it stands under its whole load."""
+    known: bool
+    """Whether there are numbers at all: false where no operating point was found."""
     collapse_rail: str | None
     load_factor: float | None
     pack_v: float

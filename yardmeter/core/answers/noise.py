@@ -7,8 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from yardmeter.core.answers.model import Answer
-from yardmeter.core.answers.moments import SHOWN, Moment, Throttles
+from yardmeter.core.answers.noise_solutions import SHOWN, NoiseSolution, Throttles
 from yardmeter.core.answers.pictures import VideoNoise, videos_of
+from yardmeter.core.network.keys import ground_node, pin_node
 from yardmeter.core.plan import Device, Plan
 
 TOLERATED_V: dict[str, float] = {
@@ -52,11 +53,11 @@ class Noise(Answer):
     bare_videos: tuple[VideoNoise, ...]
 
 
-def noise_of(plan: Plan, moments: list[Moment], swept: Throttles | None = None) -> Noise:
-    """The noise of a plan from its solved moments, one per condition; pictures' worst throttle where one was `swept`."""
-    videos, bare = videos_of(plan, moments, swept)
+def noise_of(plan: Plan, solutions: list[NoiseSolution], swept: Throttles | None = None) -> Noise:
+    """The noise of a plan from its solved solutions, one per condition; pictures' worst throttle where one was `swept`."""
+    videos, bare = videos_of(plan, solutions, swept)
     return Noise(
-        pins=_pins([device for device in plan.devices if device.feed], moments), videos=videos, bare_videos=bare
+        pins=_pins([device for device in plan.devices if device.feed], solutions), videos=videos, bare_videos=bare
     )
 
 
@@ -64,8 +65,8 @@ def tolerated_v(device: Device) -> float:
     return device.ripple_max_v or TOLERATED_V.get(device.kind, OTHER_TOLERATED_V)
 
 
-def _pins(devices: list[Device], moments: list[Moment]) -> tuple[PinNoise, ...]:
-    heard = {at.condition.id: _heard(devices, at) for at in moments}
+def _pins(devices: list[Device], solutions: list[NoiseSolution]) -> tuple[PinNoise, ...]:
+    heard = {at.condition.id: _heard(devices, at) for at in solutions}
     return tuple(
         PinNoise(
             device=device.id,
@@ -77,11 +78,11 @@ def _pins(devices: list[Device], moments: list[Moment]) -> tuple[PinNoise, ...]:
     )
 
 
-def _heard(devices: list[Device], at: Moment) -> list[tuple[float, tuple[Heard, ...]]]:
+def _heard(devices: list[Device], at: NoiseSolution) -> list[tuple[float, tuple[Heard, ...]]]:
     """Of each device all lines together [V peak to peak], and each, loudest first."""
     node = at.network.node
-    pins = [node[f"pin:{device.id}"] for device in devices]
-    grounds = [node[f"gnd:{device.id}"] for device in devices]
+    pins = [node[pin_node(device.id)] for device in devices]
+    grounds = [node[ground_node(device.id)] for device in devices]
     sizes = 2 * np.abs(at.volts[:, pins] - at.volts[:, grounds])
     totals = np.sqrt(np.sum(sizes**2, axis=0)).tolist()
     order = np.argsort(-sizes, axis=0, kind="stable")[:SHOWN].T.tolist()

@@ -9,7 +9,8 @@ import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from yardmeter.core.answers.conditions import View
+from yardmeter.core.answers.operating import View
+from yardmeter.core.network.keys import Node, ground_node, input_node, pin_node, rail_node
 from yardmeter.core.network.loads import throttle_amps
 from yardmeter.core.physics.ripple import electrical_hz, pulse_lines
 from yardmeter.core.plan import Condition, Device, Motors, NoiseKind, Plan, Regulator
@@ -30,8 +31,8 @@ class Line:
     words: str
     hz: float
     peak: float
-    p: str
-    n: str
+    p: Node
+    n: Node
     in_volts: bool = False
     measured: bool = False
 
@@ -42,10 +43,10 @@ def noise_lines(plan: Plan, condition: Condition, view: View) -> list[Line]:
     for device in plan.devices:
         if device.throttle:
             found += _motors(plan, device, condition.throttle_frac, view)
-        elif device.burst and view.op.device_a(view.row, device.id) > LOUD_A:
+        elif device.burst and view.device_a(device.id) > LOUD_A:
             found += _burst(device, condition)
     for supply in plan.supplies:
-        if isinstance(supply, Regulator) and supply.switching and view.op.supply_a(view.row, supply) > LOUD_A:
+        if isinstance(supply, Regulator) and supply.switching and view.supply_a(supply) > LOUD_A:
             found += _switching(plan, supply, view)
     return [*_unmeasured(plan, found), *_measured(plan, view, condition)]
 
@@ -61,14 +62,14 @@ def motor_lines(plan: Plan, condition: Condition, view: View, throttle_frac: flo
 def _motors(plan: Plan, device: Device, throttle: float, view: View) -> Iterator[Line]:
     """Bridges chop the motor current at the PWM frequency; several are not in step, so their lines add by root."""
     amps = throttle_amps(device, throttle)
-    if amps < LOUD_A or view.op.pin_v(view.row, device.id) < 1:
+    if amps < LOUD_A or view.pin_v(device.id) < 1:
         return
     motors = device.motors or Motors()
-    p, n = f"pin:{device.id}", f"gnd:{device.id}"
+    p, n = pin_node(device.id), ground_node(device.id)
     for order, (hz, peak) in enumerate(pulse_lines(amps, min(throttle, 0.999), plan.policy.pwm_hz, HARMONICS), 1):
         name = "PWM" if order == 1 else f"PWM × {order}"
         yield Line(device.id, "pwm", f"{device.name}, {name}", hz, peak / math.sqrt(motors.count), p, n)
-    volts = view.op.pin_v(view.row, device.id)
+    volts = view.pin_v(device.id)
     hz = electrical_hz(motors.kv_rpm_v, volts, throttle, motors.loaded_frac, motors.pole_pairs)
     peak = amps * motors.commutation_frac / math.sqrt(motors.count)
     yield Line(device.id, "commutation", f"{device.name}, commutation", hz, peak, p, n)
@@ -83,19 +84,19 @@ def _burst(device: Device, condition: Condition) -> Iterator[Line]:
         pulse_lines(height, device.burst.duty_frac, 1 / device.burst.period_s, BURST_HARMONICS), 1
     ):
         name = "bursts" if order == 1 else f"bursts × {order}"
-        yield Line(device.id, "burst", f"{device.name}, {name}", hz, peak, f"pin:{device.id}", f"gnd:{device.id}")
+        yield Line(device.id, "burst", f"{device.name}, {name}", hz, peak, pin_node(device.id), ground_node(device.id))
 
 
 def _switching(plan: Plan, supply: Regulator, view: View) -> Iterator[Line]:
     """Ripple it leaves at its output, and the pulses of current it takes at its input."""
-    gnd = f"gnd:{supply.board}"
+    gnd = ground_node(supply.board)
     yield Line(
         supply.id, "switching", f"{supply.name}, output ripple", supply.switch_hz, supply.ripple_v / 2,
-        f"rail:{supply.output}", gnd, in_volts=True,
+        rail_node(supply.output), gnd, in_volts=True,
     )  # fmt: skip
-    amps, inp = view.op.supply_a(view.row, supply), view.op.supply_in_v(view.row, supply)
+    amps, inp = view.supply_a(supply), view.supply_in_v(supply)
     if supply.kind == "buck" and inp > supply.set_v:
-        node = f"in:{supply.id}" if supply.feed else f"rail:{supply.input}"
+        node = input_node(supply.id) if supply.feed else rail_node(supply.input)
         for hz, peak in pulse_lines(amps, supply.set_v / inp, supply.switch_hz, 1):
             if supply.feed or supply.input in plan.rail_of:
                 yield Line(supply.id, "switching", f"{supply.name}, input pulses", hz, peak, node, gnd)
@@ -110,13 +111,13 @@ def _measured(plan: Plan, view: View, condition: Condition) -> Iterator[Line]:
     for one in plan.noises:
         supply = plan.supply_of.get(one.element)
         if isinstance(supply, Regulator):
-            if view.op.supply_a(view.row, supply) < LOUD_A:
+            if view.supply_a(supply) < LOUD_A:
                 continue
-            p, n = f"rail:{supply.output}", f"gnd:{supply.board}"
+            p, n = rail_node(supply.output), ground_node(supply.board)
         else:
             device = plan.device_of[one.element]
             idle = device.throttle and condition.throttle_frac == 0
             if idle or condition.state_of(device.id) == "off":
                 continue
-            p, n = f"pin:{device.id}", f"gnd:{device.id}"
+            p, n = pin_node(device.id), ground_node(device.id)
         yield Line(one.element, one.kind, f"{one.name}, measured", one.hz, one.amplitude_pp / 2, p, n, one.unit == "V", True)  # fmt: skip

@@ -7,7 +7,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from yardmeter.core.answers.model import Answer
-from yardmeter.core.answers.moments import Moment, Throttles, loudest, rss
+from yardmeter.core.answers.noise_solutions import NoiseSolution, Throttles, loudest, rss
+from yardmeter.core.network.keys import ground_node, pin_node
 from yardmeter.core.physics.video import BANDWIDTH_HZ, S525, level_db
 from yardmeter.core.plan import Plan, Signal
 from yardmeter.core.solver.circuit import Floats
@@ -41,18 +42,18 @@ class VideoNoise(Answer):
     worst_lines: tuple[Seen, ...]
 
 
-def videos_of(plan: Plan, moments: list[Moment], swept: Throttles | None = None) -> tuple[tuple[VideoNoise, ...], tuple[VideoNoise, ...]]:  # fmt: skip
+def videos_of(plan: Plan, solutions: list[NoiseSolution], swept: Throttles | None = None) -> tuple[tuple[VideoNoise, ...], tuple[VideoNoise, ...]]:  # fmt: skip
     """Every picture, as planned and without any filter; its worst throttle where one was `swept`."""
     signals = [s for s in plan.signals if s.kind == "video"]
-    planned = tuple(_video(plan, s, moments, swept) for s in signals)
-    if not any(at.others for at in moments):
+    planned = tuple(_video(plan, s, solutions, swept) for s in signals)
+    if not any(at.others for at in solutions):
         return planned, planned
-    bare = [at.without() for at in moments], swept and replace(swept, at=swept.at.without())
+    bare = [at.without() for at in solutions], swept and replace(swept, at=swept.at.without())
     return planned, tuple(_video(plan, s, *bare) for s in signals)
 
 
-def _video(plan: Plan, signal: Signal, moments: list[Moment], swept: Throttles | None) -> VideoNoise:
-    shares = {at.condition.id: (at, *_on_picture(plan, signal, at)) for at in moments}
+def _video(plan: Plan, signal: Signal, solutions: list[NoiseSolution], swept: Throttles | None) -> VideoNoise:
+    shares = {at.condition.id: (at, *_on_picture(plan, signal, at)) for at in solutions}
     total = {c: rss(supply + ground) for c, (_, supply, ground) in shares.items()}
     throttle, worst = _worst(plan, signal, swept) if swept else (None, ())
     return VideoNoise(
@@ -72,20 +73,20 @@ def _worst(plan: Plan, signal: Signal, swept: Throttles) -> tuple[float, tuple[S
     return throttle, _seen(swept.at, supply, ground, mine)
 
 
-def _on_picture(plan: Plan, signal: Signal, at: Moment) -> tuple[Floats, Floats]:
+def _on_picture(plan: Plan, signal: Signal, at: NoiseSolution) -> tuple[Floats, Floats]:
     """What every line does to a picture (lines,), peak to peak [V]: by the supplies of both ends, by their grounds."""
     ends = [plan.owner_of[one].id for one in (signal.source, signal.sink)]
     passes = np.array([line.hz < BANDWIDTH_HZ for line in at.lines], float)
-    ground = at.across_pp_v(f"gnd:{ends[0]}", f"gnd:{ends[1]}")
+    ground = at.across_pp_v(ground_node(ends[0]), ground_node(ends[1]))
     supply = np.zeros(len(at.lines))
     for end in ends:
         device = plan.device_of.get(end)
         if device and device.feed:
-            supply += 10 ** (-device.rejection_db / 20) * at.across_pp_v(f"pin:{end}", f"gnd:{end}")
+            supply += 10 ** (-device.rejection_db / 20) * at.across_pp_v(pin_node(end), ground_node(end))
     return passes * supply, passes * ground
 
 
-def _seen(at: Moment, supply: Floats, ground: Floats, among: list[int] | None = None) -> tuple[Seen, ...]:
+def _seen(at: NoiseSolution, supply: Floats, ground: Floats, among: list[int] | None = None) -> tuple[Seen, ...]:
     places = np.arange(len(at.lines)) if among is None else np.array(among, np.int64)
     return tuple(
         Seen(at.lines[k].element, at.lines[k].words, at.lines[k].hz, float(supply[k]), float(ground[k]))

@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
-from yardmeter.core.answers.conditions import Solved, View
-from yardmeter.core.answers.ground_net import GroundNet, edge_a
-from yardmeter.core.answers.loops import Ring, find_rings, motor_ripple_a, ring_current_a, ring_emf_v
+from yardmeter.core.answers.conditions import Solved
+from yardmeter.core.answers.ground_net import GroundNet, edge_a, motor_edge_a
+from yardmeter.core.answers.loops import Loop, find_loops, loop_current_a, loop_emf_v, motor_ripple_a
 from yardmeter.core.answers.model import Answer
+from yardmeter.core.answers.operating import View
+from yardmeter.core.network.keys import return_key
 from yardmeter.core.physics.conductors import wire_outer_m
-from yardmeter.core.physics.levels import logic_margin
-from yardmeter.core.plan import Condition, Plan, Signal
+from yardmeter.core.physics.levels import LogicMargin, logic_margin
+from yardmeter.core.plan import Condition, Device, Motors, Plan, Signal
 from yardmeter.core.solver.circuit import Floats
 
 SHOWN_A = 1e-3
@@ -23,7 +26,7 @@ LOGIC_V = 3.3
 
 @dataclass(frozen=True, slots=True)
 class GroundState:
-    """A ground above the pack's negative: steady, and at the steepest moment of one device's step."""
+    """A ground above the pack's negative: steady, and at the steepest at of one device's step."""
 
     volts_v: float
     step_v: float
@@ -79,19 +82,25 @@ class LoopAnswer(Answer):
 
 @dataclass(frozen=True, slots=True)
 class SignalState:
-    """What lands on a signal: the difference of its two grounds, steady and at the worst step."""
+    """What lands on a signal: the difference of its two grounds, steady, what changes in it, and at the worst step."""
 
     shift_v: float
+    changing_v: float
+    """Peak to peak of what changes while nothing is switched: commutation and bursts, all at once."""
     step_v: float
     step_by: str | None
+    on_signal_v: float
+    """What it is judged by: a picture by what changes, since a clamped input takes the rest off; logic by shift and edge together."""
+    share_frac: float
+    """The same as a share of its margin; 0 where it has none."""
 
 
 class SignalAnswer(Answer):
-    """`margin_v` is the shift that shows, or is misread; `reason` says where it comes from."""
+    """`margin_v` is the shift that shows, or is misread; `worst` the condition in which most lands on it."""
 
     id: str
     margin_v: float
-    reason: str
+    worst: str
     states: dict[str, SignalState]
 
 
@@ -100,56 +109,84 @@ class Returns(Answer):
     segments: tuple[SegmentAnswer, ...]
     loops: tuple[LoopAnswer, ...]
     signals: tuple[SignalAnswer, ...]
+    worst: str
+    """The condition in which some signal uses up most of its margin, or, without signals, some ground is highest."""
 
 
 @dataclass(frozen=True)
-class _Moment:
-    """One condition: rises (nodes,), flows by device (wires, devices) as lists, step rises by device (nodes, devices)."""
+class _InCondition:
+    """One condition: rises (nodes,), and by device flows (wires, devices), rises at its edge and of what changes in its
+    current (nodes, devices)."""
 
     condition: Condition
     view: View
     rises_v: list[float]
     flows_a: Floats
     steps_v: Floats
+    changing_v: Floats
 
 
 def returns(solved: Solved) -> Returns:
     """The return network in every condition."""
     plan = solved.plan
-    net = GroundNet(plan)
-    steps = _step_rises(net)
-    moments = [_moment(net, c, solved.given[c.id], steps) for c in plan.conditions]
-    rings = find_rings(plan, {wire.id: ohm for (_, wire), ohm in zip(net.wires, net.ohm, strict=True)})
+    net = GroundNet(solved.table)
+    rise_v = _rise_of_an_ampere(net)
+    found_in = [_at(net, c, solved.given[c.id], rise_v) for c in plan.conditions]
+    loops = find_loops(plan, {wire.id: ohm for (_, wire), ohm in zip(net.wires, net.ohm, strict=True)})
+    grounds, signals = tuple(_grounds(net, found_in)), _signals(net, found_in)
     return Returns(
-        grounds=tuple(_grounds(net, moments)),
-        segments=tuple(_segment(net, row, moments) for row in range(len(net.wires))),
-        loops=tuple(_loop(plan, f"loop-{n}", ring, moments) for n, ring in enumerate(rings, 1)),
-        signals=_signals(net, moments),
+        grounds=grounds,
+        segments=tuple(_segment(net, row, found_in) for row in range(len(net.wires))),
+        loops=tuple(_loop(plan, f"loop-{n}", loop, found_in) for n, loop in enumerate(loops, 1)),
+        signals=signals,
+        worst=max((c.id for c in plan.conditions), key=lambda c: _size(c, signals, grounds)),
     )
 
 
-def _step_rises(net: GroundNet) -> Floats:
-    """Rise of every ground at the end of each device's edge [V] (nodes, devices): `R ΔI + L ΔI/Δt`."""
-    step_a = np.array([edge_a(device) for device in net.plan.devices])
-    by_step = net.by_ampere + net.by_slope / net.plan.policy.edge_s
-    rises: Floats = (by_step @ net.sudden) * step_a[None, :]
+def _size(condition: str, signals: Sequence[SignalAnswer], grounds: Sequence[GroundAnswer]) -> float:
+    if signals:
+        return max(one.states[condition].share_frac for one in signals)
+    return max((one.states[condition].volts_v for one in grounds), default=0.0)
+
+
+def _rise_of_an_ampere(net: GroundNet) -> Floats:
+    """Rise of every ground at the end of an edge of one ampere by each device [V] (nodes, devices): `R ΔI + L ΔI/Δt`."""
+    rises: Floats = (net.by_ampere + net.by_slope / net.plan.policy.edge_s) @ net.sudden
     return rises
 
 
-def _moment(net: GroundNet, condition: Condition, view: View, steps: Floats) -> _Moment:
-    rises = [view.op.ground_v(view.row, owner.id) for owner in net.plan.owners]
-    flows = net.flows(net.by_ampere @ net.steady(view))
-    live = [condition.state_of(d.id) != "off" and view.op.device_a(view.row, d.id) > SHOWN_A for d in net.plan.devices]
-    return _Moment(condition, view, rises, flows, steps * np.array(live, float)[None, :])
+def _at(net: GroundNet, condition: Condition, view: View, rise_v: Floats) -> _InCondition:
+    rises = [view.ground_v(owner.id) for owner in net.plan.owners]
+    by_device = net.by_ampere @ net.steady(view)
+    edges = np.array([_edge_a(net.plan, condition, view, device) for device in net.plan.devices])
+    changing = by_device * np.array([_changing_frac(condition, device) for device in net.plan.devices])[None, :]
+    return _InCondition(condition, view, rises, net.flows(by_device), rise_v * edges[None, :], changing)
 
 
-def _grounds(net: GroundNet, moments: list[_Moment]) -> list[GroundAnswer]:
+def _edge_a(plan: Plan, condition: Condition, view: View, device: Device) -> float:
+    amps = view.device_a(device.id)
+    if condition.state_of(device.id) == "off" or amps <= SHOWN_A:
+        return 0.0
+    return motor_edge_a(plan, device, condition.throttle_frac, amps) if device.throttle else edge_a(device)
+
+
+def _changing_frac(condition: Condition, device: Device) -> float:
+    """Peak to peak of what changes in a device's current, as a share of it: commutation, and bursts from idle to peak."""
+    if device.throttle:
+        return 2 * (device.motors or Motors()).commutation_frac
+    if device.burst and condition.state_of(device.id) == "peak":
+        peak = device.draws.peak.amps_at(device.nominal_v)
+        return edge_a(device) / peak if peak > 0 else 0.0
+    return 0.0
+
+
+def _grounds(net: GroundNet, found_in: list[_InCondition]) -> list[GroundAnswer]:
     table: dict[str, dict[str, GroundState]] = {owner.id: {} for owner in net.plan.owners}
-    for moment in moments:
-        worst, sizes = _worst(moment.steps_v)
+    for at in found_in:
+        worst, sizes = _worst(at.steps_v)
         for name, node in net.node.items():
             by = net.plan.devices[worst[node]].id if sizes[node] > 1e-6 else None
-            table[name][moment.condition.id] = GroundState(moment.rises_v[node], sizes[node], by)
+            table[name][at.condition.id] = GroundState(at.rises_v[node], sizes[node], by)
     boards = net.plan.board_of
     return [
         GroundAnswer(id=o.id, name=o.name, kind="board" if o.id in boards else "device", states=table[o.id])
@@ -165,18 +202,18 @@ def _worst(steps_v: Floats) -> tuple[list[int], list[float]]:
     return sizes.argmax(axis=1).tolist(), sizes.max(axis=1).tolist()
 
 
-def _segment(net: GroundNet, row: int, moments: list[_Moment]) -> SegmentAnswer:
+def _segment(net: GroundNet, row: int, found_in: list[_InCondition]) -> SegmentAnswer:
     owner, wire = net.wires[row]
     states = {}
     shared = False
-    for moment in moments:
-        flows = moment.flows_a[row]
+    for at in found_in:
+        flows = at.flows_a[row]
         shown = np.flatnonzero(np.abs(flows) > SHOWN_A).tolist()
         carried = [Carried(net.plan.devices[k].id, float(flows[k])) for k in shown]
         carried.sort(key=lambda one: -abs(one.amps_a))
         shared = shared or len(carried) > 1
-        amps = moment.view.op.conductor_a(moment.view.row, f"return:{wire.id}")
-        states[moment.condition.id] = SegmentState(amps, amps * net.ohm[row], tuple(carried))
+        amps = at.view.conductor_a(return_key(wire.id))
+        states[at.condition.id] = SegmentState(amps, amps * net.ohm[row], tuple(carried))
     return SegmentAnswer(
         id=wire.id,
         owner=owner,
@@ -188,51 +225,70 @@ def _segment(net: GroundNet, row: int, moments: list[_Moment]) -> SegmentAnswer:
     )
 
 
-def _loop(plan: Plan, name: str, ring: Ring, moments: list[_Moment]) -> LoopAnswer:
+def _loop(plan: Plan, name: str, loop: Loop, found_in: list[_InCondition]) -> LoopAnswer:
     motors = [d for d in plan.devices if d.throttle and d.feed]
     spacing = max((wire_outer_m(d.feed.wire.gauge_awg) for d in motors if d.feed), default=0.0)
     emf = {}
-    for moment in moments:
-        amps = max((moment.view.op.device_a(moment.view.row, d.id) for d in motors), default=0.0)
-        emf[moment.condition.id] = ring_emf_v(plan, ring, motor_ripple_a(moment.condition, amps), spacing)
+    for at in found_in:
+        amps = max((at.view.device_a(d.id) for d in motors), default=0.0)
+        emf[at.condition.id] = loop_emf_v(plan, loop, motor_ripple_a(at.condition, amps), spacing)
     return LoopAnswer(
         id=name,
-        wires=ring.wires,
-        owners=ring.owners,
-        ohm=ring.ohm,
-        henry_h=ring.henry,
-        area_m2=ring.area_m2,
+        wires=loop.ring.wires,
+        owners=loop.ring.owners,
+        ohm=loop.ohm,
+        henry_h=loop.henry,
+        area_m2=loop.area_m2,
         emf_v=emf,
-        noise_a={c: ring_current_a(plan, ring, v) for c, v in emf.items()},
+        noise_a={c: loop_current_a(plan, loop, v) for c, v in emf.items()},
     )
 
 
-def _signals(net: GroundNet, moments: list[_Moment]) -> tuple[SignalAnswer, ...]:
+def _signals(net: GroundNet, found_in: list[_InCondition]) -> tuple[SignalAnswer, ...]:
     plan = net.plan
     start, end = (
         [net.node[plan.owner_of[getattr(signal, side)].id] for signal in plan.signals] for side in ("source", "sink")
     )
     states: list[dict[str, SignalState]] = [{} for _ in plan.signals]
-    for moment in moments:
-        worst, sizes = _worst(moment.steps_v[start] - moment.steps_v[end])
+    margins_v = [signal_margin_v(plan, signal) for signal in plan.signals]
+    for at in found_in:
+        worst, sizes = _worst(at.steps_v[start] - at.steps_v[end])
         for k, (a, b) in enumerate(zip(start, end, strict=True)):
             by = plan.devices[worst[k]].id if sizes[k] > 1e-6 else None
-            states[k][moment.condition.id] = SignalState(moment.rises_v[a] - moment.rises_v[b], sizes[k], by)
+            shift_v = at.rises_v[a] - at.rises_v[b]
+            changing_v = float(np.abs(at.changing_v[a] - at.changing_v[b]).sum())
+            judged_v = changing_v if plan.signals[k].kind == "video" else abs(shift_v) + sizes[k]
+            share = judged_v / margins_v[k] if margins_v[k] > 0 else 0.0
+            states[k][at.condition.id] = SignalState(shift_v, changing_v, sizes[k], by, judged_v, share)
     answers = []
-    for signal, found in zip(plan.signals, states, strict=True):
-        margin, reason = signal_margin(plan, signal)
-        answers.append(SignalAnswer(id=signal.id, margin_v=margin, reason=reason, states=found))
+    for signal, margin_v, found in zip(plan.signals, margins_v, states, strict=True):
+        most = {c: state.on_signal_v for c, state in found.items()}
+        answers.append(
+            SignalAnswer(id=signal.id, margin_v=margin_v, worst=max(most, key=lambda c: most[c]), states=found)
+        )
     return tuple(answers)
 
 
-def signal_margin(plan: Plan, signal: Signal) -> tuple[float, str]:
-    """Shift of the reference a signal stands [V], and why: visible in the picture, or misread by the input."""
-    if signal.kind == "video":
-        return plan.policy.video_shift_v, f"{plan.policy.video_shift_v:.1%} of 1 Vpp shows in the picture"
+@dataclass(frozen=True)
+class LogicLevels:
+    """What a logic signal is driven to, and the thresholds it is read with."""
+
+    driven_v: float
+    thresholds: str
+    margin: LogicMargin
+
+
+def logic_levels(plan: Plan, signal: Signal) -> LogicLevels:
+    """Levels of a signal by its pins, 3.3 V logic where they do not say."""
     driver, reader = plan.pin_of.get(signal.source), plan.pin_of.get(signal.sink)
     driven = (driver.level_v if driver else None) or LOGIC_V
     read = (reader.level_v if reader else None) or LOGIC_V
-    levels = reader.input_levels if reader else "ttl"
-    margin = logic_margin(driven, read, levels)
-    words = f"{driven:g} V drives, {levels.upper()} input: {margin.low_v:.2f} V at low, {margin.high_v:.2f} V at high"
-    return max(margin.least_v, 0.0), words
+    thresholds = reader.input_levels if reader else "ttl"
+    return LogicLevels(driven, thresholds, logic_margin(driven, read, thresholds))
+
+
+def signal_margin_v(plan: Plan, signal: Signal) -> float:
+    """Shift of the reference a signal stands [V]: until it shows in the picture, or is misread by the input."""
+    if signal.kind == "video":
+        return plan.policy.video_shift_v
+    return max(logic_levels(plan, signal).margin.least_v, 0.0)

@@ -12,6 +12,7 @@ from yardmeter.core.answers.conditions import Solved
 from yardmeter.core.answers.noise_sources import Line
 from yardmeter.core.network.ac import AcNetwork, Change, Stack
 from yardmeter.core.network.ac_build import Point
+from yardmeter.core.network.keys import Node, feed_key
 from yardmeter.core.plan import Condition, Plan, Regulator
 from yardmeter.core.solver.ac import changed, ports, solve_ac
 from yardmeter.core.solver.circuit import Complex, Floats
@@ -42,10 +43,10 @@ def operating_point(solved: Solved, condition: Condition) -> Point:
     loads = op.network.circuit.loads
     one = replace(loads, value=loads.value[row : row + 1])
     slopes = load_current(one, op.load_v[row : row + 1])[1][0].tolist()
-    feeds = {d.id: op.conductor_a(row, f"feed:{d.id}") for d in solved.plan.devices if d.feed}
-    feeds |= {s.id: op.supply_in_a(row, s) for s in solved.plan.supplies if isinstance(s, Regulator)}
+    feeds = {d.id: view.conductor_a(feed_key(d.id)) for d in solved.plan.devices if d.feed}
+    feeds |= {s.id: view.supply_in_a(s) for s in solved.plan.supplies if isinstance(s, Regulator)}
     return Point(
-        solved.plan,
+        solved.table,
         op.network,
         row,
         [*op.volts[row].tolist()],
@@ -116,7 +117,7 @@ def solve_lines(asked: Sequence[tuple[AcNetwork, Sequence[Line], Changes]]) -> l
 
 def _packed(network: AcNetwork, lines: Sequence[Line], changes: Changes) -> tuple[Asked, tuple[list[int], list[int]]]:
     """One ampere for each frequency and pair of nodes, and where each line's answer will stand: row and column."""
-    place: dict[tuple[float, str, str], tuple[int, int]] = {}
+    place: dict[tuple[float, Node, Node], tuple[int, int]] = {}
     hertz: list[float] = []
     latest: dict[float, tuple[int, int]] = {}
     for line in lines:

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from yardmeter.core.answers.conditions import View
 from yardmeter.core.answers.model import BackFlow
+from yardmeter.core.answers.operating import View
+from yardmeter.core.graph import reached
+from yardmeter.core.network.keys import link_key
 from yardmeter.core.plan import Condition, Diode, Link, Plan, Regulator, Strap, Supply
 
 TRACE_A = 1e-3
@@ -15,35 +17,24 @@ LIVE_V = 0.5
 def carries(view: View, supply: Supply) -> bool:
     """Whether the supply passes energy from its input to its rail."""
     if isinstance(supply, Regulator | Diode):
-        return view.op.supply_on(view.row, supply.id) and (
-            view.op.supply_a(view.row, supply) > TRACE_A or view.op.supply_out_v(view.row, supply) > LIVE_V
-        )
-    return view.op.supply_out_v(view.row, supply) > LIVE_V
+        return view.supply_on(supply.id) and (view.supply_a(supply) > TRACE_A or view.supply_out_v(supply) > LIVE_V)
+    return view.supply_out_v(supply) > LIVE_V
 
 
 def trace_sources(plan: Plan, condition: Condition, view: View) -> dict[str, tuple[str, ...]]:
     """Sources (`pack`, inlet ids) that reach every rail and every device, in this condition."""
-    reach: dict[str, set[str]] = {one.id: set() for one in plan.rails}
-    reach.update({one.id: set() for one in plan.devices})
-    if condition.on_pack:
-        reach[plan.pack.rail].add("pack")
-    for inlet in plan.inlets:
-        if inlet.id in condition.energy and inlet.kind in ("usb", "bench"):
-            reach[inlet.rail].add(inlet.id)
+    starts = {"pack": plan.pack.rail} if condition.on_pack else {}
+    ports = [one for one in plan.inlets if one.id in condition.energy and one.kind in ("usb", "bench")]
+    starts |= {one.id: one.rail for one in ports}
     edges = [(one, s.output) for s in plan.supplies for one in plan.inputs_of(s) if carries(view, s)]
     edges += [(d.feed.rail, d.id) for d in plan.devices if d.feed]
-    edges += [
-        (s.output, one) for s in plan.supplies if view.op.supply_a(view.row, s) < -TRACE_A for one in plan.inputs_of(s)
-    ]
-    changed = True
-    while changed:
-        changed = False
-        for start, end in edges:
-            new = reach[start] - reach[end]
-            if new:
-                reach[end] |= new
-                changed = True
-    return {name: tuple(sorted(found)) for name, found in reach.items()}
+    edges += [(s.output, one) for s in plan.supplies if view.supply_a(s) < -TRACE_A for one in plan.inputs_of(s)]
+    found = reached(starts, edges)
+    return {
+        one.id: tuple(sorted(found.get(one.id, ())))
+        for one in plan.elements.values()
+        if one.id in plan.rail_of or one.id in plan.device_of
+    }
 
 
 def back_flows(plan: Plan, view: View) -> tuple[BackFlow, ...]:
@@ -52,11 +43,12 @@ def back_flows(plan: Plan, view: View) -> tuple[BackFlow, ...]:
     for supply in plan.supplies:
         if isinstance(supply, Strap):
             for position, choice in enumerate(supply.selected):
-                amps = view.op.conductor_a(view.row, f"link:{supply.id}:{position}")
+                amps = view.conductor_a(link_key(supply, position))
                 if amps < -TRACE_A:
                     found.append(BackFlow(supply=supply.id, amps_a=-amps, from_rail=supply.output, to=choice))
             continue
-        amps = view.op.supply_a(view.row, supply)
-        if amps < -TRACE_A and isinstance(supply, Link | Regulator):
+        amps = view.supply_a(supply)
+        sinks = isinstance(supply, Regulator) and supply.two_way
+        if amps < -TRACE_A and isinstance(supply, Link | Regulator) and not sinks:
             found.append(BackFlow(supply=supply.id, amps_a=-amps, from_rail=supply.output, to=supply.input))
     return tuple(found)

@@ -16,7 +16,8 @@ from yardmeter.core.answers.budget import budget, draw_band_frac
 from yardmeter.core.answers.conditions import Solved, solve_conditions
 from yardmeter.core.answers.model import Answer, Budget
 from yardmeter.core.answers.operating import Operating, exceeds_limits
-from yardmeter.core.network import Layout, Network, Situation, build_network
+from yardmeter.core.network import BranchTable, Network, Situation, build_network
+from yardmeter.core.network.keys import device_key, ground_node, pin_node, supply_key
 from yardmeter.core.patience import go_on
 from yardmeter.core.plan import Condition, Device, Plan, Regulator
 from yardmeter.core.solver.circuit import Circuit, Emfs, Floats, Loads, Solution
@@ -127,7 +128,7 @@ class SpreadRun:
         more = {}
         for condition in self.plan.conditions:
             factors = _factors(self.plan, condition, self._regulators, unit)
-            more[condition.id] = _sample(self._solved.layout, condition, self._regulators, factors)
+            more[condition.id] = _sample(self._solved.table, condition, self._regulators, factors)
         known = self._columns
         self._columns = {name: known[name].followed_by(one) if name in known else one for name, one in more.items()}
         self.samples = samples
@@ -170,10 +171,10 @@ def _factors(plan: Plan, condition: Condition, regulators: list[Regulator], unit
     return _Factors(draws, 1 + unit[:, count:-1] * tolerances, 1 + unit[:, -1:] * plan.pack.resistance_tol_frac)
 
 
-def _sample(layout: Layout, condition: Condition, regulators: list[Regulator], factors: _Factors) -> _Column:
+def _sample(table: BranchTable, condition: Condition, regulators: list[Regulator], factors: _Factors) -> _Column:
     """Solve all samples without limits, then again with limits those in which something would cut off."""
-    free = build_network(layout, [Situation(condition, limited=False)])
-    bound = build_network(layout, [Situation(condition)])
+    free = build_network(table, [Situation(condition, limited=False)])
+    bound = build_network(table, [Situation(condition)])
     free_base, bound_base = solve_dc(free.circuit, free.assembly), solve_dc(bound.circuit, bound.assembly)
     asked, pins = [], []
     for start in range(0, factors.draws.shape[0], CHUNK):
@@ -200,12 +201,12 @@ def _vary(network: Network, circuit: Circuit, regulators: list[Regulator], f: _F
     loads, emfs, conv = circuit.loads, circuit.emfs, circuit.converters
     value = loads.value.copy()
     for column, device in enumerate(network.plan.devices):
-        index = network.load[device.id]
+        index = network.table.load[device_key(device.id)]
         inverse = device.law in ("resistance", "led")
         value[:, index] = value[:, index] / f.draws[:, column] if inverse else value[:, index] * f.draws[:, column]
     set_v = conv.set_v.copy()
     for column, supply in enumerate(regulators):
-        set_v[:, network.converter[supply.id]] *= f.set_points[:, column]
+        set_v[:, network.table.converter[supply_key(supply.id)]] *= f.set_points[:, column]
     return replace(
         circuit,
         loads=Loads(loads.p, loads.n, loads.law, value, loads.knee_v),
@@ -215,8 +216,8 @@ def _vary(network: Network, circuit: Circuit, regulators: list[Regulator], f: _F
 
 
 def _pins_v(network: Network, volts: Floats) -> Floats:
-    pins = [network.node[f"pin:{d.id}"] for d in network.plan.devices]
-    grounds = [network.node[f"gnd:{d.id}"] for d in network.plan.devices]
+    pins = [network.node[pin_node(d.id)] for d in network.plan.devices]
+    grounds = [network.node[ground_node(d.id)] for d in network.plan.devices]
     across: Floats = volts[:, pins] - volts[:, grounds]
     return across
 
@@ -248,7 +249,7 @@ def _rail_risks(plan: Plan, known: Budget, columns: dict[str, _Column]) -> Itera
 def _device_risks(plan: Plan, known: Budget, columns: dict[str, _Column]) -> Iterator[DeviceRisk]:
     for position, device in enumerate(plan.devices):
         states = next(d for d in known.devices if d.id == device.id).states
-        live = [c for c in plan.conditions if states[c.id].verdict not in ("off", "dead")]
+        live = [c for c in plan.conditions if states[c.id].verdict not in ("off", "dead", "unknown")]
         if not live:
             continue
         chances = [
@@ -270,7 +271,7 @@ def _device_risks(plan: Plan, known: Budget, columns: dict[str, _Column]) -> Ite
 def _worst_margin(plan: Plan, known: Budget) -> tuple[str, str] | None:
     """The rail and condition with the smallest share of its usable amps to spare; the pack's own rail is not asked."""
     margins = [
-        (state.spare_a / state.usable_a, rail.id, condition)
+        (state.own_spare_a / state.usable_a, rail.id, condition)
         for rail in known.rails
         if rail.id != plan.pack.rail and any(d.feed and d.feed.rail == rail.id for d in plan.devices)
         for condition, state in rail.states.items()

@@ -5,38 +5,43 @@ from __future__ import annotations
 import math
 from typing import TypeVar
 
-from yardmeter.core.answers.conditions import Solved, View
+from yardmeter.core.answers.conditions import Solved
 from yardmeter.core.answers.limits import air_c, theta_k_w
 from yardmeter.core.answers.model import SupplyAnswer, SupplyMode, SupplyState
+from yardmeter.core.answers.operating import View
 from yardmeter.core.answers.sources import TRACE_A
+from yardmeter.core.graph import graph_of
 from yardmeter.core.physics.thermal import temperature_c, trip_time_s
 from yardmeter.core.plan import Condition, Diode, Plan, Regulator, Supply
 from yardmeter.core.solver.circuit import Floats
 
 
 def supply_answers(solved: Solved) -> tuple[SupplyAnswer, ...]:
+    return tuple(_answer(solved, supply) for supply in solved.plan.supplies)
+
+
+def _answer(solved: Solved, supply: Supply) -> SupplyAnswer:
     plan = solved.plan
-    return tuple(
-        SupplyAnswer(
-            id=supply.id,
-            name=supply.name,
-            kind=supply.kind,
-            input=supply.input,
-            output=supply.output,
-            states={
-                c.id: _state(plan, supply, c, solved.given[c.id], solved.asked[c.id], solved.mean[c.id])
-                for c in plan.conditions
-            },
-        )
-        for supply in plan.supplies
+    states = {
+        c.id: _state(plan, supply, c, solved.given[c.id], solved.asked[c.id], solved.mean[c.id])
+        for c in plan.conditions
+    }
+    return SupplyAnswer(
+        id=supply.id,
+        name=supply.name,
+        kind=supply.kind,
+        input=supply.input,
+        output=supply.output,
+        worst=max(states, key=lambda c: states[c].out_a),
+        states=states,
     )
 
 
 def _state(plan: Plan, supply: Supply, condition: Condition, view: View, asked: View, mean: View) -> SupplyState:
-    amps = view.op.supply_a(view.row, supply)
-    together = sum(max(view.op.supply_a(view.row, other), 0.0) for other in plan.supplies_into(supply.output))
-    together += sum(view.op.inlet_a(view.row, inlet.id) for inlet in plan.inlets if inlet.rail == supply.output)
-    loss_w = mean.op.supply_loss_w(mean.row, supply)
+    amps = view.supply_a(supply)
+    together = sum(max(view.supply_a(other), 0.0) for other in plan.supplies_into(supply.output))
+    together += sum(view.inlet_a(inlet.id) for inlet in plan.inlets if inlet.rail == supply.output)
+    loss_w = mean.supply_loss_w(supply)
     regulator = supply if isinstance(supply, Regulator) else None
     still_c = plan.policy.still_air_c
     trip_s = (
@@ -44,14 +49,14 @@ def _state(plan: Plan, supply: Supply, condition: Condition, view: View, asked: 
         if regulator
         else math.inf
     )
-    in_v = view.op.supply_in_v(view.row, supply)
+    in_v, out_v = (max(volts, 0.0) for volts in (view.supply_in_v(supply), view.supply_out_v(supply)))
     return SupplyState(
         mode=_mode(view, supply, amps),
         in_v=in_v,
-        out_v=view.op.supply_out_v(view.row, supply),
-        in_a=view.op.supply_in_a(view.row, supply),
+        out_v=out_v,
+        in_a=view.supply_in_a(supply),
         out_a=amps,
-        asked_a=asked.op.supply_a(asked.row, supply),
+        asked_a=asked.supply_a(supply),
         share_frac=max(amps, 0.0) / together if together > TRACE_A else 0.0,
         headroom_v=headroom_v(regulator, in_v, max(amps, 0.0)) if regulator and in_v > 0.5 else None,
         loss_w=loss_w,
@@ -83,10 +88,7 @@ CASCADE_HEADROOM_V = 0.2
 
 def wanted_headroom_v(plan: Plan, supply: Regulator) -> float:
     """The policy's headroom where the input follows the pack, little behind another regulator [V]."""
-    feeding = plan.device_of[supply.input].feed if supply.input in plan.device_of else None
-    rail = feeding.rail if feeding else supply.input
-    behind = any(isinstance(s, Regulator) for s in plan.supplies_into(rail)) or supply.input in plan.device_of
-    return CASCADE_HEADROOM_V if behind else plan.policy.thin_headroom_v
+    return CASCADE_HEADROOM_V if graph_of(plan).behind_a_regulator(supply) else plan.policy.thin_headroom_v
 
 
 def needed_input_v(supply: Regulator, amps: Amps, gain: float) -> Amps:
@@ -95,16 +97,18 @@ def needed_input_v(supply: Regulator, amps: Amps, gain: float) -> Amps:
 
 
 def _mode(view: View, supply: Supply, amps: float) -> SupplyMode:
-    if amps < -TRACE_A:
+    if not view.converged:
+        return "unknown"
+    if amps < -TRACE_A and not (isinstance(supply, Regulator) and supply.two_way):
         return "backwards"
     if not isinstance(supply, Regulator | Diode):
-        return "passing" if view.op.supply_out_v(view.row, supply) > 0.5 else "off"
-    if view.op.hiccups(view.row, supply.id):
+        return "passing" if view.supply_out_v(supply) > 0.5 else "off"
+    if view.hiccups(supply.id):
         return "hiccup"
-    if not view.op.supply_on(view.row, supply.id):
+    if not view.supply_on(supply.id):
         return "off"
-    if view.op.supply_limits(view.row, supply.id):
+    if view.supply_limits(supply.id):
         return "limiting"
     if isinstance(supply, Diode):
         return "passing"
-    return "regulating" if view.op.supply_holds(view.row, supply) else "dropout"
+    return "regulating" if view.supply_holds(supply) else "dropout"

@@ -7,13 +7,16 @@ from typing import Literal
 
 import numpy as np
 
-from yardmeter.core.answers.conditions import Solved, View
+from yardmeter.core.answers.conditions import Solved
 from yardmeter.core.answers.model import Answer
-from yardmeter.core.answers.operating import Operating
+from yardmeter.core.answers.operating import Operating, View
+from yardmeter.core.answers.sources import LIVE_V
 from yardmeter.core.answers.supplies import duty_limit, needed_input_v, wanted_headroom_v
+from yardmeter.core.graph import graph_of
 from yardmeter.core.network import Situation, derive
+from yardmeter.core.network.keys import ground_node, pin_node, rail_node, supply_key
 from yardmeter.core.physics.pack import CELL_STATE_V
-from yardmeter.core.plan import Condition, Device, Plan, Regulator
+from yardmeter.core.plan import Condition, Plan, Regulator
 from yardmeter.core.solver.circuit import Solution
 from yardmeter.core.solver.dc import solve_dc_near
 
@@ -39,7 +42,17 @@ class SweepEvent(Answer):
     kind: Literal["leaves", "resets", "over"]
     element: str
     conditions: tuple[str, ...]
-    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class OutputBound:
+    """What an output is bounded by: a consumer's window, or the input in a condition, less what stays as headroom."""
+
+    kind: Literal["open below", "open above", "needs", "takes", "input"]
+    element: str | None = None
+    """The consumer, or the condition the input is of."""
+    limit_v: float = 0.0
+    headroom_v: float = 0.0
 
 
 class OutputAdvice(Answer):
@@ -49,8 +62,8 @@ class OutputAdvice(Answer):
     set_v: float
     low_v: float
     high_v: float
-    low_reason: str
-    high_reason: str
+    low: OutputBound
+    high: OutputBound
 
 
 class Windows(Answer):
@@ -142,12 +155,14 @@ class _Grid:
 
 def _grid(plan: Plan, op: Operating, rows: slice) -> _Grid:
     volts, node = op.volts[rows], op.network.node
-    rails = {r.id: volts[:, node[f"rail:{r.id}"]] - volts[:, node[f"gnd:{r.board}"]] for r in plan.rails}
-    pins = {d.id: volts[:, node[f"pin:{d.id}"]] - volts[:, node[f"gnd:{d.id}"]] for d in plan.devices}
+    rails = {
+        r.id: volts[:, node[rail_node(r.id)]] - volts[:, node[ground_node(plan.ground_of(r.id))]] for r in plan.rails
+    }
+    pins = {d.id: volts[:, node[pin_node(d.id)]] - volts[:, node[ground_node(d.id)]] for d in plan.devices}
     headrooms, holds = {}, {}
     for supply in plan.supplies:
         if isinstance(supply, Regulator):
-            k = op.network.converter[supply.id]
+            k = op.network.table.converter[supply_key(supply.id)]
             holds[supply.id] = op.regulating[rows, k].tolist()
             if supply.kind in ("linear", "buck"):
                 amps = np.maximum(op.solution.converter_a[rows, k], 0.0)
@@ -185,22 +200,21 @@ def crossing_v(cells: tuple[float, ...], margins: list[float]) -> float | None:
 def _events(plan: Plan, pattern: _Pattern, grid: _Grid, cells: tuple[float, ...]) -> list[SweepEvent]:
     found: list[SweepEvent] = []
 
-    def add(cell: float | None, kind: Literal["leaves", "resets", "over"], element: str, text: str) -> None:
+    def add(cell: float | None, kind: Literal["leaves", "resets", "over"], element: str) -> None:
         if cell is not None:
-            found.append(SweepEvent(cell_v=cell, kind=kind, element=element, conditions=pattern.ids, text=text))
+            found.append(SweepEvent(cell_v=cell, kind=kind, element=element, conditions=pattern.ids))
 
     for name, margins in grid.headrooms.items():
-        add(crossing_v(cells, margins), "leaves", name, f"{plan.title(name)} leaves regulation")
+        add(crossing_v(cells, margins), "leaves", name)
     for device in plan.devices:
         pins = grid.pins[device.id]
         condition = pattern.conditions[0]
         idle_motor = bool(device.throttle) and condition.throttle_frac == 0
         if condition.state_of(device.id) != "off" and not idle_motor:
-            add(crossing_v(cells, [pin - device.reset_v for pin in pins]), "resets", device.id, f"{device.name} resets")
+            add(crossing_v(cells, [pin - device.reset_v for pin in pins]), "resets", device.id)
         if pins[0] > device.max_v:
             back = crossing_v(cells, [pin - device.max_v for pin in pins])
-            text = f"{device.name} is above its {device.max_v:g} V until here"
-            add(back if back is not None else cells[-1], "over", device.id, text)
+            add(back if back is not None else cells[-1], "over", device.id)
     return found
 
 
@@ -216,44 +230,21 @@ def _merged(events: list[SweepEvent]) -> list[SweepEvent]:
 def _advice(solved: Solved, supply: Regulator) -> OutputAdvice:
     """From the consumers' windows below and above, and from the lowest input of any condition above."""
     plan = solved.plan
-    consumers = consumers_below(plan, supply.output)
-    low = max(
-        ((d.min_v * (1 + MARGIN_FRAC), f"{d.name} needs {d.min_v:g} V") for d in consumers),
-        default=(0.5, "no consumer asks for more"),
-    )
-    high = min(
-        ((d.max_v * (1 - MARGIN_FRAC), f"{d.name} takes {d.max_v:g} V at most") for d in consumers),
-        default=(60.0, "no consumer asks for less"),
-    )
-    if supply.kind in ("linear", "buck"):
-        for condition in plan.conditions:
-            view = solved.given[condition.id]
-            in_v = view.op.supply_in_v(view.row, supply)
-            if in_v < 0.5 or not condition.on_pack:
-                continue
-            amps = max(view.op.supply_a(view.row, supply), 0.0)
-            top = (
-                duty_limit(supply) * in_v
-                - (needed_input_v(supply, amps, 1.0) - supply.set_v)
-                - wanted_headroom_v(plan, supply)
-            )
-            if top < high[0]:
-                high = (
-                    top,
-                    f"{condition.name}: {in_v:.2f} V in, less {wanted_headroom_v(plan, supply):g} V of headroom",
-                )
-    return OutputAdvice(
-        supply=supply.id, set_v=supply.set_v, low_v=low[0], high_v=high[0], low_reason=low[1], high_reason=high[1]
-    )
-
-
-def consumers_below(plan: Plan, rail_id: str) -> list[Device]:
-    """Devices that see this rail's volts: on the rail, or behind wires, straps and diodes from it."""
-    seen, queue = {rail_id}, [rail_id]
-    while queue:
-        at = queue.pop()
-        for supply in plan.supplies:
-            if not isinstance(supply, Regulator) and at in plan.inputs_of(supply) and supply.output not in seen:
-                seen.add(supply.output)
-                queue.append(supply.output)
-    return [device for device in plan.devices if device.feed and device.feed.rail in seen]
+    consumers = graph_of(plan).consumers_below(supply.output)
+    low_v, low = 0.5, OutputBound("open below")
+    high_v, high = 60.0, OutputBound("open above")
+    for one in consumers:
+        if one.min_v * (1 + MARGIN_FRAC) > low_v:
+            low_v, low = one.min_v * (1 + MARGIN_FRAC), OutputBound("needs", one.id, one.min_v)
+        if one.max_v * (1 - MARGIN_FRAC) < high_v:
+            high_v, high = one.max_v * (1 - MARGIN_FRAC), OutputBound("takes", one.id, one.max_v)
+    for condition in plan.conditions if supply.kind in ("linear", "buck") else ():
+        view = solved.given[condition.id]
+        in_v = view.supply_in_v(supply)
+        if in_v < LIVE_V or not condition.on_pack:
+            continue
+        amps, wanted = max(view.supply_a(supply), 0.0), wanted_headroom_v(plan, supply)
+        top_v = duty_limit(supply) * in_v - (needed_input_v(supply, amps, 1.0) - supply.set_v) - wanted
+        if top_v < high_v:
+            high_v, high = top_v, OutputBound("input", condition.id, in_v, wanted)
+    return OutputAdvice(supply=supply.id, set_v=supply.set_v, low_v=low_v, high_v=high_v, low=low, high=high)

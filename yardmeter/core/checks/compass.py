@@ -3,18 +3,26 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass
 
-from yardmeter.core.checks.finding import Finding, number
-from yardmeter.core.checks.registry import Case, rule
+from yardmeter.core.answers.solved_plan import SolvedPlan
+from yardmeter.core.checks.registry import rule
 from yardmeter.core.physics.magnetics import heading_error_deg, pair_field_t, safe_distance_m
-from yardmeter.core.units import format_si
+from yardmeter.core.verdict import Comparison, Facts, Verdict, under
 
 
-@rule("noise.compass", sense="at most")
-def bent_compass(case: Case) -> Iterator[Finding]:
+@dataclass(frozen=True)
+class BentCompass(Facts):
+    amps_a: float
+    field_t: float
+    safe_m: float
+
+
+@rule("noise.compass", BentCompass, sense="at most")
+def bent_compass(case: SolvedPlan) -> Iterator[Verdict]:
     """Heading error by the field of the pack's current against the policy's limit, in the worst condition."""
-    plan, policy = case.plan, case.plan.policy
-    for device in plan.devices:
+    policy = case.plan.policy
+    for device in case.plan.devices:
         if device.compass is None:
             continue
         spec = device.compass
@@ -22,19 +30,12 @@ def bent_compass(case: Case) -> Iterator[Finding]:
         fields = {c: pair_field_t(a, spec.spacing_m, spec.distance_m) for c, a in amps.items()}
         errors = {c: heading_error_deg(field, policy.earth_field_t) for c, field in fields.items()}
         worst = max(errors, key=lambda c: errors[c])
-        if errors[worst] <= policy.compass_limit_deg:
-            continue
-        safe = safe_distance_m(amps[worst], spec.spacing_m, policy.earth_field_t, policy.compass_limit_deg)
-        yield Finding(
-            severity="caution",
-            conditions=tuple(c for c, e in errors.items() if e > policy.compass_limit_deg),
-            worst=worst,
-            elements=(device.id,),
-            title=f"{device.name}: the compass is bent by {errors[worst]:.0f}°",
-            cause=(
-                f"{format_si(amps[worst], 'A')} in a pair {format_si(spec.spacing_m, 'm')} apart makes "
-                f"{fields[worst] * 1e6:.1f} µT at {format_si(spec.distance_m, 'm')}; the earth gives {policy.earth_field_t * 1e6:g} µT."
-            ),
-            remedy=f"Move it {format_si(safe, 'm')} away, or twist the pair tighter.",
-            numbers=(number("heading error °", errors[worst], ""), number("limit °", policy.compass_limit_deg, "")),
-        )
+        if errors[worst] > policy.compass_limit_deg:
+            safe = safe_distance_m(amps[worst], spec.spacing_m, policy.earth_field_t, policy.compass_limit_deg)
+            yield under(
+                {c: "caution" for c, error in errors.items() if error > policy.compass_limit_deg},
+                worst,
+                (device.id,),
+                Comparison(errors[worst], policy.compass_limit_deg, "°"),
+                BentCompass(amps[worst], fields[worst], safe),
+            )

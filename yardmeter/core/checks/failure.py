@@ -3,60 +3,65 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass
 
-from yardmeter.core.answers.windows import consumers_below
-from yardmeter.core.checks.finding import Finding, number
-from yardmeter.core.checks.registry import Case, rule
+from yardmeter.core.answers.solved_plan import SolvedPlan
+from yardmeter.core.checks.registry import rule
+from yardmeter.core.graph import graph_of
 from yardmeter.core.plan import Regulator
+from yardmeter.core.verdict import Comparison, Facts, Severity, Verdict, always, under
+
+FEW_OTHERS = 1
+"""Other devices a regulator that keeps control may feed without a note; our choice."""
 
 
-@rule("failure.short", sense="at most")
-def fails_short(case: Case) -> Iterator[Finding]:
+@dataclass(frozen=True)
+class FailsShort(Facts):
+    killed: tuple[str, ...]
+    vital: bool
+    stressed: bool
+
+
+@rule("failure.short", FailsShort, sense="at most")
+def fails_short(case: SolvedPlan) -> Iterator[Verdict]:
     """A regulator that fails short hands its input to every device behind it that the craft needs to stay up."""
     for supply in case.plan.supplies:
         if not isinstance(supply, Regulator) or supply.fails != "short":
             continue
-        volts, worst = max((s.in_v, c.id) for c, s in case.supply_states(supply))
-        behind = consumers_below(case.plan, supply.output)
-        killed = [d for d in behind if volts > d.max_v]
-        vital = [d for d in killed if d.keeps_control]
+        inputs = {c.id: s.in_v for c, s in case.supply_states(supply)}
+        worst = max(inputs, key=lambda c: (inputs[c], c))
+        killed = [d for d in graph_of(case.plan).consumers_below(supply.output) if inputs[worst] > d.max_v]
         if not killed:
             continue
         stressed = any(
             (s.temp_c is not None and s.temp_c > supply.trip_c - case.plan.policy.hot_margin_k) or s.mode == "limiting"
             for _, s in case.supply_states(supply)
         )
-        yield Finding(
-            severity="caution" if vital and stressed else "note",
-            conditions=(worst,),
-            worst=worst,
-            elements=(supply.id,),
-            title=f"If {supply.name} fails short, {len(killed)} {'devices get' if len(killed) > 1 else 'device gets'} {volts:.1f} V",
-            cause=f"Lost: {', '.join(d.name for d in killed)}."
-            + (" The craft falls with it." if vital else "")
-            + (" It is over-taxed in this plan." if stressed else ""),
-            remedy="Keep it cool and under its rating; feed what must not be lost from another regulator.",
-            numbers=(number("handed on", volts, "V"), number("lowest maximum", min(d.max_v for d in killed), "V")),
+        vital = any(d.keeps_control for d in killed)
+        lowest = min(d.max_v for d in killed)
+        severity: Severity = "caution" if vital and stressed else "note"
+        yield under(
+            {c: severity for c, volts in inputs.items() if volts > lowest},
+            worst,
+            (supply.id,),
+            Comparison(inputs[worst], lowest, "V"),
+            FailsShort(tuple(d.id for d in killed), vital, stressed),
         )
 
 
-@rule("failure.single")
-def single_point(case: Case) -> Iterator[Finding]:
+@dataclass(frozen=True)
+class SinglePoint(Facts):
+    vital: tuple[str, ...]
+
+
+@rule("failure.single", SinglePoint, sense="at most")
+def single_point(case: SolvedPlan) -> Iterator[Verdict]:
     """Control hangs on one regulator that also feeds things the craft could do without."""
     for supply in case.plan.supplies:
         if not isinstance(supply, Regulator):
             continue
-        behind = consumers_below(case.plan, supply.output)
-        vital = [d for d in behind if d.keeps_control]
-        others = [d for d in behind if not d.keeps_control]
-        if vital and len(others) >= 2:
-            yield Finding(
-                severity="note",
-                conditions=(),
-                worst=None,
-                elements=(supply.id,),
-                title=f"{', '.join(d.name for d in vital)} {'share' if len(vital) > 1 else 'shares'} {supply.name} with {len(others)} other devices",
-                cause="A short in any of them, or one overload, takes control down.",
-                remedy="Give accessories a regulator of their own.",
-                numbers=(number("other devices", len(others), ""), number("devices that keep control", len(vital), "")),
-            )
+        behind = graph_of(case.plan).consumers_below(supply.output)
+        vital = tuple(d.id for d in behind if d.keeps_control)
+        others = len(behind) - len(vital)
+        if vital and others > FEW_OTHERS:
+            yield always("note", (supply.id,), Comparison(others, FEW_OTHERS, ""), SinglePoint(vital))

@@ -3,90 +3,96 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass
 
-from yardmeter.core.checks.finding import Finding, number
-from yardmeter.core.checks.registry import Case, rule
+from yardmeter.core.answers.solved_plan import SolvedPlan
+from yardmeter.core.checks.registry import rule
 from yardmeter.core.plan import Regulator
+from yardmeter.core.verdict import Comparison, Facts, Severity, Verdict, under
 
 LINEAR_LOSS_W = 1.0
 """Dissipation from which a linear regulator is worth a word [W]; common practice, no source."""
 
 
-@rule("heat.trip", sense="at most")
-def trips(case: Case) -> Iterator[Finding]:
+@dataclass(frozen=True)
+class Hot(Facts):
+    loss_w: float
+    air: str
+    still_trip_s: float | None
+    fails: str
+
+
+@rule("heat.trip", Hot, sense="at most")
+def trips(case: SolvedPlan) -> Iterator[Verdict]:
     """Steady temperature at or near the trip point in the condition's own air."""
     margin_k = case.plan.policy.hot_margin_k
     for supply in case.plan.supplies:
         if not isinstance(supply, Regulator):
             continue
-        hot = [
-            (s.temp_c or 0.0, c, s)
-            for c, s in case.supply_states(supply)
-            if s.temp_c is not None and s.temp_c > supply.trip_c - margin_k
-        ]
-        if not hot:
-            continue
-        top, worst, state = max(hot, key=lambda item: item[0])
-        trip = top >= supply.trip_c
-        when = f" In still air it trips after {state.still_trip_s:.0f} s." if state.still_trip_s else ""
-        yield Finding(
-            severity="fault" if trip else "caution",
-            conditions=tuple(c.id for _, c, _ in hot),
-            worst=worst.id,
-            elements=(supply.id,),
-            title=f"{supply.name} {'trips at' if trip else 'runs at'} {min(top, supply.trip_c) if trip else top:.0f} °C in {worst.air} air",
-            cause=f"It turns {state.loss_w:.2f} W into heat.{when} Over-taxed regulators may fail {supply.fails}.",
-            remedy="Move load off it, lower its input, or give it air.",
-            numbers=(
-                number("steady temperature", top, "°C"),
-                number("trips at", supply.trip_c, "°C"),
-                number("dissipation", state.loss_w, "W"),
-            ),
-        )
+        temps = {c.id: s.temp_c for c, s in case.supply_states(supply) if s.temp_c is not None}
+        weights: dict[str, Severity] = {
+            c: "fault" if t >= supply.trip_c else "caution" for c, t in temps.items() if t > supply.trip_c - margin_k
+        }
+        if weights:
+            worst = max(weights, key=lambda c: temps[c])
+            state = case.supply(supply.id).states[worst]
+            yield under(
+                weights,
+                worst,
+                (supply.id,),
+                Comparison(temps[worst], supply.trip_c, "°C"),
+                Hot(state.loss_w, case.plan.condition(worst).air, state.still_trip_s, supply.fails),
+            )
 
 
-@rule("heat.still", sense="at most")
-def still_air(case: Case) -> Iterator[Finding]:
+@dataclass(frozen=True)
+class HotWhenStill(Facts):
+    loss_w: float
+    trip_s: float
+
+
+@rule("heat.still", HotWhenStill, sense="at most")
+def still_air(case: SolvedPlan) -> Iterator[Verdict]:
     """Fine while it flies, trips when the craft sits with the same load: the reset on the bench."""
     for supply in case.plan.supplies:
         if not isinstance(supply, Regulator):
             continue
         states = [(c, s) for c, s in case.supply_states(supply) if s.temp_c is not None and s.still_trip_s is not None]
-        hot = [
-            (s.still_temp_c or 0.0, c, s)
-            for c, s in states
-            if c.air == "moving" and not c.is_punch and (s.temp_c or 0.0) < supply.trip_c
-        ]
-        if hot and not any((s.temp_c or 0.0) >= supply.trip_c for _, s in states):
-            top, worst, state = max(hot, key=lambda item: item[0])
-            yield Finding(
-                severity="caution",
-                conditions=tuple(c.id for _, c, _ in hot),
-                worst=worst.id,
-                elements=(supply.id,),
-                title=f"{supply.name} trips {state.still_trip_s:.0f} s after landing with this load",
-                cause=f"The same {state.loss_w:.2f} W without moving air lead to {top:.0f} °C.",
-                remedy="Switch loads off on the ground, or move load off it.",
-                numbers=(number("in still air", top, "°C"), number("trips at", supply.trip_c, "°C")),
+        if any((s.temp_c or 0.0) >= supply.trip_c for _, s in states):
+            continue
+        hot = {c.id: s for c, s in states if c.air == "moving" and not c.is_punch}
+        if hot:
+            worst = max(hot, key=lambda c: hot[c].still_temp_c or 0.0)
+            state = hot[worst]
+            yield under(
+                dict.fromkeys(hot, "caution"),
+                worst,
+                (supply.id,),
+                Comparison(state.still_temp_c or 0.0, supply.trip_c, "°C"),
+                HotWhenStill(state.loss_w, state.still_trip_s or 0.0),
             )
 
 
-@rule("heat.linear", sense="at most")
-def linear_loss(case: Case) -> Iterator[Finding]:
+@dataclass(frozen=True)
+class LinearLoss(Facts):
+    dropped_v: float
+    amps_a: float
+
+
+@rule("heat.linear", LinearLoss, sense="at most")
+def linear_loss(case: SolvedPlan) -> Iterator[Verdict]:
     """A linear regulator that burns more than about a watt."""
     for supply in case.plan.supplies:
         if not isinstance(supply, Regulator) or supply.kind != "linear":
             continue
-        loss_w, worst = max((s.loss_w, c.id) for c, s in case.supply_states(supply))
-        if loss_w > LINEAR_LOSS_W:
+        losses = {c.id: s.loss_w for c, s in case.supply_states(supply)}
+        worst = max(losses, key=lambda c: (losses[c], c))
+        if losses[worst] > LINEAR_LOSS_W:
             state = case.supply(supply.id).states[worst]
-            yield Finding(
-                severity="caution",
-                conditions=(worst,),
-                worst=worst,
-                elements=(supply.id,),
-                title=f"{supply.name} burns {loss_w:.2f} W",
-                cause=f"A linear regulator drops {state.in_v - state.out_v:.1f} V at {state.out_a:.2f} A as heat.",
-                remedy="Feed it from a lower rail, or use a switching regulator.",
-                numbers=(number("dissipation", loss_w, "W"), number("worth a word from", LINEAR_LOSS_W, "W")),
+            yield under(
+                {c: "caution" for c, watts in losses.items() if watts > LINEAR_LOSS_W},
+                worst,
+                (supply.id,),
+                Comparison(losses[worst], LINEAR_LOSS_W, "W"),
+                LinearLoss(state.in_v - state.out_v, state.out_a),
             )

@@ -2,272 +2,277 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
 
-from yardmeter.core.answers.limits import pad_limit_a
-from yardmeter.core.answers.model import RailState
-from yardmeter.core.checks.finding import Finding, Fix, Severity, number
-from yardmeter.core.checks.places import better_rails
-from yardmeter.core.checks.registry import Case, rails_below, rule
-from yardmeter.core.checks.relief import overload_fix
-from yardmeter.core.plan import Condition, Device, Link, Rail, Regulator, Strap, rail_title
-from yardmeter.core.plan.boards import Pad
+from yardmeter.core.answers.limits import pad_limit
+from yardmeter.core.answers.model import Limit, RailState
+from yardmeter.core.answers.solved_plan import SolvedPlan
+from yardmeter.core.checks.registry import rule
+from yardmeter.core.checks.relief import feed_fixes, leave_out_fixes, relief_fixes
+from yardmeter.core.graph import graph_of
+from yardmeter.core.plan import Condition, Device, Link, Pad, Rail, Regulator, Strap
 from yardmeter.core.plan.operations import Move
-from yardmeter.core.units import format_si
+from yardmeter.core.verdict import Comparison, Facts, Fix, Severity, Verdict, always, under
+
+ROUNDING = 1e-6
+CUT_FRAC = 0.98
+"""Share of what is asked below which what is given shows that a supply cuts off; our choice."""
+CHARGE_S = 0.05
+"""Time a regulator may sit at its limit to charge its rail [s]; many give up after some tens of milliseconds; common practice, no source."""
 
 
-def _states(case: Case, rail: Rail) -> list[tuple[Condition, RailState]]:
+def binding(state: RailState) -> Limit:
+    """The least of a rail's limits: the one that counts."""
+    return min(state.limits, key=lambda limit: limit.amps_a)
+
+
+def _states(case: SolvedPlan, rail: Rail) -> list[tuple[Condition, RailState]]:
     return [(c, case.rail(rail.id).states[c.id]) for c in case.plan.conditions]
 
 
-def _hanging(case: Case, rail_id: str) -> list[Device]:
-    """Every device that hangs on this rail, directly or through further supplies."""
-    below = rails_below(case.plan, {rail_id})
-    return [d for d in case.plan.devices if d.feed and d.feed.rail in below]
+def _over(state: RailState) -> bool:
+    return bool(state.limits) and state.asked_a > state.usable_a * (1 + ROUNDING)
 
 
-@rule("load.over", sense="at most")
-def over_rating(case: Case) -> Iterator[Finding]:
+@dataclass(frozen=True)
+class Overload(Facts):
+    limit: Limit
+    hard_a: float
+    cut: bool
+    """Whether the supply cuts off, so that less is given than asked."""
+    volts_v: float
+    resets: tuple[str, ...]
+    over_usable_only: bool
+    """Over what counts as usable, and under the print, the trip temperature and every wire."""
+    movable: str | None
+    movable_a: float
+
+
+@rule("load.over", Overload, sense="at most")
+def over_rating(case: SolvedPlan) -> Iterator[Verdict]:
     """A rail asked for more than its usable rating."""
     for rail in case.plan.rails:
-        over = [
-            (s.asked_a / s.usable_a, c, s)
-            for c, s in _states(case, rail)
-            if s.limits and s.asked_a > s.usable_a * (1 + 1e-6)
-        ]
-        over = [item for item in over if not _port(case, rail, item[1])]
+        over = {
+            c: s
+            for c, s in _over_in(case, rail).items()
+            if not _port(case, rail, case.plan.condition(c)) and binding(s).kind != "limiter"
+        }
         if over:
             # The flight is worse than the bench, however far the bench is over.
-            _, worst, state = max(over, key=lambda item: (item[1].on_pack, item[0]))
-            yield _overload(case, "load.over", rail, [c for _, c, _ in over], worst, state)
+            worst = max(
+                over, key=lambda c: (case.plan.condition(c).on_pack, over[c].asked_a / max(over[c].usable_a, 1e-9))
+            )
+            yield _overload(case, rail, over, worst, (*relief_fixes(case, rail, worst), *_fed_elsewhere(case, rail)))
 
 
-@rule("load.usb", sense="at most")
-def over_port(case: Case) -> Iterator[Finding]:
+def _fed_elsewhere(case: SolvedPlan, rail: Rail) -> Iterator[Fix]:
+    """Regulators that hang on an overloaded rail, each fed from another."""
+    if rail.id != case.plan.pack.rail:
+        for supply in case.plan.supplies_from(rail.id):
+            if isinstance(supply, Regulator):
+                yield from feed_fixes(case, supply)
+
+
+@rule("load.usb", Overload, sense="at most")
+def over_port(case: SolvedPlan) -> Iterator[Verdict]:
     """A USB port or bench supply asked for more than it gives."""
     for rail in case.plan.rails:
-        over = [
-            (s.asked_a, c, s)
-            for c, s in _states(case, rail)
-            if s.asked_a > s.usable_a * (1 + 1e-6) and _port(case, rail, c)
-        ]
+        over = {c: s for c, s in _over_in(case, rail).items() if _port(case, rail, case.plan.condition(c))}
         if over:
-            _, worst, state = max(over, key=lambda item: item[0])
-            yield _overload(case, "load.usb", rail, [c for _, c, _ in over], worst, state)
+            worst = max(over, key=lambda c: over[c].asked_a)
+            yield _overload(case, rail, over, worst, tuple(leave_out_fixes(case, rail, worst, over[worst].usable_a)))
 
 
-def _port(case: Case, rail: Rail, condition: Condition) -> bool:
-    return any(i.rail == rail.id and i.id in condition.energy for i in case.plan.inlets)
+def _over_in(case: SolvedPlan, rail: Rail) -> dict[str, RailState]:
+    return {c.id: s for c, s in _states(case, rail) if _over(s)}
+
+
+def _port(case: SolvedPlan, rail: Rail, condition: Condition) -> bool:
+    return any(i.rail == rail.id and i.id in condition.energy and not i.in_line for i in case.plan.inlets)
 
 
 def _cut(state: RailState) -> bool:
-    """Whether supplies cut off, so that less is given than asked."""
-    return state.given_a < state.asked_a * 0.98
+    return state.given_a < state.asked_a * CUT_FRAC
 
 
 def _overload(
-    case: Case, code: str, rail: Rail, conditions: list[Condition], worst: Condition, state: RailState
-) -> Finding:
-    cut = _cut(state)
-    hanging = _hanging(case, rail.id)
-    resets = [d for d in hanging if case.device(d.id).states[worst.id].verdict in ("reset", "dead")]
+    case: SolvedPlan, rail: Rail, over: Mapping[str, RailState], worst: str, fixes: tuple[Fix, ...]
+) -> Verdict:
+    below = graph_of(case.plan).rails_below({rail.id})
+    hanging = [d for d in case.plan.devices if d.feed and d.feed.rail in below]
     control = any(d.keeps_control for d in hanging)
-    by_condition: dict[str, Severity] = {}
-    for condition in conditions:
-        falls = control and condition.throttle_frac > 0 and _cut(case.rail(rail.id).states[condition.id])
-        by_condition[condition.id] = "danger" if falls else "fault"
-    severity: Severity = "danger" if "danger" in by_condition.values() else "fault"
-    cause = f"Usable is {min(state.limits, key=lambda limit: limit.amps_a).reason}."
-    if cut:
-        cause += f" Past its limit the supply cuts off and the rail falls to {format_si(state.volts_v, 'V')}"
-        cause += f": {', '.join(d.name for d in resets)} reset." if resets else "."
-    elif code == "load.over":
-        cause += " It overheats, and may fail short and hand its input on."
-    return Finding(
-        severity=severity,
-        conditions=tuple(c.id for c in conditions),
-        worst=worst.id,
-        elements=(rail.id,),
-        title=f"{rail_title(rail.name)}: {format_si(state.asked_a, 'A')} asked, {format_si(state.usable_a, 'A')} usable",
-        cause=cause,
-        remedy=_remedy(state)
-        if code == "load.over"
-        else "Work on the bench with fewer loads on, or use a port that gives more.",
-        numbers=(
-            number("asked", state.asked_a, "A"),
-            number("usable", state.usable_a, "A"),
-            number("short by", -state.spare_a, "A"),
-        ),
-        fixes=tuple(_relief(case, rail, worst)) if code == "load.over" else (),
-        by_condition=by_condition,
-    )
+    weights: dict[str, Severity] = {}
+    for name, at in over.items():
+        falls = control and case.plan.condition(name).throttle_frac > 0 and _cut(at)
+        hard = at.asked_a > at.hard_a * (1 + ROUNDING) or _cut(at)
+        weights[name] = "danger" if falls else "fault" if hard else "caution"
+    state = over[worst]
+    movable = next((one for one in state.consumers if one.kind == "device"), None)
+    resets = tuple(d.id for d in hanging if case.device(d.id).states[worst].verdict in ("reset", "dead"))
+    facts = Overload(
+        binding(state), state.hard_a, _cut(state), state.volts_v, resets, state.asked_a <= state.hard_a * (1 + ROUNDING), movable.id if movable else None, movable.asked_a if movable else 0.0
+    )  # fmt: skip
+    return under(weights, worst, (rail.id,), Comparison(state.asked_a, state.usable_a, "A"), facts, fixes)
 
 
-def _remedy(state: RailState) -> str:
-    movable = [w for w in state.wagons if w.kind == "device"]
-    if not movable:
-        return "Cut the load or fit a larger supply."
-    return f"Move {movable[0].name} ({format_si(movable[0].asked_a, 'A')}) elsewhere, or fit a larger supply."
+@dataclass(frozen=True)
+class ThinMargin(Facts):
+    limit: Limit
+    usable_a: float
 
 
-def _relief(case: Case, rail: Rail, condition: Condition) -> Iterator[Fix]:
-    """A regulator of their own for the biggest consumers, and the first move of one that is enough, to a rail with room."""
-    own = overload_fix(case, rail, condition.id)
-    if own:
-        yield own
-    state = case.rail(rail.id).states[condition.id]
-    over = state.asked_a > state.usable_a
-    wanted_a = state.usable_a * (1.0 if over else 1 - case.plan.policy.thin_margin_frac)
-    for wagon in state.wagons:
-        device = case.plan.device_of.get(wagon.id)
-        enough = state.asked_a - wagon.asked_a <= wanted_a
-        targets = better_rails(case, device, leaving=rail.id) if device and enough else []
-        if targets:
-            yield Fix(title=f"{wagon.name} → {targets[0].name}", edits=(Move(device=wagon.id, rail=targets[0].id),))
-            return
-
-
-@rule("load.thin", sense="at least")
-def thin_margin(case: Case) -> Iterator[Finding]:
+@rule("load.thin", ThinMargin, sense="at least")
+def thin_margin(case: SolvedPlan) -> Iterator[Verdict]:
     """A rail whose spare amps are a small share of its usable rating."""
     frac = case.plan.policy.thin_margin_frac
     for rail in case.plan.rails:
         states = [(c, s) for c, s in _states(case, rail) if s.limits]
-        if any(s.asked_a > s.usable_a * (1 + 1e-6) for _, s in states):
+        if any(_over(s) for _, s in states):
             continue
-        thin = [
-            (s.spare_a / s.usable_a, c, s)
+        thin = {
+            c.id: s
             for c, s in states
-            if s.usable_a > 0 and 0 <= s.spare_a < frac * s.usable_a and not _held_briefly(c, s)
-        ]
+            if s.usable_a > 0 and 0 <= s.own_spare_a < frac * s.usable_a and not _held_briefly(c, s)
+        }
         if thin:
-            _, worst, state = min(thin, key=lambda item: item[0])
-            yield Finding(
-                severity="caution",
-                conditions=tuple(c.id for _, c, _ in thin),
-                worst=worst.id,
-                elements=(rail.id,),
-                title=f"{rail_title(rail.name)}: only {format_si(state.spare_a, 'A')} spare of {format_si(state.usable_a, 'A')}",
-                cause=f"Usable is {min(state.limits, key=lambda limit: limit.amps_a).reason}. Draws are known to a few tens of percent at best.",
-                remedy="Measure the biggest draws, or move one of them.",
-                numbers=(number("spare", state.spare_a, "A"), number("wanted", frac * state.usable_a, "A")),
-                fixes=tuple(_relief(case, rail, worst)),
+            worst = min(thin, key=lambda c: thin[c].own_spare_a / thin[c].usable_a)
+            state = thin[worst]
+            yield under(
+                dict.fromkeys(thin, "caution"),
+                worst,
+                (rail.id,),
+                Comparison(state.own_spare_a, frac * state.usable_a, "A"),
+                ThinMargin(binding(state), state.usable_a),
+                tuple(relief_fixes(case, rail, worst)),
             )
 
 
 def _held_briefly(condition: Condition, state: RailState) -> bool:
     """A punch against a wire's or connector's short-time limit: that limit has its reserve built in."""
-    return condition.is_punch and min(state.limits, key=lambda limit: limit.amps_a).kind in ("wire", "connector")
+    return condition.is_punch and binding(state).kind in ("wire", "connector")
 
 
-@rule("load.pad", sense="at most")
-def pad_limit(case: Case) -> Iterator[Finding]:
+@dataclass(frozen=True)
+class PadOver(Facts):
+    limit: Limit
+    fed: tuple[str, ...]
+
+
+@rule("load.pad", PadOver, sense="at most")
+def pad_over(case: SolvedPlan) -> Iterator[Verdict]:
     """Everything soldered to one pad against the pad's own limit or the copper behind it."""
     for rail in case.plan.rails:
         for pad in rail.pads:
-            bound = pad_limit_a(pad)
-            fed = [d for d in case.plan.devices if d.feed and d.feed.pad == pad.id]
-            if bound is None or not fed:
+            limit = pad_limit(pad)
+            fed = _on_pad(case, pad)
+            if limit is None or not fed:
                 continue
-            sums = [(sum(case.device(d.id).states[c.id].asked_a for d in fed), c) for c in case.plan.conditions]
-            amps, worst = max(sums, key=lambda item: item[0])
-            if amps > bound[0]:
-                yield Finding(
-                    severity="fault",
-                    conditions=tuple(c.id for total, c in sums if total > bound[0]),
-                    worst=worst.id,
-                    elements=(pad.id, *(d.id for d in fed)),
-                    title=f"Pad {pad.label} of {rail.name}: {format_si(amps, 'A')} through {format_si(bound[0], 'A')}",
-                    cause=f"{bound[1]}; {', '.join(d.name for d in fed)} hang on it.",
-                    remedy="Spread them over the other pads of the rail.",
-                    numbers=(number("through the pad", amps, "A"), number("limit", bound[0], "A")),
-                    fixes=tuple(_spread_over_pads(case, rail, pad, fed)),
-                )
+            sums = {c.id: _sum_a(case, fed, c) for c in case.plan.conditions}
+            over: dict[str, Severity] = {c: "fault" for c, total in sums.items() if total > limit.amps_a}
+            if over:
+                worst = max(over, key=lambda c: sums[c])
+                names = tuple(d.id for d in fed)
+                compared = Comparison(sums[worst], limit.amps_a, "A")
+                fixes = tuple(_spread_over_pads(case, rail, pad, fed))
+                yield under(over, worst, (pad.id, *names), compared, PadOver(limit, names), fixes)
 
 
-def _spread_over_pads(case: Case, rail: Rail, pad: Pad, fed: list[Device]) -> Iterator[Fix]:
+def _on_pad(case: SolvedPlan, pad: Pad) -> list[Device]:
+    return [d for d in case.plan.devices if d.feed and d.feed.pad == pad.id]
+
+
+def _sum_a(case: SolvedPlan, devices: list[Device], condition: Condition) -> float:
+    return sum(case.device(d.id).states[condition.id].asked_a for d in devices)
+
+
+def _spread_over_pads(case: SolvedPlan, rail: Rail, pad: Pad, fed: list[Device]) -> Iterator[Fix]:
     """The largest device that another pad still holds, to each pad that does."""
     for device in sorted(fed, key=lambda d: -max(s.asked_a for _, s in case.device_states(d))):
-        holding = [
-            one for one in rail.pads if one.id != pad.id and one.direction == "out" and _holds(case, one, device)
-        ]
+        others = [one for one in rail.pads if one.id != pad.id and one.direction == "out"]
+        holding = [one for one in others if _holds(case, one, device)]
         if holding:
             for one in holding:
-                edits = (Move(device=device.id, rail=rail.id, pad=one.id, with_return=False),)
-                yield Fix(title=f"{device.name} → pad {one.label}", edits=edits)
+                yield Fix("pad", (Move(device=device.id, rail=rail.id, pad=one.id, with_return=False),))
             return
 
 
-def _holds(case: Case, pad: Pad, more: Device) -> bool:
+def _holds(case: SolvedPlan, pad: Pad, more: Device) -> bool:
     """Whether a pad stands what hangs on it and this device beside, in every condition."""
-    bound = pad_limit_a(pad)
-    on_it = [d for d in case.plan.devices if d.feed and d.feed.pad == pad.id]
-    sums = (sum(case.device(d.id).states[c.id].asked_a for d in (*on_it, more)) for c in case.plan.conditions)
-    return bound is None or max(sums) <= bound[0]
+    limit = pad_limit(pad)
+    together = [*_on_pad(case, pad), more]
+    return limit is None or max(_sum_a(case, together, c) for c in case.plan.conditions) <= limit.amps_a
 
 
-@rule("load.inrush", sense="at most")
-def inrush(case: Case) -> Iterator[Finding]:
-    """Input capacitance a regulator or port must charge before its rail stands, at the current its load leaves over."""
+@dataclass(frozen=True)
+class Inrush(Facts):
+    left_a: float
+    farad: float
+
+
+@rule("load.inrush", Inrush, sense="at most")
+def inrush(case: SolvedPlan) -> Iterator[Verdict]:
+    """Input capacitance a regulator must charge before its rail stands, at the current its load leaves over."""
     for rail in case.plan.rails:
-        farads = sum(d.input_f for d in case.plan.devices if d.feed and d.feed.rail == rail.id)
+        farad = sum(d.input_f for d in case.plan.devices_on(rail.id))
         for supply in case.plan.supplies_into(rail.id):
-            if not isinstance(supply, Regulator) or farads <= 0:
+            if not isinstance(supply, Regulator) or farad <= 0:
                 continue
-            idle = (
-                min(case.rail(rail.id).states[c.id].asked_a for c in case.pack_conditions())
-                if case.pack_conditions()
-                else 0.0
-            )
+            idle = min((case.rail(rail.id).states[c.id].asked_a for c in case.pack_conditions()), default=0.0)
             left = supply.limit_a - idle
-            start_s = farads * supply.set_v / left if left > 0 else 1e9
-            if start_s > 0.05:
-                yield Finding(
-                    severity="caution",
-                    conditions=(),
-                    worst=None,
-                    elements=(supply.id,),
-                    title=f"{supply.name} has {format_si(max(left, 0), 'A')} left to charge {format_si(farads, 'F')}",
-                    cause="While it charges the capacitors it sits at its limit; many regulators then give up and try again for ever.",
-                    remedy="Switch loads on later, or fit a larger regulator.",
-                    numbers=(number("time to charge", min(start_s, 1e6), "s"), number("wanted", 0.05, "s")),
-                )
+            start_s = farad * supply.set_v / left if left > 0 else 1e6
+            if start_s > CHARGE_S:
+                compared = Comparison(min(start_s, 1e6), CHARGE_S, "s")
+                yield always("caution", (supply.id,), compared, Inrush(max(left, 0.0), farad))
 
 
-@rule("load.collapse", sense="at least")
-def collapse(case: Case) -> Iterator[Finding]:
+@dataclass(frozen=True)
+class Collapsed(Facts):
+    pass
+
+
+@rule("load.collapse", Collapsed, sense="at least")
+def collapse(case: SolvedPlan) -> Iterator[Verdict]:
     """A condition without an operating point: the wires cannot carry the power asked for."""
     for head in case.budget.conditions:
-        if head.load_factor is None or head.collapse_rail is None:
-            continue
-        rail = case.plan.rail_of[head.collapse_rail]
-        yield Finding(
-            severity="danger",
-            conditions=(head.id,),
-            worst=head.id,
-            elements=(rail.id,),
-            title=f"{rail.name} collapses at {head.load_factor:.0%} of the load",
-            cause="Constant-power loads draw more amps as the volts fall; through this resistance there is no voltage at which both agree (no solution above V²/4R).",
-            remedy="Shorten or thicken the feed, or cut the load behind it.",
-            numbers=(number("load that still works", head.load_factor * 100, "%"), number("load asked", 100.0, "%")),
-        )
+        if head.load_factor is not None and head.collapse_rail is not None:
+            compared = Comparison(head.load_factor * 100, 100.0, "%")
+            yield under({head.id: "danger"}, head.id, (head.collapse_rail,), compared, Collapsed())
 
 
-@rule("load.rating", sense="at most")
-def wire_rating(case: Case) -> Iterator[Finding]:
+@dataclass(frozen=True)
+class Unsolved(Facts):
+    pass
+
+
+@rule("load.unsolved", Unsolved, sense="at least")
+def unsolved(case: SolvedPlan) -> Iterator[Verdict]:
+    """A condition in which no point was found where the craft could stand: nothing is known of it."""
+    lost = [head.id for head in case.budget.conditions if not head.known and head.load_factor is None]
+    for name in lost:
+        condition = case.plan.condition(name)
+        energy = next((i for i in condition.energy if i in case.plan.inlet_of), None)
+        source = case.plan.pack.rail if condition.on_pack or energy is None else energy
+        yield under({name: "danger"}, name, (source,), Comparison(0.0, 1.0, ""), Unsolved())
+
+
+@dataclass(frozen=True)
+class ConnectionOver(Facts):
+    pass
+
+
+@rule("load.rating", ConnectionOver, sense="at most")
+def wire_rating(case: SolvedPlan) -> Iterator[Verdict]:
     """A link or strap that carries more than it is rated for, where its rail does not already say so."""
     for supply in case.plan.supplies:
-        if not isinstance(supply, Link | Strap) or not supply.rating_a:
+        if (
+            not isinstance(supply, Link | Strap)
+            or not supply.rating_a
+            or len(case.plan.supplies_into(supply.output)) == 1
+        ):
             continue
-        amps, worst = max((abs(case.supply(supply.id).states[c.id].asked_a), c.id) for c in case.plan.conditions)
-        if amps > supply.rating_a and len(case.plan.supplies_into(supply.output)) != 1:
-            yield Finding(
-                severity="fault",
-                conditions=(worst,),
-                worst=worst,
-                elements=(supply.id,),
-                title=f"{supply.name} carries {format_si(amps, 'A')}, rated {format_si(supply.rating_a, 'A')}",
-                cause="Contacts and copper of this connection are made for less.",
-                remedy="Use a second wire or connector, or move a load.",
-                numbers=(number("carried", amps, "A"), number("rated", supply.rating_a, "A")),
-            )
+        amps = {c: abs(state.asked_a) for c, state in case.supply(supply.id).states.items()}
+        over: dict[str, Severity] = {c: "fault" for c, a in amps.items() if a > supply.rating_a}
+        if over:
+            worst = max(over, key=lambda c: (amps[c], c))
+            yield under(over, worst, (supply.id,), Comparison(amps[worst], supply.rating_a, "A"), ConnectionOver())

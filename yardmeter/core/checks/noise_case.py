@@ -6,11 +6,17 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from yardmeter.core.answers.conditions import Solved
-from yardmeter.core.answers.filtering import FilterAnswer
-from yardmeter.core.answers.moments import Moment, rss
-from yardmeter.core.answers.noise import Noise
-from yardmeter.core.network.ac_build import filter_nodes
+from yardmeter.core.answers.filtering import FilterAnswer, filter_answers
+from yardmeter.core.answers.noise import Noise, noise_of
+from yardmeter.core.answers.noise_solutions import NoiseSolution, noise_at_throttles, rss
+from yardmeter.core.network.branches import filter_nodes
 from yardmeter.core.plan import Filter, Plan
+
+
+def noise_case(solved: Solved) -> NoiseCase:
+    """The solved plan with its noise, as rules of noise see it."""
+    solutions, swept = noise_at_throttles(solved)
+    return NoiseCase(solved, solutions, noise_of(solved.plan, solutions, swept), filter_answers(solved, solutions))
 
 
 @dataclass(frozen=True)
@@ -18,7 +24,7 @@ class NoiseCase:
     """A plan with its noise solved."""
 
     solved: Solved
-    moments: list[Moment]
+    solutions: list[NoiseSolution]
     noise: Noise
     filters: tuple[FilterAnswer, ...]
 
@@ -32,5 +38,5 @@ class NoiseCase:
 
     def at_filter_v(self, one: Filter) -> float:
         """Most ripple where a filter stands, or would, peak to peak [V]."""
-        a, b = filter_nodes(self.plan, self.moments[0].network.node, one)
-        return max(rss(at.between_pp_v(a, b)) for at in self.moments)
+        a, b = filter_nodes(self.plan, self.solutions[0].network.node, one)
+        return max(rss(at.between_pp_v(a, b)) for at in self.solutions)

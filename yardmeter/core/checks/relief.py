@@ -1,54 +1,179 @@
-"""Fixes that bring a stand-alone regulator: which devices it takes, how large it is, and the edits that fit it."""
+"""What rules propose for a device in the wrong place or a rail with too much on it: another rail, or a regulator of its own.
+
+Proposals are cheap to make and go by the volts there are; `fixes` solves each before it is offered.
+"""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
-from yardmeter.core.checks.finding import Fix
-from yardmeter.core.checks.registry import Case
+from yardmeter.core.answers.solved_plan import SolvedPlan
+from yardmeter.core.graph import graph_of
 from yardmeter.core.plan import Device, EfficiencyPoint, Plan, Rail, Regulator, Return, Wire
 from yardmeter.core.plan.boards import Board
-from yardmeter.core.plan.operations import Add, Edit, Move
-from yardmeter.core.plan.parts import Model
+from yardmeter.core.plan.devices import DeviceKind
+from yardmeter.core.plan.operations import Add, Edit, Move, SetState, SetValue
+from yardmeter.core.verdict import Fix
 
+STAYS: tuple[DeviceKind, ...] = ("motor", "logic")
+"""What is fed where it is made: motors by their ESC, a board's own logic by its board."""
+PROPOSED = 4
+"""Moves proposed for one device at most."""
+INSIDE_FRAC = 0.02
+"""How far inside a window volts must be for a move to be proposed; our choice."""
 RATINGS_A = (1.0, 2.0, 3.0, 5.0, 8.0)
 """Printed ratings of stand-alone regulators on the market; common practice, no source."""
 RESERVE_FRAC = 0.2
+THETA_POWER = 0.7
+"""By which power of its rating a stand-alone regulator sheds more heat; our estimate from such parts."""
 
 
-def new_regulator_fix(case: Case, devices: Sequence[Device]) -> Fix | None:
+def move_fixes(case: SolvedPlan, device: Device) -> tuple[Fix, ...]:
+    """The rails it could move to, then a regulator of its own."""
+    moves = tuple(Fix("move", (Move(device=device.id, rail=rail.id),)) for rail in rails_for(case, device))
+    own = new_regulator_fix(case, [device])
+    return (*moves, own) if own else moves
+
+
+def rails_for(case: SolvedPlan, device: Device, leaving: str | None = None) -> list[Rail]:
+    """Rails whose volts suit a device in every pack condition, and on a full pack, most spare amps first.
+
+    `leaving` is a rail that is to be relieved: what hangs from it is no way out.
+    """
+    if device.kind in STAYS:
+        return []
+    graph = graph_of(case.plan)
+    relieved = graph.rails_below({leaving}) if leaving else set()
+    found = []
+    for rail in case.plan.rails:
+        stays = device.feed is not None and device.feed.rail == rail.id
+        if stays or rail.id in relieved or (device.keeps_control and graph.passed_on(rail.id)):
+            continue
+        states = [case.rail(rail.id).states[c.id] for c in case.pack_conditions() if c.state_of(device.id) != "off"]
+        volts = [state.volts_v for state in states]
+        if graph.follows_the_pack(rail.id):
+            volts.append(case.plan.pack.rest_v("full"))
+        if states and device.lives_between(min(volts), max(volts), INSIDE_FRAC):
+            found.append((min(state.spare_a for state in states), rail))
+    return [rail for _, rail in sorted(found, key=lambda item: -item[0])[:PROPOSED]]
+
+
+def relief_fixes(case: SolvedPlan, rail: Rail, condition: str) -> Iterator[Fix]:
+    """A regulator of their own for the biggest consumers, and moves of single ones that are enough, to rails with room."""
+    yield from larger_fix(case, rail, condition)
+    own = overload_fix(case, rail, condition)
+    if own:
+        yield own
+    state = case.rail(rail.id).states[condition]
+    over = state.asked_a > state.usable_a
+    wanted_a = state.usable_a * (1.0 if over else 1 - case.plan.policy.thin_margin_frac)
+    for one in state.consumers:
+        device = case.plan.device_of.get(one.id)
+        if device is None or state.asked_a - one.asked_a > wanted_a:
+            continue
+        targets = rails_for(case, device, leaving=rail.id)
+        yield from (Fix("move", (Move(device=device.id, rail=target.id),)) for target in targets[:2])
+        if targets:
+            return
+
+
+def feed_fixes(case: SolvedPlan, supply: Regulator) -> Iterator[Fix]:
+    """The regulator fed from the pack, or from another rail it stands, instead of from the one it hangs on."""
+    plan, below = case.plan, graph_of(case.plan).rails_below({supply.output})
+    found = []
+    for rail in plan.rails:
+        if rail.id in below or rail.id == supply.input or rail.board not in plan.board_of:
+            continue
+        volts = [case.rail(rail.id).states[c.id].volts_v for c in case.pack_conditions()]
+        if volts and max(supply.start_v, supply.set_v) < min(volts) and max(volts) < supply.input_max_v:
+            found.append((rail.id != plan.pack.rail, -min(volts), rail.id))
+    for _, _, rail_id in sorted(found)[:PROPOSED]:
+        yield Fix("feed rail", (SetValue(element=supply.id, field="input", value=rail_id),))
+
+
+def leave_out_fixes(case: SolvedPlan, rail: Rail, condition: str, limit_a: float) -> Iterator[Fix]:
+    """The fewest of the biggest devices below a rail switched off in one condition, so that what it asks comes under a limit."""
+    below = graph_of(case.plan).rails_below({rail.id})
+    fed = [d for d in case.plan.devices if d.feed and d.feed.rail in below and not d.keeps_control and not d.throttle]
+    watts = {d.id: (s := case.device(d.id).states[condition]).asked_a * s.pin_v for d in fed}
+    state = case.rail(rail.id).states[condition]
+    left_w, chosen = state.asked_a * state.volts_v, []
+    for device in sorted(watts, key=lambda one: -watts[one]):
+        if left_w <= limit_a * state.volts_v or watts[device] <= 0:
+            break
+        chosen.append(device)
+        left_w -= watts[device]
+    if chosen and len(chosen) <= PROPOSED:
+        yield Fix("leave out", tuple(SetState(condition=condition, device=one, state="off") for one in chosen))
+
+
+def larger_fix(case: SolvedPlan, rail: Rail, condition: str) -> Iterator[Fix]:
+    """The next larger stand-alone regulator in the place of one that is too small."""
+    feeding = [s for s in case.plan.supplies_into(rail.id) if isinstance(s, Regulator)]
+    if len(feeding) != 1 or feeding[0].place != "alone":
+        return
+    old, asked_a = feeding[0], case.rail(rail.id).states[condition].asked_a
+    for rating in RATINGS_A:
+        if rating > old.rating_a and rating * case.plan.policy.alone_derate_frac >= asked_a:
+            grown = (rating / old.rating_a) ** THETA_POWER
+            values = {"rating_a": rating, "theta_still_k_w": old.theta_still_k_w / grown, "theta_moving_k_w": old.theta_moving_k_w / grown}  # fmt: skip
+            if old.current_limit_a is not None:
+                values["current_limit_a"] = old.current_limit_a * rating / old.rating_a
+            yield Fix("larger", tuple(SetValue(element=old.id, field=k, value=v) for k, v in values.items()))
+            return
+
+
+def overload_fix(case: SolvedPlan, rail: Rail, condition: str) -> Fix | None:
+    """The fewest of the biggest movable consumers whose leaving brings the rail back under its usable rating."""
+    state = case.rail(rail.id).states[condition]
+    target = state.usable_a * (1 - case.plan.policy.thin_margin_frac)
+    left, chosen = state.asked_a, []
+    for one in state.consumers:
+        if one.kind == "device" and left > target and not case.plan.device_of[one.id].keeps_control:
+            chosen.append(case.plan.device_of[one.id])
+            left -= one.asked_a
+    if not chosen or left > state.usable_a or len(chosen) > 4:
+        return None
+    return new_regulator_fix(case, chosen)
+
+
+def new_regulator_fix(case: SolvedPlan, devices: Sequence[Device]) -> Fix | None:
     """A stand-alone regulator on the pack rail for these devices, set to a voltage inside all their windows."""
     low, high = max(d.min_v for d in devices), min(d.max_v for d in devices)
     wanted = [d.nominal_v for d in devices if low <= d.nominal_v <= high]
-    if low >= high or not wanted or any(d.kind == "motor" for d in devices):
+    if low >= high or not wanted or any(d.kind in STAYS for d in devices):
         return None
-    set_v = round(min(max(wanted) * 1.01, high * 0.98), 2)
-    asked = [_asked_a(case, device, set_v) for device in devices]
-    rating = next(
-        (r for r in RATINGS_A if r * case.plan.policy.alone_derate_frac >= sum(asked) * (1 + RESERVE_FRAC)), None
-    )
+    set_v = sold_v(low, high, max(wanted))
+    asked = sum(most_asked_a(case, device, set_v) for device in devices)
+    factor = case.plan.policy.alone_derate_frac / (1 + RESERVE_FRAC)
+    rating = next((r for r in RATINGS_A if r * factor >= asked), None)
     source = case.rail(case.plan.pack.rail)
     inputs = [source.states[c.id].volts_v for c in case.pack_conditions()]
     if rating is None or not inputs:
         return None
     edits = fit_regulator(case.plan, set_v, rating, lowest_v=min(inputs))
     moves: list[Edit] = [Move(device=d.id, rail=str(edits[1].value["id"])) for d in devices]
-    names = " and ".join(d.name for d in devices)
-    return Fix(title=f"{names} → a new {devices[0].nominal_v:g} V {rating:g} A BEC on the pack", edits=(*edits, *moves))
+    return Fix("own regulator", (*edits, *moves))
 
 
-def _asked_a(case: Case, device: Device, volts: float) -> float:
+SOLD_V = (3.3, 5.0, 6.0, 7.4, 8.0, 9.0, 10.0, 12.0, 15.0, 19.0, 24.0)
+"""Volts regulators are sold for; common practice, no source."""
+
+
+def sold_v(low_v: float, high_v: float, wanted_v: float) -> float:
+    """The volts a regulator can be bought for that lie nearest to those wanted, within a window; those wanted where none do."""
+    fitting = [v for v in SOLD_V if low_v <= v <= high_v]
+    return min(fitting, key=lambda v: abs(v - wanted_v), default=wanted_v)
+
+
+def most_asked_a(case: SolvedPlan, device: Device, volts: float) -> float:
     """The largest current the device asks for at these volts in any pack condition [A]."""
-    most = 0.0
-    for condition in case.pack_conditions():
-        state = condition.state_of(device.id)
-        if state != "off":
-            draw = {"idle": device.draws.idle, "typical": device.draws.typical, "peak": device.draws.peak}[state]
-            most = max(
-                most,
-                draw.watts_at(device.nominal_v) / volts if device.law == "power" else draw.amps_at(device.nominal_v),
-            )
-    return most
+    draws = {"idle": device.draws.idle, "typical": device.draws.typical, "peak": device.draws.peak}
+    asked = [draws[state] for c in case.pack_conditions() if (state := c.state_of(device.id)) != "off"]
+    watts = device.law == "power"
+    return max(
+        (d.watts_at(device.nominal_v) / volts if watts else d.amps_at(device.nominal_v) for d in asked), default=0.0
+    )
 
 
 def fit_regulator(
@@ -77,35 +202,17 @@ def fit_regulator(
         set_v=set_v,
         rating_a=rating_a,
         input_max_v=max(30.0, round(full_v * 1.4)),
-        start_v=min(6.0, lowest_v * 0.8),
-        stop_v=min(5.5, lowest_v * 0.75),
+        start_v=min(4.5, lowest_v * 0.8),
+        stop_v=min(4.2, lowest_v * 0.75),
         efficiency=(
             EfficiencyPoint(amps=rating_a * 0.3, efficiency_frac=0.91),
             EfficiencyPoint(amps=rating_a * 0.8, efficiency_frac=0.88),
         ),
-        theta_still_k_w=55 / rating_a**0.7,
-        theta_moving_k_w=28 / rating_a**0.7,
+        theta_still_k_w=55 / rating_a**THETA_POWER,
+        theta_moving_k_w=28 / rating_a**THETA_POWER,
     )
     return (
-        Add(kind="board", value=_plain(board)),
-        Add(kind="rail", value=_plain(rail)),
-        Add(kind="supply", value=_plain(regulator)),
+        Add(kind="board", value=board.model_dump(mode="json")),
+        Add(kind="rail", value=rail.model_dump(mode="json")),
+        Add(kind="supply", value=regulator.model_dump(mode="json")),
     )
-
-
-def _plain(element: Model) -> dict[str, object]:
-    return element.model_dump(mode="json")
-
-
-def overload_fix(case: Case, rail: Rail, condition_id: str) -> Fix | None:
-    """The fewest of the biggest movable consumers whose leaving brings the rail back under its usable rating."""
-    state = case.rail(rail.id).states[condition_id]
-    target = state.usable_a * (1 - case.plan.policy.thin_margin_frac)
-    left, chosen = state.asked_a, []
-    for wagon in state.wagons:
-        if wagon.kind == "device" and left > target and not case.plan.device_of[wagon.id].keeps_control:
-            chosen.append(case.plan.device_of[wagon.id])
-            left -= wagon.asked_a
-    if not chosen or left > state.usable_a or len(chosen) > 4:
-        return None
-    return new_regulator_fix(case, chosen)

@@ -1,139 +1,127 @@
-"""`signal.` rules: pins that fit each other, one port one use, levels, grounds beside signals, pin-outs that are trusted."""
+"""`signal.` rules: pins that fit each other, one port one use, levels, pin-outs that are trusted."""
 
 from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator
+from dataclasses import dataclass
 
 from yardmeter.core.answers.returns import LOGIC_V
-from yardmeter.core.answers.video_paths import path_words, video_paths
-from yardmeter.core.checks.finding import Finding, Fix, Sense, Severity, number
-from yardmeter.core.checks.registry import Case, rule
+from yardmeter.core.answers.solved_plan import SolvedPlan
+from yardmeter.core.checks.registry import rule
+from yardmeter.core.graph import Picture, pictures
 from yardmeter.core.physics.levels import logic_margin
 from yardmeter.core.plan import Device, Pin, Plan, Signal
-from yardmeter.core.plan.operations import Add, SetValue
-from yardmeter.core.units import format_si
+from yardmeter.core.plan.operations import SetValue
+from yardmeter.core.verdict import Comparison, Facts, Fix, Sense, Severity, Verdict, always
 
 PAIRS = {"tx": "rx", "video-out": "video-in", "servo-out": "servo-in", "esc-out": "esc-in"}
 """Which role an output's other end has."""
 SHARED_ROLES = ("sda", "scl", "one-wire", "ground")
 """Pins that several wires may land on."""
-SMALL_SHARE = 0.2
-"""Share of a margin below which an offset is only noted; our choice."""
-GROUNDED = ("video", "esc", "serial", "servo", "receiver")
+OFFERED = 2
 
 
 def _ends(plan: Plan, signal: Signal) -> tuple[Pin | None, Pin | None]:
     return plan.pin_of.get(signal.source), plan.pin_of.get(signal.sink)
 
 
-def _always(plan: Plan) -> tuple[str, ...]:
-    return tuple(c.id for c in plan.conditions)
-
-
-def _words(plan: Plan, pin: Pin) -> str:
-    return f"{plan.owner_of[pin.id].name} {pin.label}"
-
-
-def _finding(
-    case: Case, severity: Severity, signal: Signal, title: str, cause: str, remedy: str,
-    numbers: tuple[tuple[str, float, str], tuple[str, float, str]], fixes: tuple[Fix, ...] = (),
+def _about(
+    case: SolvedPlan, severity: Severity, signal: Signal, compared: Comparison, facts: Facts, fixes: tuple[Fix, ...] = (),
     sense: Sense | None = None,
-) -> Finding:  # fmt: skip
-    """A finding about one signal that holds whatever the condition."""
-    plan = case.plan
-    owners = tuple(dict.fromkeys(plan.owner_of[end].id for end in (signal.source, signal.sink)))
-    return Finding(
-        severity=severity,
-        conditions=_always(plan),
-        worst=None,
-        elements=(signal.id, *owners),
-        title=title,
-        cause=cause,
-        remedy=remedy,
-        numbers=tuple(number(*one) for one in numbers),
-        fixes=fixes,
-        sense=sense,
-    )
+) -> Verdict:  # fmt: skip
+    """A verdict on one signal that is true whatever the condition."""
+    owners = tuple(dict.fromkeys(case.plan.owner_of[end].id for end in (signal.source, signal.sink)))
+    return always(severity, (signal.id, *owners), compared, facts, fixes, sense=sense)
 
 
-@rule("signal.crossed", sense="equal")
-def crossed(case: Case) -> Iterator[Finding]:
+def _rewired(signal: Signal, end: str, pin: Pin) -> Fix:
+    return Fix("rewire", (SetValue(element=signal.id, field=end, value=pin.id),))
+
+
+@dataclass(frozen=True)
+class Crossed(Facts):
+    source: str
+    sink: str
+    talks: bool
+    """Whether both ends talk; else both listen."""
+
+
+@rule("signal.crossed", Crossed, sense="equal")
+def crossed(case: SolvedPlan) -> Iterator[Verdict]:
     """A serial link from TX to TX, or RX to RX: a pair is crossed."""
     for signal in case.plan.signals:
         source, sink = _ends(case.plan, signal)
         if not source or not sink or source.role != sink.role or source.role not in ("tx", "rx"):
             continue
-        role = source.role.upper()
-        yield _finding(
-            case, "fault", signal,
-            f"{signal.name}: {role} is wired to {role}",
-            f"{_words(case.plan, source)} and {_words(case.plan, sink)} both {'talk' if role == 'TX' else 'listen'}; nothing is heard.",
-            "Cross the pair: TX of one to RX of the other.",
-            (("ends that drive it", 2 if role == "TX" else 0, ""), ("needed", 1, "")),
-            tuple(_cross_fixes(case.plan, signal, sink)),
-        )  # fmt: skip
+        talks = source.role == "tx"
+        facts = Crossed(source.id, sink.id, talks)
+        yield _about(case, "fault", signal, Comparison(2 if talks else 0, 1, ""), facts, tuple(_cross_fixes(case.plan, signal, sink)))  # fmt: skip
 
 
 def _cross_fixes(plan: Plan, signal: Signal, sink: Pin) -> Iterator[Fix]:
     """The sink's sister pin of the same port; where it is taken, the wire on it changes places with this one."""
     source = plan.pin_of[signal.source]
     wanted = "rx" if sink.role == "tx" else "tx"
-    owner = plan.owner_of[sink.id]
-    for sister in owner.pins:
+    for sister in plan.owner_of[sink.id].pins:
         if sister.port != sink.port or sister.role != wanted:
             continue
         other = next((one for one in plan.signals if sister.id in (one.source, one.sink)), None)
         if other is None:
-            yield Fix(title=f"{signal.name} → {sister.label}", edits=_joined(signal, source, sister))
+            yield Fix("rewire", _joined(signal, source, sister))
             continue
         far = plan.pin_of.get(other.sink if other.source == sister.id else other.source)
         if far and other.id != signal.id:
-            edits = (*_joined(signal, source, sister), *_joined(other, far, sink))
-            yield Fix(title=f"Change {signal.name} and {other.name} over at {sink.port or owner.name}", edits=edits)
+            yield Fix("exchange", (*_joined(signal, source, sister), *_joined(other, far, sink)))
         return
 
 
 def _joined(signal: Signal, one: Pin, other: Pin) -> tuple[SetValue, SetValue]:
     """The link between two pins, from the one that drives."""
-    source, sink = (other, one) if one.way == "in" else (one, other)
+    source, sink = (other, one) if one.direction == "in" else (one, other)
     return (
         SetValue(element=signal.id, field="source", value=source.id),
         SetValue(element=signal.id, field="sink", value=sink.id),
     )
 
 
-@rule("signal.direction", sense="equal")
-def direction(case: Case) -> Iterator[Finding]:
+@dataclass(frozen=True)
+class WrongWay(Facts):
+    source: str
+    sink: str
+
+
+@rule("signal.direction", WrongWay, sense="equal")
+def direction(case: SolvedPlan) -> Iterator[Verdict]:
     """A link whose driving end is an input, whose reading end is an output, or whose two kinds do not belong together."""
     for signal in case.plan.signals:
         source, sink = _ends(case.plan, signal)
         if not source or not sink or (source.role == sink.role and source.role in ("tx", "rx")):
             continue
-        wrong = source.way == "in" or sink.way == "out"
-        odd = source.role in PAIRS and sink.role != PAIRS[source.role] and sink.way not in ("unknown", "both")
+        wrong = source.direction == "in" or sink.direction == "out"
+        odd = source.role in PAIRS and sink.role != PAIRS[source.role] and sink.direction not in ("unknown", "both")
         if not wrong and not odd:
             continue
-        swapped = source.way == "in" and sink.way == "out"
         fixes: tuple[Fix, ...] = ()
-        if swapped:
+        if source.direction == "in" and sink.direction == "out":
             turn = (
                 SetValue(element=signal.id, field="source", value=sink.id),
                 SetValue(element=signal.id, field="sink", value=source.id),
             )
-            fixes = (Fix(title="It is the other way round: swap the ends", edits=turn),)
-        yield _finding(
-            case, "fault", signal,
-            f"{signal.name}: {_words(case.plan, source)} does not drive {_words(case.plan, sink)}",
-            f"A {source.role} pin meets a {sink.role} pin. Two outputs fight, two inputs float; neither carries the signal.",
-            "Solder it to the matching pin: out to in.",
-            (("ends that drive it", sum(p.way == "out" for p in (source, sink)), ""), ("needed", 1, "")),
-            fixes,
-        )  # fmt: skip
+            fixes = (Fix("swap ends", turn),)
+        driving = sum(pin.direction == "out" for pin in (source, sink))
+        yield _about(case, "fault", signal, Comparison(driving, 1, ""), WrongWay(source.id, sink.id), fixes)
 
 
-@rule("signal.port", sense="at most")
-def used_twice(case: Case) -> Iterator[Finding]:
+@dataclass(frozen=True)
+class UsedTwice(Facts):
+    pin: str
+    users: tuple[str, ...]
+    free: tuple[str, ...]
+
+
+@rule("signal.port", UsedTwice, sense="at most")
+def used_twice(case: SolvedPlan) -> Iterator[Verdict]:
     """A pin with two wires on it, or a port with two partners: one port, one use."""
     plan = case.plan
     counts = Counter(end for signal in plan.signals for end in (signal.source, signal.sink) if end in plan.pin_of)
@@ -143,230 +131,139 @@ def used_twice(case: Case) -> Iterator[Finding]:
             continue
         users = [s for s in plan.signals if end in (s.source, s.sink)]
         free = [p for p in plan.owner_of[end].pins if p.role == pin.role and p.id not in counts]
-        key = "source" if users[-1].source == end else "sink"
-        yield _finding(
-            case, "fault", users[-1],
-            f"{_words(plan, pin)} is used {count} times",
-            f"{' and '.join(s.name for s in users)} share it; one drowns the other.",
-            f"Move one of them. Free: {', '.join(p.label for p in free) or 'none of its kind'}.",
-            (("uses", count, ""), ("allowed", 1, "")),
-            tuple(
-                Fix(title=f"{users[-1].name} → {p.label}", edits=(SetValue(element=users[-1].id, field=key, value=p.id),))
-                for p in free[:2]
-            ),
-        )  # fmt: skip
+        side = "source" if users[-1].source == end else "sink"
+        facts = UsedTwice(end, tuple(s.id for s in users), tuple(p.id for p in free))
+        fixes = tuple(_rewired(users[-1], side, p) for p in free[:OFFERED])
+        yield _about(case, "fault", users[-1], Comparison(count, 1, ""), facts, fixes)
 
 
-@rule("signal.level", sense="at most")
-def levels(case: Case) -> Iterator[Finding]:
+@dataclass(frozen=True)
+class LevelMissed(Facts):
+    sink: str
+    burns: bool
+    """Driven higher than the input stands; else not high enough for it to read."""
+    supply_v: float
+
+
+@rule("signal.level", LevelMissed, sense="at most")
+def levels(case: SolvedPlan) -> Iterator[Verdict]:
     """Logic driven higher than the input stands, or not high enough for it to read."""
     for signal in case.plan.signals:
         source, sink = _ends(case.plan, signal)
         if signal.kind == "video" or not source or not sink or source.level_v is None:
             continue
+        reads_v = sink.level_v or LOGIC_V
         if sink.tolerant_v is not None and source.level_v > sink.tolerant_v * 1.001:
-            yield _finding(
-                case, "danger", signal,
-                f"{signal.name}: {source.level_v:g} V into an input for {sink.tolerant_v:g} V",
-                f"{_words(case.plan, sink)} is not made for it; the input burns, often with the chip behind it.",
-                "Put a divider or a level shifter in between, or use an input that stands it.",
-                (("driven", source.level_v, "V"), ("most allowed", sink.tolerant_v, "V")),
-            )  # fmt: skip
+            compared = Comparison(source.level_v, sink.tolerant_v, "V")
+            yield _about(case, "danger", signal, compared, LevelMissed(sink.id, True, reads_v))
             continue
-        margin = logic_margin(source.level_v, sink.level_v or LOGIC_V, sink.input_levels)
+        margin = logic_margin(source.level_v, reads_v, sink.input_levels)
         if margin.least_v < 0:
-            needed = source.level_v - margin.high_v
-            yield _finding(
-                case, "fault", signal,
-                f"{signal.name}: {source.level_v:g} V is not read as high for certain",
-                f"{_words(case.plan, sink)} has {sink.input_levels.upper()} thresholds of {sink.level_v or LOGIC_V:g} V logic.",
-                "Use a level shifter, or a part with TTL-compatible inputs.",
-                (("driven", source.level_v, "V"), ("needed", needed, "V")),
-                sense="at least",
-            )  # fmt: skip
+            compared = Comparison(source.level_v, source.level_v - margin.high_v, "V")
+            yield _about(case, "fault", signal, compared, LevelMissed(sink.id, False, reads_v), sense="at least")
 
 
-@rule("signal.inverted", sense="at most")
-def inverted(case: Case) -> Iterator[Finding]:
+@dataclass(frozen=True)
+class Inverted(Facts):
+    source: str
+    sink: str
+    suitable: tuple[str, ...]
+
+
+@rule("signal.inverted", Inverted, sense="at most")
+def inverted(case: SolvedPlan) -> Iterator[Verdict]:
     """A receiver protocol that idles low into an input that cannot be told to invert, or the other way round."""
     for signal in case.plan.signals:
         source, sink = _ends(case.plan, signal)
         if signal.kind not in ("serial", "receiver") or not source or not sink or sink.inverts:
             continue
-        if source.inverted != sink.inverted:
-            pins = [
-                p
-                for p in case.plan.owner_of[sink.id].pins
-                if p.role == sink.role and (p.inverts or p.inverted == source.inverted) and p.id != sink.id
-            ]
-            yield _finding(
-                case, "fault", signal,
-                f"{signal.name}: {'inverted' if source.inverted else 'plain'} signal into a{'n inverted' if sink.inverted else ' plain'} input",
-                f"{_words(case.plan, source)} idles {'low' if source.inverted else 'high'}; {_words(case.plan, sink)} takes that for noise.",
-                f"Use an input that inverts{': ' + ', '.join(p.label for p in pins) if pins else ', or set the sender to plain'}.",
-                (("inversions in the way", 1, ""), ("needed", 0, "")),
-                tuple(
-                    Fix(title=f"{signal.name} → {p.label}", edits=(SetValue(element=signal.id, field="sink", value=p.id),))
-                    for p in pins[:2]
-                ),
-            )  # fmt: skip
+        if source.inverted == sink.inverted:
+            continue
+        alike = [p for p in case.plan.owner_of[sink.id].pins if p.role == sink.role and p.id != sink.id]
+        suitable = [p for p in alike if p.inverts or p.inverted == source.inverted]
+        facts = Inverted(source.id, sink.id, tuple(p.id for p in suitable))
+        fixes = tuple(_rewired(signal, "sink", p) for p in suitable[:OFFERED])
+        yield _about(case, "fault", signal, Comparison(1, 0, ""), facts, fixes)
 
 
-@rule("signal.camera_input", sense="at least")
-def default_input(case: Case) -> Iterator[Finding]:
+@dataclass(frozen=True)
+class EmptyInput(Facts):
+    board: str
+    input: str
+    elsewhere: tuple[str, ...]
+
+
+@rule("signal.camera_input", EmptyInput, sense="at least")
+def default_input(case: SolvedPlan) -> Iterator[Verdict]:
     """Cameras wired to a board whose power-up input is left empty: the screen stays dark until it is switched."""
-    plan = case.plan
-    for board in plan.boards:
+    for board in case.plan.boards:
         inputs = [pin for pin in board.pins if pin.role == "video-in"]
         first = next((pin for pin in inputs if pin.default), None)
-        here = [s for s in plan.signals if s.kind == "video" and s.sink in {pin.id for pin in inputs}]
+        here = [s for s in case.plan.signals if s.kind == "video" and s.sink in {pin.id for pin in inputs}]
         if first is None or not here or any(s.sink == first.id for s in here):
             continue
-        yield _finding(
-            case, "caution", here[0],
-            f"{board.name} starts on {first.label}, where no camera is",
-            f"{', '.join(s.name for s in here)} {'is' if len(here) == 1 else 'are'} on another input; the picture is empty at power-up.",
-            f"Solder it to {first.label}, or set the firmware's start-up input.",
-            (("cameras on the start-up input", 0, ""), ("needed", 1, "")),
-            (Fix(title=f"{here[0].name} → {first.label}", edits=(SetValue(element=here[0].id, field="sink", value=first.id),)),),
-        )  # fmt: skip
+        facts = EmptyInput(board.id, first.id, tuple(s.id for s in here))
+        yield _about(case, "caution", here[0], Comparison(0, 1, ""), facts, (_rewired(here[0], "sink", first),))
 
 
-@rule("signal.video_path", sense="at least")
-def picture_lost(case: Case) -> Iterator[Finding]:
+@dataclass(frozen=True)
+class PictureLost(Facts):
+    picture: Picture
+    passes_by: str | None
+    """The board whose display it passes by; nothing where it does not arrive at all."""
+
+
+@rule("signal.video_path", PictureLost, sense="at least")
+def picture_lost(case: SolvedPlan) -> Iterator[Verdict]:
     """A camera whose picture ends on the way, or that passes by the chip that writes on it."""
     plan = case.plan
     chips = [board for board in plan.boards if board.osd and any(p.role == "video-in" for p in board.pins)]
-    for path in video_paths(plan):
-        camera, last = plan.title(path.owners[0]), plan.owner_of[path.owners[-1]]
-        first = plan.signal_of[path.signals[0]]
-        if not path.arrives:
-            chip = (
-                ""
-                if last.id not in plan.board_of or plan.board_of[last.id].osd
-                else ", which has no on-screen-display chip to pass it on"
-            )
-            yield _finding(
-                case, "caution", first,
-                f"{camera}: its picture ends at {last.name}{chip}",
-                f"Path: {path_words(plan, path)}. Nothing sends or keeps it from there.",
-                "Run the board's video output on to the sender, or the camera straight to it.",
-                (("senders it reaches", 0, ""), ("needed", 1, "")),
-            )  # fmt: skip
-        elif chips and not path.display:
-            yield _finding(
-                case, "note", first,
-                f"{camera} passes by the on-screen display of {chips[0].name}",
-                f"Path: {path_words(plan, path)}. Pack volts and warnings are not written on this picture.",
-                f"Run it through {chips[0].name}, or fly by another picture's display.",
-                (("displays on its way", 0, ""), ("on this build", len(chips), "")),
-            )  # fmt: skip
+    for picture in pictures(plan):
+        first = plan.signal_of[picture.signals[0]]
+        if not picture.arrives:
+            yield _about(case, "caution", first, Comparison(0, 1, ""), PictureLost(picture, None))
+        elif chips and not picture.display:
+            yield _about(case, "note", first, Comparison(0, len(chips), ""), PictureLost(picture, chips[0].id))
 
 
-@rule("signal.pinout")
-def unverified(case: Case) -> Iterator[Finding]:
+@dataclass(frozen=True)
+class Unverified(Facts):
+    revision: str
+
+
+@rule("signal.pinout", Unverified, sense="at most")
+def unverified(case: SolvedPlan) -> Iterator[Verdict]:
     """Signals on a board whose pin-out nobody has verified; board revisions differ."""
     plan = case.plan
     for board in plan.boards:
         used = [s for s in plan.signals for end in (s.source, s.sink) if end in {pin.id for pin in board.pins}]
-        if not used or board.pinout != "unverified":
-            continue
-        revision = f" {board.revision}" if board.revision else ""
-        yield Finding(
-            severity="note",
-            conditions=_always(plan),
-            worst=None,
-            elements=(board.id,),
-            title=f"The pin-out of {board.name}{revision} is unverified: {len(used)} wires rely on it",
-            cause="Revisions of one board carry different pins in the same place; a swapped pair is found too late.",
-            remedy="Compare with the print or a meter, then say in the board's ticket what it is trusted by.",
-            numbers=(number("wires that rely on it", len(used), ""), number("verified", 0, "")),
-        )
+        if used and board.pinout == "unverified":
+            yield always("note", (board.id,), Comparison(len(used), 0, ""), Unverified(board.revision))
 
 
-@rule("signal.powered", sense="at most")
-def powered(case: Case) -> Iterator[Finding]:
+@dataclass(frozen=True)
+class Misplaced(Facts):
+    wire: str
+    pin: str
+
+
+@rule("signal.powered", Misplaced, sense="at most")
+def powered(case: SolvedPlan) -> Iterator[Verdict]:
     """A supply wire on a pin that is no supply, or ground and supply changed over."""
     for device in case.plan.devices:
-        for severity, pin, volts, what in _misplaced(case, device):
-            yield Finding(
-                severity=severity,
-                conditions=_always(case.plan),
-                worst=None,
-                elements=(device.id, pin.id),
-                title=f"{device.name}: {what} on {pin.label}",
-                cause=f"{pin.label} is a {pin.role} pin; {format_si(volts, 'V')} there destroys what is behind it.",
-                remedy="Do not connect. Move the wire to the pin made for it.",
-                numbers=(
-                    number("on the pin", volts, "V"),
-                    number("it stands", pin.tolerant_v or pin.level_v or 0.0, "V"),
-                ),
-            )
+        if device.feed is None:
+            continue
+        volts = max((s.volts_v for s in case.rail(device.feed.rail).states.values()), default=0.0)
+        for wire, pin in _misplaced(case.plan, device):
+            stands = pin.tolerant_v or pin.level_v or 0.0
+            yield always("danger", (device.id, pin.id), Comparison(volts, stands, "V"), Misplaced(wire, pin.id))
 
 
-def _misplaced(case: Case, device: Device) -> Iterator[tuple[Severity, Pin, float, str]]:
-    plan = case.plan
-    if device.feed is None:
-        return
-    volts = max((s.volts_v for s in case.rail(device.feed.rail).states.values()), default=0.0)
-    fed = plan.pin_of.get(device.feed.pin or "")
-    if fed and fed.way not in ("power", "unknown"):
-        yield "danger", fed, volts, "the feed"
+def _misplaced(plan: Plan, device: Device) -> Iterator[tuple[str, Pin]]:
+    fed = plan.pin_of.get(device.feed.pin or "") if device.feed else None
+    if fed and fed.direction not in ("power", "unknown"):
+        yield "feed", fed
     for wire in device.returns:
         back = plan.pin_of.get(wire.pin or "")
-        if back and back.way == "power":
-            yield "danger", back, volts, "the return"
-
-
-@rule("signal.ground", sense="at most")
-def no_signal_ground(case: Case) -> Iterator[Finding]:
-    """Signals between two grounds without a ground wire beside them: their return current goes the long way round."""
-    plan = case.plan
-    bundles: dict[tuple[frozenset[str], str], list[Signal]] = {}
-    for signal in plan.signals:
-        ends = frozenset(plan.owner_of[end].id for end in (signal.source, signal.sink))
-        if signal.kind in GROUNDED and signal.ground is None and len(ends) == 2:
-            bundles.setdefault((ends, signal.kind), []).append(signal)
-    for (ends, kind), signals in bundles.items():
-        if any({owner, wire.to} == ends for owner, wire in plan.returns()):
-            continue
-        answer = case.signal[signals[0].id]
-        sizes = {c: abs(s.shift_v) + (0.0 if kind == "video" else s.step_v) for c, s in answer.states.items()}
-        worst = max(sizes, key=lambda c: sizes[c])
-        names = " and ".join(plan.title(end) for end in sorted(ends))
-        many = len(signals) > 1
-        yield Finding(
-            severity=_weight(sizes[worst] / answer.margin_v if answer.margin_v else 1.0, kind),
-            conditions=_always(plan),
-            worst=worst,
-            elements=(*(s.id for s in signals), *sorted(ends)),
-            title=f"{', '.join(s.name for s in signals)}: no ground beside {'them' if many else 'it'}, {format_si(sizes[worst], 'V')} of offset",
-            cause=f"Between {names} the return goes round by the supply grounds, which is also the loop an edge radiates from.",
-            remedy="Run one thin ground beside the signal, twisted with it.",
-            numbers=(number("offset", sizes[worst], "V"), number("margin", answer.margin_v, "V")),
-            fixes=(ground_fix(plan, signals),),
-        )
-
-
-def _weight(share: float, kind: str) -> Severity:
-    """How an offset weighs by its share of the margin: what is far below it is only worth knowing."""
-    if share < SMALL_SHARE:
-        return "note"
-    return "fault" if share > 1 and kind != "video" else "caution"
-
-
-def ground_fix(plan: Plan, signals: list[Signal]) -> Fix:
-    """One ground beside the signals, from the device (or what reads them) to the other end."""
-    first = signals[0]
-    source, sink = plan.owner_of[first.source].id, plan.owner_of[first.sink].id
-    start, end = (source, sink) if source in plan.device_of else (sink, source)
-    taken = set(plan.elements) | set(plan.inner_ids())
-    name = next(n for n in (f"{first.id[:50]}-gnd{k or ''}" for k in range(len(taken) + 1)) if n not in taken)
-    wire = {"gauge_awg": 28, "length_m": first.wire.length_m, "lay": "twisted"}
-    return Fix(
-        title=f"A ground beside {first.name}" + (f" and {len(signals) - 1} more" if len(signals) > 1 else ""),
-        edits=(
-            Add(kind="return", owner=start, value={"id": name, "to": end, "wire": wire}),
-            *(SetValue(element=s.id, field="ground", value=name) for s in signals),
-        ),
-    )
+        if back and back.direction == "power":
+            yield "return", back

@@ -3,122 +3,166 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass
 
-from yardmeter.core.checks.finding import Finding, Severity, number
-from yardmeter.core.checks.moves import move_fixes
-from yardmeter.core.checks.registry import Case, rule
+from yardmeter.core.answers.model import DeviceState
+from yardmeter.core.answers.solved_plan import SolvedPlan
+from yardmeter.core.checks.registry import rule
+from yardmeter.core.checks.relief import move_fixes
+from yardmeter.core.graph import graph_of
 from yardmeter.core.physics.pack import CELL_STATE_V
-from yardmeter.core.plan import Regulator
-from yardmeter.core.units import format_si
+from yardmeter.core.plan import Condition, Device, Regulator
+from yardmeter.core.verdict import Comparison, Facts, Severity, Verdict, always, under
+
+ROUNDING = 1e-6
+LANDING_FRAC = 0.6
+"""Where pilots land between an empty cell (0) and a low one (1); our choice."""
 
 
-@rule("window.over", sense="at most")
-def over_voltage(case: Case) -> Iterator[Finding]:
+@dataclass(frozen=True)
+class OverVoltage(Facts):
+    by_the_pack: bool
+    """Whether it is the pack's own volts, nearly, that it gets."""
+
+
+@rule("window.over", OverVoltage, sense="at most")
+def over_voltage(case: SolvedPlan) -> Iterator[Verdict]:
     """Against the full pack, whether or not a condition uses it: the label's volts are the nominal ones."""
     for device in case.plan.devices:
-        seen = [state.pin_v for _, state in case.device_states(device)]
-        seen += [pattern.pins_v[device.id][0] for pattern in case.windows.patterns]
-        highest = max(seen)
-        if highest <= device.max_v * (1 + 1e-6):
+        seen = {c.id: s.pin_v for c, s in case.device_states(device)}
+        swept = [pattern.pins_v[device.id][0] for pattern in case.windows.patterns]
+        highest = max(*seen.values(), *swept) if swept else max(seen.values())
+        bound = device.max_v * (1 + ROUNDING)
+        if highest <= bound:
             continue
-        over = {c.id: s.pin_v for c, s in case.device_states(device) if s.pin_v > device.max_v * (1 + 1e-6)}
-        bad = tuple(over)
-        pack = case.plan.pack
-        label_v, full_v = pack.rest_v("nominal"), pack.rest_v("full")
-        full = (
-            f" {pack.series}S is {label_v:.1f} V on the label and {full_v:.1f} V full."
-            if highest > 0.9 * full_v
-            else ""
-        )
-        yield Finding(
-            severity="danger",
-            conditions=bad,
-            worst=max(over, key=lambda name: over[name], default=None),
-            elements=(device.id,),
-            title=f"{device.name} gets {highest:.1f} V, takes {device.max_v:g} V",
-            cause=f"Above its maximum the device is destroyed.{full}",
-            remedy="Do not connect it there. Feed it from a rail inside its window.",
-            numbers=(number("at its pins", highest, "V"), number("maximum", device.max_v, "V")),
-            fixes=move_fixes(case, device),
+        facts = OverVoltage(highest > 0.9 * case.plan.pack.rest_v("full"))
+        yield _destroyed(
+            {c: v for c, v in seen.items() if v > bound}, device.id, highest, device.max_v, facts, case, device
         )
 
 
-@rule("window.under", sense="at least")
-def under_voltage(case: Case) -> Iterator[Finding]:
+def _destroyed(
+    over: dict[str, float], element: str, highest: float, maximum: float, facts: Facts, case: SolvedPlan, device: Device | None
+) -> Verdict:  # fmt: skip
+    compared = Comparison(highest, maximum, "V")
+    fixes = move_fixes(case, device) if device else ()
+    if not over:
+        return always("danger", (element,), compared, facts, fixes)
+    return under(dict.fromkeys(over, "danger"), max(over, key=lambda c: over[c]), (element,), compared, facts, fixes)
+
+
+@dataclass(frozen=True)
+class NearMaximum(Facts):
+    maximum_v: float
+
+
+@rule("window.margin", NearMaximum, sense="at most")
+def near_maximum(case: SolvedPlan) -> Iterator[Verdict]:
+    """What follows the pack's volts and stays under its maximum by less than plug and braking usually take."""
+    plan, graph = case.plan, graph_of(case.plan)
+    room = 1 - plan.policy.over_voltage_frac
+    for device in plan.devices:
+        # A motor hangs on its ESC, whose own maximum counts.
+        if device.feed is None or device.kind == "motor" or not graph.follows_the_pack(device.feed.rail):
+            continue
+        seen = {c.id: s.pin_v for c, s in case.device_states(device)}
+        swept = [pattern.pins_v[device.id][0] for pattern in case.windows.patterns]
+        yield from _near(seen, swept, device.id, device.max_v, room)
+    for supply in plan.supplies:
+        rail = graph.feeding_rail(supply.input)
+        if isinstance(supply, Regulator) and rail and graph.follows_the_pack(rail):
+            seen = {c.id: s.in_v for c, s in case.supply_states(supply)}
+            swept = [one.rails_v[rail][0] for one in case.windows.patterns]
+            yield from _near(seen, swept, supply.id, supply.input_max_v, room)
+
+
+def _near(seen: dict[str, float], swept: list[float], element: str, maximum: float, room: float) -> Iterator[Verdict]:
+    highest = max([*seen.values(), *swept])
+    if not maximum * room < highest <= maximum * (1 + ROUNDING):
+        return
+    compared, facts = Comparison(highest, maximum * room, "V"), NearMaximum(maximum)
+    near = {c: v for c, v in seen.items() if v > maximum * room}
+    if near:
+        yield under(dict.fromkeys(near, "caution"), max(near, key=lambda c: near[c]), (element,), compared, facts)
+    else:
+        yield always("caution", (element,), compared, facts)
+
+
+@dataclass(frozen=True)
+class UnderVoltage(Facts):
+    resets: bool
+
+
+@rule("window.under", UnderVoltage, sense="at least")
+def under_voltage(case: SolvedPlan) -> Iterator[Verdict]:
     """A fed device whose pins fall below its window or its brown-out voltage."""
     for device in case.plan.devices:
-        seen = [(s.pin_v, c) for c, s in case.device_states(device) if s.verdict in ("low", "reset")]
         # What an overloaded supply does to its devices is told by the overload's own finding.
-        bad = [(volts, c) for volts, c in seen if not (device.feed and case.starved(device.feed.rail, c))]
+        bad = {
+            c.id: s
+            for c, s in case.device_states(device)
+            if s.verdict in ("low", "reset") and not (device.feed and case.starved(device.feed.rail, c))
+        }
         if not bad:
             continue
-        lowest, worst = min(bad, key=lambda item: item[0])
-        resets = any(case.device(device.id).states[c.id].verdict == "reset" for _, c in bad)
-        in_flight = any(c.throttle_frac > 0 for _, c in bad)
-        severity: Severity = (
-            "danger" if resets and device.keeps_control and in_flight else "fault" if resets else "caution"
-        )
-        bound = device.reset_v if resets else device.min_v
-        yield Finding(
-            severity=severity,
-            conditions=tuple(c.id for _, c in bad),
-            worst=worst.id,
-            elements=(device.id,),
-            title=f"{device.name} falls to {format_si(lowest, 'V')}, {'resets below' if resets else 'wants'} {bound:g} V",
-            cause="It resets there; when the volts return it starts again."
-            + (" The craft falls with it." if device.keeps_control else "")
-            if resets
-            else "It is outside the maker's window and may misbehave.",
-            remedy="Cut the load on its rail, raise the rail, or feed it from one that holds.",
-            numbers=(number("at its pins", lowest, "V"), number("resets below" if resets else "minimum", bound, "V")),
-            fixes=move_fixes(case, device),
+        worst = min(bad, key=lambda c: bad[c].pin_v)
+        resets = any(s.verdict == "reset" for s in bad.values())
+        yield under(
+            {c: _low_weight(device, case.plan.condition(c), s) for c, s in bad.items()},
+            worst,
+            (device.id,),
+            Comparison(bad[worst].pin_v, device.reset_v if resets else device.min_v, "V"),
+            UnderVoltage(resets),
+            move_fixes(case, device),
         )
 
 
-@rule("window.input", sense="at most")
-def regulator_input(case: Case) -> Iterator[Finding]:
+def _low_weight(device: Device, condition: Condition, state: DeviceState) -> Severity:
+    if state.verdict != "reset":
+        return "caution"
+    return "danger" if device.keeps_control and condition.throttle_frac > 0 else "fault"
+
+
+@dataclass(frozen=True)
+class InputOver(Facts):
+    pass
+
+
+@rule("window.input", InputOver, sense="at most")
+def regulator_input(case: SolvedPlan) -> Iterator[Verdict]:
     """A regulator's input against its maximum, at the full pack."""
     for supply in case.plan.supplies:
         if not isinstance(supply, Regulator):
             continue
-        seen = [state.in_v for _, state in case.supply_states(supply)]
-        if supply.input in case.plan.rail_of:
-            seen += [pattern.rails_v[supply.input][0] for pattern in case.windows.patterns]
-        highest = max(seen)
-        over = {c.id: s.in_v for c, s in case.supply_states(supply) if s.in_v > supply.input_max_v}
+        seen = {c.id: s.in_v for c, s in case.supply_states(supply)}
+        swept = case.windows.patterns if supply.input in case.plan.rail_of else ()
+        highest = max([*seen.values(), *(pattern.rails_v[supply.input][0] for pattern in swept)])
         if highest > supply.input_max_v:
-            yield Finding(
-                severity="danger",
-                conditions=tuple(over),
-                worst=max(over, key=lambda name: over[name], default=None),
-                elements=(supply.id,),
-                title=f"{supply.name} gets {highest:.1f} V in, takes {supply.input_max_v:g} V",
-                cause="Above its maximum input a regulator fails, often short, and passes its input on to everything behind it.",
-                remedy="Do not connect the pack. Choose a regulator rated for the full pack.",
-                numbers=(number("input", highest, "V"), number("maximum", supply.input_max_v, "V")),
-            )
+            over = {c: v for c, v in seen.items() if v > supply.input_max_v}
+            yield _destroyed(over, supply.id, highest, supply.input_max_v, InputOver(), case, None)
 
 
-@rule("window.floor", sense="at most")
-def brown_out_on_the_way_down(case: Case) -> Iterator[Finding]:
+@dataclass(frozen=True)
+class ResetsOnTheWay(Facts):
+    pass
+
+
+@rule("window.floor", ResetsOnTheWay, sense="at most")
+def brown_out_on_the_way_down(case: SolvedPlan) -> Iterator[Verdict]:
     """A device that resets at a cell voltage above the landing line, though every condition is met."""
-    landing_v = CELL_STATE_V[case.plan.pack.chemistry]["low"]
-    floor_v = CELL_STATE_V[case.plan.pack.chemistry]["floor"]
-    line_v = floor_v + (landing_v - floor_v) * 0.6
+    cell = CELL_STATE_V[case.plan.pack.chemistry]
+    line_v = cell["floor"] + (cell["low"] - cell["floor"]) * LANDING_FRAC
     for event in case.windows.events:
         if event.kind != "resets" or event.cell_v < line_v:
             continue
         device = case.plan.device_of[event.element]
         if any(state.verdict in ("low", "reset", "high") for _, state in case.device_states(device)):
             continue
-        yield Finding(
-            severity="caution",
-            conditions=event.conditions,
-            worst=event.conditions[0],
-            elements=(device.id,),
-            title=f"{device.name} resets at {event.cell_v:.2f} V a cell",
-            cause=f"The pack passes through {event.cell_v * case.plan.pack.series:.1f} V before it is empty.",
-            remedy="Land earlier, or feed it from a rail that holds to the floor.",
-            numbers=(number("resets at a cell voltage of", event.cell_v, "V"), number("usual landing", line_v, "V")),
-            fixes=move_fixes(case, device),
+        yield under(
+            dict.fromkeys(event.conditions, "caution"),
+            event.conditions[0],
+            (device.id,),
+            Comparison(event.cell_v, line_v, "V"),
+            ResetsOnTheWay(),
+            move_fixes(case, device),
         )

@@ -3,104 +3,123 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Literal
 
 from yardmeter.core.answers.limits import wire_bound_a, wire_limits
-from yardmeter.core.checks.finding import Finding, Fix, number
-from yardmeter.core.checks.registry import Case, rule
+from yardmeter.core.answers.model import Limit
+from yardmeter.core.answers.solved_plan import SolvedPlan
+from yardmeter.core.checks.registry import rule
+from yardmeter.core.network.keys import Key, feed_key, return_key
 from yardmeter.core.physics.conductors import wire_ohm
-from yardmeter.core.plan import Device, Wire
+from yardmeter.core.plan import Condition, Device, Wire
 from yardmeter.core.plan.operations import SetValue
 from yardmeter.core.sizing.wire import GAUGES
-from yardmeter.core.units import format_si
+from yardmeter.core.verdict import Comparison, Facts, Fix, Severity, Verdict, under
+
+WORTH_V = 0.02
+WORTH_A = 1e-3
+"""Drop and current below which a wire is not worth a word; our choice."""
 
 
-def _own_wires(device: Device) -> list[tuple[str, str, Wire]]:
-    """The device's feed and its returns as (name in the network, dotted field, wire)."""
-    found = [(f"feed:{device.id}", "feed.wire", device.feed.wire)] if device.feed else []
-    return found + [(f"return:{r.id}", f"returns.{i}.wire", r.wire) for i, r in enumerate(device.returns)]
+@dataclass(frozen=True)
+class _Own:
+    """One of a device's own wires: what it is for, its key in the network, and where it stands in the document."""
+
+    kind: Literal["feed", "return"]
+    key: Key
+    field: str
+    wire: Wire
 
 
-@rule("wire.drop", sense="at most")
-def drop(case: Case) -> Iterator[Finding]:
+def _own_wires(device: Device) -> list[_Own]:
+    found = [_Own("feed", feed_key(device.id), "feed.wire", device.feed.wire)] if device.feed else []
+    return found + [_Own("return", return_key(r.id), f"returns.{i}.wire", r.wire) for i, r in enumerate(device.returns)]
+
+
+@dataclass(frozen=True)
+class WireDrop(Facts):
+    share_frac: float
+    amps_a: float
+    gauge_awg: int
+
+
+@rule("wire.drop", WireDrop, sense="at most")
+def drop(case: SolvedPlan) -> Iterator[Verdict]:
     """Volts lost in a device's feed and return together, against a share of its rail."""
     frac = case.plan.policy.wire_drop_frac
     for device in case.plan.devices:
         if not device.feed:
             continue
-        seen = [
-            (s.drop_v / case.rail(device.feed.rail).states[c.id].volts_v, c, s)
+        rail = case.rail(device.feed.rail)
+        shares = {
+            c.id: s.drop_v / rail.states[c.id].volts_v
             for c, s in case.device_states(device)
-            if s.given_a > 1e-3 and s.drop_v > 0.02
-        ]
-        bad = [item for item in seen if item[0] > frac]
+            if s.given_a > WORTH_A and s.drop_v > WORTH_V
+        }
+        bad: dict[str, Severity] = {c: "caution" for c, share in shares.items() if share > frac}
         if not bad:
             continue
-        share, worst, state = max(bad, key=lambda item: item[0])
-        yield Finding(
-            severity="caution",
-            conditions=tuple(c.id for _, c, _ in bad),
-            worst=worst.id,
-            elements=(device.id,),
-            title=f"{device.name} loses {format_si(state.drop_v, 'V')} in its wires",
-            cause=f"{share:.1%} of the rail at {format_si(state.given_a, 'A')} through {device.feed.wire.gauge_awg} AWG and back.",
-            remedy="Use a thicker or shorter pair.",
-            numbers=(
-                number("drop", state.drop_v, "V"),
-                number("wanted", frac * case.rail(device.feed.rail).states[worst.id].volts_v, "V"),
-            ),
-            fixes=tuple(_thicker(device, state.given_a, frac * case.rail(device.feed.rail).states[worst.id].volts_v)),
+        worst = max(bad, key=lambda c: shares[c])
+        state, allowed = case.device(device.id).states[worst], frac * rail.states[worst].volts_v
+        yield under(
+            bad,
+            worst,
+            (device.id,),
+            Comparison(state.drop_v, allowed, "V"),
+            WireDrop(shares[worst], state.given_a, device.feed.wire.gauge_awg),
+            tuple(_thicker(device, state.given_a, allowed, case.plan.policy.copper_c)),
         )
 
 
-def _thicker(device: Device, amps: float, allowed_v: float) -> Iterator[Fix]:
+def _thicker(device: Device, amps: float, allowed_v: float, copper_c: float) -> Iterator[Fix]:
     """The smallest gauge for feed and return together that keeps the drop."""
-    wires = [(name, field, wire) for name, field, wire in _own_wires(device) if not wire.joined]
+    wires = [one for one in _own_wires(device) if not one.wire.joined]
     for gauge in GAUGES if wires else ():
-        ohm = sum(wire_ohm(gauge, wire.run_m) + wire.connector_ohm for _, _, wire in wires)
-        if ohm * amps <= allowed_v and gauge < min(wire.gauge_awg for _, _, wire in wires):
-            edits = tuple(SetValue(element=device.id, field=f"{field}.gauge_awg", value=gauge) for _, field, _ in wires)
-            yield Fix(title=f"{device.name}: {gauge} AWG for feed and return", edits=edits)
+        ohm = sum(wire_ohm(gauge, one.wire.run_m, copper_c) + one.wire.connector_ohm for one in wires)
+        if ohm * amps <= allowed_v and gauge < min(one.wire.gauge_awg for one in wires):
+            yield Fix("gauge", tuple(_set_gauge(device, one, gauge) for one in wires))
             return
 
 
-@rule("wire.limit", sense="at most")
-def overheated(case: Case) -> Iterator[Finding]:
+def _set_gauge(device: Device, one: _Own, gauge: int) -> SetValue:
+    return SetValue(element=device.id, field=f"{one.field}.gauge_awg", value=gauge)
+
+
+@dataclass(frozen=True)
+class WireOver(Facts):
+    limit: Limit
+
+
+@rule("wire.limit", WireOver, sense="at most")
+def overheated(case: SolvedPlan) -> Iterator[Verdict]:
     """Current that heats a feed or return, or its connector, beyond the policy."""
     for device in case.plan.devices:
-        for name, field, wire in _own_wires(device):
-            flows = [
-                (abs(v.op.conductor_a(v.row, name)), c) for c in case.plan.conditions for v in (case.solved.mean[c.id],)
-            ]
-            over = [(amps / bound, c, amps) for amps, c in flows if amps > (bound := wire_bound_a(case.plan, wire, c))]
+        for own in _own_wires(device):
+            amps = {c.id: abs(case.solved.mean[c.id].conductor_a(own.key)) for c in case.plan.conditions}
+            over = {
+                c.id: amps[c.id] / bound
+                for c in case.plan.conditions
+                if amps[c.id] > (bound := wire_bound_a(case.plan, own.wire, c))
+            }
             if not over:
                 continue
-            _, worst, amps = max(over, key=lambda item: item[0])
-            kind = "feed" if name.startswith("feed") else "return"
-            limit = min(wire_limits(case.plan, wire, kind, worst), key=lambda one: one.amps_a)
-            better = next(
-                (g for g in reversed(range(wire.gauge_awg)) if g in GAUGES and _holds(case, wire, g, worst.id, amps)),
-                None,
-            )
-            yield Finding(
-                severity="fault",
-                conditions=(worst.id,),
-                worst=worst.id,
-                elements=(device.id,),
-                title=f"{device.name}: {format_si(amps, 'A')} in a wire for {format_si(limit.amps_a, 'A')}",
-                cause=f"{limit.reason}. Hot insulation softens and shorts against its neighbour.",
-                remedy="Use a thicker wire or a larger connector.",
-                numbers=(number("through the wire", amps, "A"), number("limit", limit.amps_a, "A")),
-                fixes=(
-                    Fix(
-                        title=f"{better} AWG",
-                        edits=(SetValue(element=device.id, field=f"{field}.gauge_awg", value=better),),
-                    ),
-                )
-                if better is not None
-                else (),
+            worst = case.plan.condition(max(over, key=lambda c: over[c]))
+            limit = min(wire_limits(case.plan, own.wire, own.kind, worst), key=lambda one: one.amps_a)
+            yield under(
+                dict.fromkeys(over, "fault"),
+                worst.id,
+                (device.id,),
+                Comparison(amps[worst.id], limit.amps_a, "A"),
+                WireOver(limit),
+                tuple(_thick_enough(case, device, own, worst, amps[worst.id])),
             )
 
 
-def _holds(case: Case, wire: Wire, gauge: int, condition_id: str, amps: float) -> bool:
-    thicker = wire.model_copy(update={"gauge_awg": gauge})
-    return wire_bound_a(case.plan, thicker, case.plan.condition(condition_id)) >= amps
+def _thick_enough(case: SolvedPlan, device: Device, own: _Own, condition: Condition, amps: float) -> Iterator[Fix]:
+    """The thinnest gauge above its own that stands the current."""
+    for gauge in sorted((g for g in GAUGES if g < own.wire.gauge_awg), reverse=True):
+        thicker = own.wire.model_copy(update={"gauge_awg": gauge})
+        if wire_bound_a(case.plan, thicker, condition) >= amps:
+            yield Fix("gauge", (_set_gauge(device, own, gauge),))
+            return

@@ -2,15 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from typing import Any
 
-from yardmeter.core.edits.ids import fresh_id
 from yardmeter.core.edits.removal import remove
+from yardmeter.core.edits.sources import add_source
 from yardmeter.core.edits.values import set_draw, set_quantity, set_state, set_value
 from yardmeter.core.errors import EditError, PlanError, QuantityError
-from yardmeter.core.plan import Plan, Rail, load_plan
-from yardmeter.core.plan.operations import Add, Duplicate, Edit, Move, Remove, SetDraw, SetQuantity, SetState, SetValue
+from yardmeter.core.plan import Plan, fed_from, load_plan
+from yardmeter.core.plan.ids import fresh_id
+from yardmeter.core.plan.operations import (
+    Add,
+    AddSource,
+    Duplicate,
+    Edit,
+    Move,
+    Remove,
+    SetDraw,
+    SetQuantity,
+    SetState,
+    SetValue,
+)
 
 Document = dict[str, Any]
 
@@ -71,6 +83,8 @@ def _apply_one(plan: Plan, document: Document, edit: Edit) -> None:
             set_state(plan, document, edit)
         case Add():
             _add(plan, document, edit)
+        case AddSource():
+            add_source(plan, document, edit)
         case Remove():
             remove(plan, document, edit.element)
         case Duplicate():
@@ -124,60 +138,6 @@ def _duplicate(plan: Plan, document: Document, edit: Duplicate) -> None:
 
 
 def _move(plan: Plan, document: Document, edit: Move) -> None:
-    device = plan.device_of.get(edit.device)
-    if device is None:
-        raise EditError(
-            f"“{edit.device}” is no device of this plan.", where=edit.device, remedy="Only devices move between rails."
-        )
-    rail = plan.rail_of.get(edit.rail)
-    if rail is None:
-        raise EditError(f"“{edit.rail}” is no rail of this plan.", where=edit.rail, remedy="Choose one of its rails.")
-    if any(s.input == device.id and s.output == rail.id for s in plan.supplies):
-        raise EditError(
-            f"{device.name} feeds {rail.name} itself.",
-            where=device.id,
-            remedy="Choose a rail that does not hang on it.",
-        )
-    item = next(d for d in document["devices"] if d["id"] == device.id)
-    old_board = plan.rail_of[device.feed.rail].board if device.feed else None
-    feed = item["feed"] or {}
-    item["feed"] = {**feed, "rail": rail.id, "pad": edit.pad}
-    if edit.with_return:
-        _follow(plan, item, old_board, rail)
-
-
-def _follow(plan: Plan, item: dict[str, Any], old_board: str | None, rail: Rail) -> None:
-    """The return that went to the old feed's board goes to the new one's; a device without any gets one."""
-    ground = rail.board
-    for wire in item["returns"]:
-        if wire["to"] == old_board:
-            wire["to"] = ground
-            return
-    if not item["returns"]:
-        item["returns"].append({"id": fresh_id(plan, f"{item['id']}-gnd"), "to": ground})
-
-
-def describe_edit(plan: Plan, edit: Edit) -> str:
-    """One line for the history, in the words of the screen; `plan` is the one before the edit."""
-
-    def title(element: str) -> str:
-        return {"pack": "Pack", "policy": "Policy", "plan": "Plan"}.get(element) or (
-            plan.elements[element].name if element in plan.elements else element
-        )
-
-    words: dict[type, Callable[[Any], str]] = {
-        SetDraw: lambda e: f"{title(e.device)}: {e.state} draw {e.text.strip()}",
-        SetQuantity: lambda e: f"{title(e.element)}: {e.field} {e.text.strip()}",
-        SetValue: lambda e: f"{title(e.element)}: {e.field} {_short(e.value)}",
-        SetState: lambda e: f"{title(e.condition)}: {title(e.device)} {e.state or 'as usual'}",
-        Add: lambda e: f"Add {e.kind} {e.value.get('name') or e.value.get('label') or ''}".strip(),
-        Remove: lambda e: f"Remove {title(e.element)}",
-        Duplicate: lambda e: f"Duplicate {title(e.element)}",
-        Move: lambda e: f"{title(e.device)} → {title(e.rail)}",
-    }
-    return words[type(edit)](edit)
-
-
-def _short(value: object) -> str:
-    text = str(value)
-    return text if len(text) <= 40 else text[:37] + "…"
+    moved = fed_from(plan, edit.device, edit.rail, edit.pad, with_return=edit.with_return)
+    item = next(d for d in document["devices"] if d["id"] == edit.device)
+    item |= moved.device_of[edit.device].model_dump(mode="json")

@@ -2,18 +2,28 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Any
 
-from yardmeter.core.edits.ids import fresh_id
 from yardmeter.core.errors import EditError
+from yardmeter.core.graph import graph_of
 from yardmeter.core.parts import Part
-from yardmeter.core.parts.part import PACK_IN, BoardPart
+from yardmeter.core.parts.part import FIVE_IN, PACK_IN, BoardPart
 from yardmeter.core.plan import Device, Link, Plan, Regulator, Wire
+from yardmeter.core.plan.ids import fresh_id
 from yardmeter.core.plan.operations import Add, Edit, SetValue
 
 BOARD_WIRE = Wire(gauge_awg=22, length_m=0.06)
 MOTOR_WIRE = Wire(gauge_awg=12, length_m=0.05)
 """Wires a part comes with until the builder says otherwise; common practice, no source."""
+TRACE = Wire(gauge_awg=28, length_m=0.01)
+"""Copper on a board between its rail and its own logic; our estimate."""
+PACK_RAIL = "pack-rail"
+FIVE_V = (4.7, 5.4)
+"""What is sold as 5 V [V]; USB 2.0 host window and some more, from memory."""
+LOGIC_V = (3.0, 5.5)
+DIRECT_V = 4.0
+"""Below this a board's logic hangs on the rail itself, above it has a small linear regulator of its own; common practice, no source."""
 KEPT_IN_PLAN = ("id", "name", "feed", "returns", "pins", "compass", "keeps_control", "part", "note")
 """What a device keeps of its own when its part has changed."""
 
@@ -24,7 +34,8 @@ def place_part(plan: Plan, part: Part, rail_id: str | None = None) -> tuple[Edit
     if rail not in plan.rail_of:
         raise EditError(f"“{rail}” is no rail of this plan.", where=rail, remedy="Choose one of its rails.")
     if part.device:
-        return (_device(plan, part.device, part, rail),)
+        device = _device(plan, part.device, part, rail)
+        return (device, *_outputs(plan, part, str(device.value["id"]), plan.rail_of[rail].board))
     if part.bec:
         return _bec(plan, part.bec, part, rail)
     if part.board:
@@ -46,6 +57,7 @@ def _device(plan: Plan, device: Device, part: Part, rail: str) -> Add:
     wire = (MOTOR_WIRE if device.kind == "motor" else Wire()).model_dump(mode="json")
     value |= {
         "id": name,
+        "name": _fresh_name(plan, device.name),
         "part": part.key,
         "weight_g": part.weight_g,
         "feed": {"rail": rail, "pad": None, "wire": wire},
@@ -54,6 +66,31 @@ def _device(plan: Plan, device: Device, part: Part, rail: str) -> Add:
     value["returns"] = _ground(plan, name, ground, taken, MOTOR_WIRE if device.kind == "motor" else Wire())
     value["pins"] = _own_pins(plan, name, value["pins"], taken)
     return Add(kind="device", value=value)
+
+
+def _outputs(plan: Plan, part: Part, device: str, board: str) -> list[Edit]:
+    """The regulated outputs of a device, each a rail of its own at the board it is grounded to."""
+    edits: list[Edit] = []
+    taken: set[str] = {device}
+    for output in part.outputs:
+        rail, name = fresh_id(plan, f"{device}-out", taken), fresh_id(plan, f"{device}-reg", taken)
+        taken |= {rail, name}
+        title = f"{part.device.kind.capitalize() if part.device else part.name} {output.set_v:g} V out"
+        edits.append(
+            Add(kind="rail", value={"id": rail, "name": title[:80], "board": board, "nominal_v": output.set_v})
+        )
+        made = output.model_dump(mode="json") | {"id": name, "input": device, "output": rail, "board": device}
+        edits.append(Add(kind="supply", value=made | {"name": title[:80]}))
+    return edits
+
+
+def _fresh_name(plan: Plan, name: str) -> str:
+    """The name, numbered where another board or device has it."""
+    taken = {board.name for board in plan.boards} | {device.name for device in plan.devices}
+    number = next(
+        k for k in range(1, len(taken) + 2) if (k == 1 and name not in taken) or (k > 1 and f"{name} {k}" not in taken)
+    )
+    return name if number == 1 else f"{name[:74]} {number}"
 
 
 def _ground(plan: Plan, name: str, to: str, taken: set[str], wire: Wire) -> list[dict[str, Any]]:
@@ -100,38 +137,124 @@ def _bec(plan: Plan, regulator: Regulator, part: Part, source: str) -> tuple[Edi
 
 
 def _board(plan: Plan, template: BoardPart, part: Part, source: str) -> tuple[Edit, ...]:
-    """The board with fresh ids throughout, a pack wire to its `pack-in` rail, and a ground to the feeding rail's board."""
+    """The board with fresh ids, a wire to the rail that takes one, and a ground to the feeding rail's board."""
+    inlet = next((rail.id for rail in template.rails if rail.id in (PACK_IN, FIVE_IN)), None)
+    if inlet == FIVE_IN:
+        source = five_volts(plan) or source
     taken: set[str] = set()
-    fresh: dict[str, str] = {}
-    for one in (template.board, *template.rails, *template.supplies, *(p for r in template.rails for p in r.pads)):
-        fresh[one.id] = fresh_id(plan, one.id if one.id != PACK_IN else f"{template.board.id}-pack", taken)
-        taken.add(fresh[one.id])
-    board = template.board.model_dump(mode="json")
+    fresh = _fresh(plan, template, taken)
     wire = MOTOR_WIRE if template.board.kind == "esc" else BOARD_WIRE
-    ground = _ground(plan, fresh[template.board.id], plan.rail_of[source].board, taken, wire)
-    board |= {"id": fresh[template.board.id], "returns": ground, "weight_g": part.weight_g}
-    board["pins"] = _own_pins(plan, board["id"], board["pins"], taken)
-    edits: list[Edit] = [Add(kind="board", value=board)]
-    for rail in template.rails:
-        value = rail.model_dump(mode="json")
-        value |= {"id": fresh[rail.id], "board": fresh[rail.board]}
-        value["pads"] = [{**pad, "id": fresh[pad["id"]]} for pad in value["pads"]]
-        edits.append(Add(kind="rail", value=value))
-    if PACK_IN in fresh:
+    made = _made(plan, part, template, fresh, taken)
+    made.board["returns"] = _ground(plan, made.board["id"], plan.rail_of[source].board, taken, wire)
+    edits: list[Edit] = [Add(kind="board", value=made.board)]
+    edits += [Add(kind="rail", value=value) for value in made.rails]
+    # A board that takes 5 V is wired to 5 V or not at all: the pack's volts would be no default but a mistake.
+    if inlet == PACK_IN or (inlet and plan.rail_of[source].nominal_v):
         cable = Link(
             kind="link",
-            id=fresh_id(plan, f"{fresh[template.board.id]}-cable", taken),
-            name=f"{template.board.name} cable",
+            id=fresh_id(plan, f"{made.board['id']}-cable", taken),
+            name=f"{made.board['name']} cable",
             input=source,
-            output=fresh[PACK_IN],
+            output=fresh[inlet],
             board=plan.rail_of[source].board,
             feed=wire,
         )
         edits.append(Add(kind="supply", value=cable.model_dump(mode="json")))
+    edits += [Add(kind="supply", value=value) for value in made.supplies]
+    edits += [Add(kind="device", value=value) for value in made.logic]
+    return tuple(edits)
+
+
+def root_board(plan: Plan, part: Part) -> dict[str, list[dict[str, Any]]]:
+    """Elements of a plan document for a board that the pack is soldered to: its `pack-in` is the pack's rail.
+
+    `plan` is any plan: it lends the ids. Raises EditError for what takes no pack.
+    """
+    template = part.board
+    if template is None or all(rail.id != PACK_IN for rail in template.rails):
+        raise EditError(
+            f"{part.name} has no pads for a pack.", where=part.name, remedy="Choose a board that takes the pack."
+        )
+    taken: set[str] = set()
+    made = _made(plan, part, template, {**_fresh(plan, template, taken), PACK_IN: PACK_RAIL}, taken)
+    lead = MOTOR_WIRE.model_copy(update={"length_m": 0.1}).model_dump(mode="json")
+    made.board["returns"] = [{"id": "pack-negative", "to": "pack", "wire": lead}]
+    return {"boards": [made.board], "rails": made.rails, "supplies": made.supplies, "devices": made.logic}
+
+
+@dataclass(frozen=True)
+class _Made:
+    """A board part as plain data of plan elements, under ids of a plan."""
+
+    board: dict[str, Any]
+    rails: list[dict[str, Any]]
+    supplies: list[dict[str, Any]]
+    logic: list[dict[str, Any]]
+
+
+def _fresh(plan: Plan, template: BoardPart, taken: set[str]) -> dict[str, str]:
+    fresh: dict[str, str] = {}
+    for one in (template.board, *template.rails, *template.supplies, *(p for r in template.rails for p in r.pads)):
+        name = f"{template.board.id}-{one.id}" if one.id in (PACK_IN, FIVE_IN) else one.id
+        name = template.board.name if one is template.board else name
+        fresh[one.id] = fresh_id(plan, name, taken)
+        taken.add(fresh[one.id])
+    return fresh
+
+
+def _made(plan: Plan, part: Part, template: BoardPart, fresh: dict[str, str], taken: set[str]) -> _Made:
+    board = template.board.model_dump(mode="json")
+    board |= {"id": fresh[template.board.id], "name": _fresh_name(plan, template.board.name), "weight_g": part.weight_g}
+    board["pins"] = _own_pins(plan, board["id"], board["pins"], taken)
+    rails, supplies = [], []
+    for rail in template.rails:
+        value = rail.model_dump(mode="json") | {"id": fresh[rail.id], "board": board["id"]}
+        value["pads"] = [{**pad, "id": fresh[pad["id"]]} for pad in value["pads"]]
+        rails.append(value)
     for supply in template.supplies:
         value = supply.model_dump(mode="json")
-        edits.append(Add(kind="supply", value={k: _renamed(v, fresh) for k, v in value.items()}))
-    return tuple(edits)
+        supplies.append({k: _renamed(v, fresh) for k, v in value.items()})
+    return _Made(board, rails, supplies, _logic(plan, template, fresh, taken))
+
+
+def _logic(plan: Plan, template: BoardPart, fresh: dict[str, str], taken: set[str]) -> list[dict[str, Any]]:
+    """What the board itself draws, on the lowest of its rails that logic can run from."""
+    rails = [rail for rail in template.rails if rail.nominal_v and LOGIC_V[0] <= rail.nominal_v <= LOGIC_V[1]]
+    if template.own_a <= 0 or not rails:
+        return []
+    rail = min(rails, key=lambda one: one.nominal_v or 0.0)
+    name = fresh_id(plan, f"{template.board.name}-logic", taken)
+    taken.add(name)
+    board = fresh[template.board.id]
+    direct = (rail.nominal_v or 0.0) < DIRECT_V
+    window = (
+        {"min_v": 3.0, "max_v": 3.6, "brownout_v": 2.75} if direct else {"min_v": 4.0, "max_v": 5.5, "brownout_v": 3.7}
+    )
+    draws = {
+        state: {"value": round(template.own_a * part, 4), "provenance": "reported"}
+        for state, part in (("idle", 0.8), ("typical", 1.0), ("peak", 1.3))
+    }
+    return [
+        {
+            "id": name,
+            "name": f"{_fresh_name(plan, template.board.name)} logic",
+            "kind": "logic",
+            "nominal_v": rail.nominal_v,
+            **window,
+            "draws": draws,
+            "keeps_control": template.board.kind == "controller",
+            "feed": {"rail": fresh[rail.id], "wire": TRACE.model_dump(mode="json")},
+            "returns": _ground(plan, name, board, taken, TRACE),
+        }
+    ]
+
+
+def five_volts(plan: Plan) -> str | None:
+    """A rail that gives 5 V from the pack, controllers' and stand-alone regulators' before ESCs'."""
+    ports = {inlet.rail for inlet in plan.inlets}
+    fed = graph_of(plan).rails_below([plan.pack.rail])
+    rails = [r for r in plan.rails if r.nominal_v and FIVE_V[0] <= r.nominal_v <= FIVE_V[1] and r.id in fed - ports]
+    return min(rails, key=lambda r: plan.board_of[r.board].kind == "esc").id if rails else None
 
 
 def _renamed(value: Any, fresh: dict[str, str]) -> Any:

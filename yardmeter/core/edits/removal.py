@@ -5,33 +5,14 @@ from __future__ import annotations
 from typing import Any
 
 from yardmeter.core.errors import EditError
-from yardmeter.core.plan import Board, Plan, Rail, Strap
+from yardmeter.core.graph import graph_of
+from yardmeter.core.plan import Plan
 from yardmeter.core.plan.document import COLLECTIONS
 
 
 def dependants(plan: Plan, element: str) -> tuple[str, ...]:
     """Ids that go when `element` goes: a board's rails and supplies, a rail's supplies. Devices stay and lose their feed."""
-    gone: set[str] = set()
-    queue = [element]
-    while queue:
-        at = queue.pop()
-        if at in gone:
-            continue
-        gone.add(at)
-        found = plan.elements.get(at)
-        if isinstance(found, Board):
-            queue += [rail.id for rail in plan.rails if rail.board == at]
-            queue += [supply.id for supply in plan.supplies if supply.board == at]
-        if isinstance(found, Rail):
-            queue += [s.id for s in plan.supplies if s.output == at or (s.input == at and not isinstance(s, Strap))]
-            queue += [s.id for s in plan.supplies if isinstance(s, Strap) and at in s.choices]
-            queue += [inlet.id for inlet in plan.inlets if inlet.rail == at]
-        if at in plan.board_of or at in plan.device_of:
-            queue += [s.id for s in plan.signals for end in (s.source, s.sink) if plan.owner_of[end].id == at]
-        queue += [one.id for one in plan.filters if one.at == at] + [one.id for one in plan.noises if one.element == at]
-        if at in plan.device_of:
-            queue += [s.id for s in plan.supplies if at in plan.inputs_of(s) or s.board == at]
-    return tuple(sorted(gone - {element}))
+    return graph_of(plan).dependants(element)
 
 
 def remove(plan: Plan, document: dict[str, Any], element: str) -> None:

@@ -11,17 +11,18 @@ import math
 from collections.abc import Iterator
 
 from yardmeter.core.formats.netlist import node_name
-from yardmeter.core.network.ac_build import INPUT_ESR_OHM, LIMITING_OHM, SWITCH_H, Point, filter_nodes
-from yardmeter.core.network.build import conductor_ohm
+from yardmeter.core.network.ac_build import INLET_H, LIMITING_OHM, Point
+from yardmeter.core.network.branches import BOARD_H
+from yardmeter.core.network.keys import Node, inlet_key, supply_key
 from yardmeter.core.network.laws import CORE_LOSS, LOAD_CONTROL_HZ
-from yardmeter.core.network.wires import wire_h
+from yardmeter.core.network.wires import conductor_ohm
 from yardmeter.core.physics.capacitors import BODY_H, leads_h, left_f
 from yardmeter.core.physics.filters import ferrite_ohm_h, inductor_left_h
-from yardmeter.core.plan import Diode, Filter, Link, Regulator, Wire
+from yardmeter.core.plan import CapacitorFilter, Diode, FerriteFilter, LcFilter, Regulator
 from yardmeter.core.solver.circuit import CONDUCTING, LIMITING
 
 
-def write_ac_netlist(point: Point, p: str, n: str, hertz: list[float]) -> str:
+def write_ac_netlist(point: Point, p: Node, n: Node, hertz: list[float]) -> str:
     """A netlist that drives one ampere from node `p` to node `n` and prints every node's complex volts at each frequency."""
     writer = _Writer(point)
     lines = ["* small-signal network", *writer.elements(), f"Idrive {writer.name(p)} {writer.name(n)} DC 0 AC 1"]
@@ -36,11 +37,11 @@ class _Writer:
 
     def __init__(self, point: Point) -> None:
         self.point, self.plan = point, point.plan
-        self.names = {index: node_name(name) for name, index in point.network.node.items()}
+        self.names = {index: node_name(node) for node, index in point.table.node.items()}
         self.count = 0
 
-    def name(self, node: str) -> str:
-        return self.names[self.point.network.node[node]]
+    def name(self, node: Node) -> str:
+        return self.names[self.point.table.node[node]]
 
     def at(self, index: int) -> str:
         return "0" if index < 0 else self.names[index]
@@ -53,10 +54,7 @@ class _Writer:
         yield from self.conductors()
         yield from self.pack()
         yield from self.loads()
-        for one in self.plan.filters:
-            if one.fitted and one.farad > 0:
-                a, b = filter_nodes(self.plan, self.point.network.node, one)
-                yield from self.shunt(one, a, b)
+        yield from self.capacitors()
         for supply in self.plan.supplies:
             if isinstance(supply, Regulator):
                 yield from self.regulator(supply)
@@ -75,26 +73,27 @@ class _Writer:
             left = right
 
     def conductors(self) -> Iterator[str]:
-        wires: dict[str, Wire | None] = {"lead": self.plan.pack.lead}
-        wires |= {f"return:{wire.id}": wire.wire for _, wire in self.plan.returns()}
-        wires |= {f"feed:{d.id}": d.feed.wire for d in self.plan.devices if d.feed}
-        wires |= {f"feed:{s.id}": s.feed for s in self.plan.supplies}
-        wires |= {f"link:{s.id}": s.feed for s in self.plan.supplies if isinstance(s, Link)}
         made = self.point.network.circuit.conductors.siemens[self.point.row].tolist()
-        for (name, a, b, _), siemens in zip(self.point.network.layout.conductors, made, strict=True):
+        for one, siemens in zip(self.point.table.conductors, made, strict=True):
             if siemens <= 0:
                 continue
-            wire = wires.get(name)
-            left, kind, element = self.at(a), *name.partition(":")[::2]
-            for one in self.plan.filters_at(element) if kind == "feed" else ():
-                if one.kind != "capacitor":
-                    right = self.fresh()
-                    yield from self.coil(one, left, right, self.point.feed_a.get(element, 0.0))
-                    left = right
-            yield from self.series(left, self.at(b), ("R", 1 / siemens), ("L", wire_h(wire) if wire else SWITCH_H))
+            left = self.at(one.a)
+            for coil in one.coils:
+                right = self.fresh()
+                yield from self.coil(coil, left, right, self.point.feed_a.get(one.key.element, 0.0))
+                left = right
+            yield from self.series(left, self.at(one.b), ("R", 1 / siemens), ("L", one.henry))
 
-    def coil(self, one: Filter, a: str, b: str, amps: float) -> Iterator[str]:
-        if one.kind == "ferrite":
+    def capacitors(self) -> Iterator[str]:
+        for one in self.point.table.capacitors:
+            if one.filter:
+                yield from self.shunt(one.filter, one.a, one.b)
+            else:
+                ends = self.at(one.a), self.at(one.b)
+                yield from self.series(*ends, ("R", one.esr_ohm), ("L", one.esl_h), ("C", one.farad))
+
+    def coil(self, one: LcFilter | FerriteFilter, a: str, b: str, amps: float) -> Iterator[str]:
+        if isinstance(one, FerriteFilter):
             ohm, henry = ferrite_ohm_h(one.ohm_100mhz)
             yield f"R{self.fresh()} {a} {b} {ohm:.12g}"
             yield f"L{self.fresh()} {a} {b} {henry:.12g}"
@@ -105,19 +104,14 @@ class _Writer:
         yield f"R{self.fresh()} {a} {b} {CORE_LOSS * rise * one.henry:.12g}"
 
     def pack(self) -> Iterator[str]:
-        pack = self.plan.pack
+        pack = self.point.table.pack
         if self.point.network.circuit.emfs.siemens[self.point.row, 0] > 0:
-            yield from self.series(self.name("pack+"), "0", ("R", pack.internal_ohm), ("L", pack.inductance_h))
+            yield from self.series(self.at(pack.a), self.at(pack.b), ("R", pack.ohm), ("L", pack.henry))
 
     def loads(self) -> Iterator[str]:
-        for device, index in self.point.network.load.items():
-            p, n = self.name(f"pin:{device}"), self.name(f"gnd:{device}")
-            slope = self.point.load_slope[index]
-            if slope:
-                yield from self.slope(p, n, slope, LOAD_CONTROL_HZ)
-            farad = self.plan.device_of[device].input_f
-            if farad > 0:
-                yield from self.series(p, n, ("R", INPUT_ESR_OHM), ("L", SWITCH_H), ("C", farad))
+        for one, slope in zip(self.point.table.loads, self.point.load_slope, strict=True):
+            if one.device and slope:
+                yield from self.slope(self.at(one.p), self.at(one.n), slope, LOAD_CONTROL_HZ)
 
     def slope(self, p: str, n: str, siemens: float, corner_hz: float) -> Iterator[str]:
         if siemens > 0:
@@ -125,7 +119,7 @@ class _Writer:
         else:
             yield from self.series(p, n, ("R", 1 / siemens), ("L", 1 / siemens / (2 * math.pi * corner_hz)))
 
-    def shunt(self, one: Filter, a: int, b: int) -> Iterator[str]:
+    def shunt(self, one: CapacitorFilter | LcFilter, a: int, b: int) -> Iterator[str]:
         bias = abs(self.point.volts[a] - self.point.volts[b])
         farad = left_f(one.farad, one.dielectric, bias, one.rated_v)
         esl = BODY_H[one.dielectric] + leads_h(one.lead_m)
@@ -136,14 +130,9 @@ class _Writer:
             yield from self.series(self.at(a), self.at(b), *parts)
 
     def regulator(self, supply: Regulator) -> Iterator[str]:
-        index = self.point.network.converter[supply.id]
-        circuit = self.point.network.circuit.converters
-        inp, out, gnd = (self.at(int(side[index])) for side in (circuit.inp, circuit.out, circuit.gnd))
-        own = (("R", supply.output_esr_ohm), ("L", SWITCH_H), ("C", supply.output_f))
-        if supply.output_f > 0:
-            yield from self.series(self.name(f"rail:{supply.output}"), gnd, *own)
-            if supply.switching:
-                yield from self.series(inp, gnd, *own)
+        index = self.point.table.converter[supply_key(supply.id)]
+        branch = self.point.table.converters[index]
+        inp, out, gnd = self.at(branch.inp), self.at(branch.out), self.at(branch.gnd)
         mode = self.point.modes[index]
         if mode not in (CONDUCTING, LIMITING):
             return
@@ -158,13 +147,13 @@ class _Writer:
         wanted, sense = self.fresh(), self.fresh()
         if held:
             yield from self.rejection(supply, inp, gnd, wanted)
-            lead = conductor_ohm(supply.lead) if supply.lead else 0.0
+            lead = conductor_ohm(supply.lead, self.point.table.plan.policy.copper_c) if supply.lead else 0.0
             inner = supply.output_ohm / (2 * math.pi * supply.bandwidth_hz)
             yield from self.series(wanted, sense, ("R", supply.output_ohm + lead), ("L", inner))
         else:
-            gain = 0.0 if mode == LIMITING else float(circuit.ceil_gain[self.point.row, index])
+            gain = 0.0 if mode == LIMITING else branch.spec.ceil_gain
             yield f"E{self.fresh()} {wanted} {gnd} {inp} {gnd} {gain:.12g}"
-            lead = conductor_ohm(supply.lead) if supply.lead else 0.0
+            lead = conductor_ohm(supply.lead, self.point.table.plan.policy.copper_c) if supply.lead else 0.0
             ohm = LIMITING_OHM if mode == LIMITING else max(supply.dropout_ohm, 1e-3) + lead
             yield f"R{self.fresh()} {wanted} {sense} {ohm:.12g}"
         meter = f"V{self.fresh()}"
@@ -183,20 +172,16 @@ class _Writer:
         yield f"E{self.fresh()} {wanted} {gnd} {middle} 0 1"
 
     def diode(self, supply: Diode) -> Iterator[str]:
-        index = self.point.network.converter[supply.id]
+        index = self.point.table.converter[supply_key(supply.id)]
         if self.point.modes[index] == CONDUCTING:
-            circuit = self.point.network.circuit.converters
-            ends = self.at(int(circuit.inp[index])), self.at(int(circuit.out[index]))
-            yield from self.series(*ends, ("R", float(circuit.drop_ohm[self.point.row, index])), ("L", SWITCH_H))
+            one = self.point.table.converters[index]
+            yield from self.series(self.at(one.inp), self.at(one.out), ("R", one.spec.drop_ohm), ("L", BOARD_H))
 
     def inlets(self) -> Iterator[str]:
-        circuit = self.point.network.circuit.converters
         for inlet in self.plan.inlets:
-            index = self.point.network.converter.get(inlet.id)
+            index = self.point.table.converter.get(inlet_key(inlet.id))
             if index is None or self.point.modes[index] not in (CONDUCTING, LIMITING):
                 continue
-            a, b, c = (int(side[index]) for side in (circuit.inp, circuit.out, circuit.gnd))
-            ends = (b, c) if a < 0 else (a, b)
-            yield from self.series(
-                self.at(ends[0]), self.at(ends[1]), ("R", max(inlet.series_ohm, 1e-3)), ("L", 100e-9)
-            )
+            one = self.point.table.converters[index]
+            a, b = (one.out, one.gnd) if one.inp < 0 else (one.inp, one.out)
+            yield from self.series(self.at(a), self.at(b), ("R", max(inlet.series_ohm, 1e-3)), ("L", INLET_H))

@@ -23,6 +23,10 @@ COLUMNS = (
     "key", "name", "kind", "weight_g", "provenance", "nominal_v", "min_v", "max_v", "brownout_v", "law", "device_kind", "idle",
     "typical", "peak", "input_max_v", "set_v", "rating_a", "regulator", "values", "note",
 )  # fmt: skip
+WORDS = ("dielectric",)
+"""Values that are no numbers."""
+NAMED_SINCE = 2
+"""Version of the document whose names of values, beside today's, a file may use."""
 DRAWS = ("idle", "typical", "peak")
 
 
@@ -50,9 +54,11 @@ def _write(head: Sequence[str], rows: Iterable[Sequence[object]]) -> str:
 
 
 def write_parts(parts: Iterable[Part]) -> str:
-    """Devices, BECs and plain parts as CSV; boards and packs, which are not flat, stay in the shelf's JSON."""
+    """Devices, BECs and plain parts as CSV; what is not flat (boards, packs, devices with outputs) stays in the shelf's JSON."""
     rows = []
     for part in parts:
+        if part.kind in ("board", "pack") or part.outputs:
+            continue
         row: dict[str, object] = {"key": part.key, "name": part.name, "kind": part.kind, "weight_g": part.weight_g}
         row |= {"provenance": part.provenance, "note": part.note}
         if part.device:
@@ -76,24 +82,22 @@ def write_parts(parts: Iterable[Part]) -> str:
                 "rating_a": part.bec.rating_a,
                 "regulator": part.bec.kind,
             }
-        elif part.values:
-            row["values"] = _pairs(part.values)
         else:
-            continue
+            row["values"] = _pairs(getattr(part, part.kind).model_dump(exclude_none=True, exclude={"kind"}))
         rows.append([row.get(column) for column in COLUMNS])
     return _write(COLUMNS, rows)
 
 
-def _pairs(values: dict[str, float]) -> str:
-    return "; ".join(f"{name}={value:g}" for name, value in values.items())
+def _pairs(values: dict[str, float | str]) -> str:
+    return "; ".join(f"{k}={v}" if isinstance(v, str) else f"{k}={v:g}" for k, v in values.items())
 
 
-def _device_values(device: Device) -> dict[str, float]:
+def _device_values(device: Device) -> dict[str, float | str]:
     """What only some devices have: the LED string, and a motor group's current over throttle."""
-    values = {f"throttle_{p.throttle_frac * 100:g}": p.amps for p in device.throttle}
+    values: dict[str, float | str] = {f"throttle_{p.throttle_frac * 100:g}": p.amps for p in device.throttle}
     if device.led:
         values |= {"forward_v": device.led.forward_v, "series": device.led.series}
-        values |= {"strings": device.led.strings, "resistor_ohm": device.led.resistor_ohm}
+        values |= {"strings": device.led.strings, "resistor_ohm": device.led.resistor_ohm, "max_a": device.led.max_a}
     return values
 
 
@@ -210,15 +214,15 @@ def _read_part(row: dict[str, str]) -> Part:
         )
     else:
         data["values"] = _values(row.get("values", ""))
-    return load_part(data)
+    return load_part(data, NAMED_SINCE)
 
 
-def _values(cell: str) -> dict[str, float]:
-    found = {}
+def _values(cell: str) -> dict[str, float | str]:
+    found: dict[str, float | str] = {}
     for piece in filter(None, (one.strip() for one in cell.split(";"))):
         name, equals, value = piece.partition("=")
         try:
-            found[name.strip()] = float(value)
+            found[name.strip()] = value.strip() if name.strip() in WORDS else float(value)
         except ValueError:
             raise FormatError(
                 f"“{piece}” is not name=number.", where="values", remedy="Write for example farads=470e-6; volts=35."

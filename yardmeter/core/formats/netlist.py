@@ -8,10 +8,11 @@ from __future__ import annotations
 
 import re
 
-from yardmeter.core.network import Network, Situation, build_network, lay_out
+from yardmeter.core.network import Network, Situation, branch_table, build_network
+from yardmeter.core.network.keys import Key, Node
 from yardmeter.core.plan import Condition, Plan
 from yardmeter.core.plan.text import one_line
-from yardmeter.core.solver.circuit import Kind, Law
+from yardmeter.core.solver.circuit import Kind, LoadKind
 from yardmeter.core.solver.elements import LAMP_EXPONENT, MIN_INPUT_V
 
 LEAK_OHM = 1e9
@@ -26,7 +27,7 @@ def write_netlist(plan: Plan, condition: Condition, *, limited: bool = True) -> 
     A capacitance at every node, charged to the nominal volts, lets the network settle in time as it would at power-up;
     a simulator's own operating-point search gives up on overloads, which have flat loads on a flat source.
     """
-    network = build_network(lay_out(plan), [Situation(condition, limited=limited)])
+    network = build_network(branch_table(plan), [Situation(condition, limited=limited)])
     lines = [
         f"* {one_line(plan.name)}: {one_line(condition.name)}",
         "* Volts in V, amps in A, resistances in ohm. Node 0 is the pack's negative.",
@@ -37,14 +38,22 @@ def write_netlist(plan: Plan, condition: Condition, *, limited: bool = True) -> 
     lines += [
         f"Csettle{k} {names[k]} 0 {SETTLE_F:g} ic={START_SHARE * network.circuit.start_v[0, k]:.6g}" for k in nodes
     ]
-    lines += [".options reltol=1e-7 abstol=1e-9 vntol=1e-8 gmin=1e-15", ".tran 1m 0.5 uic", ".control", "run"]
+    lines += [".options reltol=1e-7 abstol=1e-9 vntol=1e-8 gmin=1e-15", ".tran 1m 3 uic", ".control", "run"]
     lines += [f"print {names[k]}[length({names[k]})-1]" for k in nodes]
     return "\n".join([*lines, ".endc", ".end"]) + "\n"
 
 
-def node_name(name: str) -> str:
+PREFIX = {"pack+": "pack_p", "lead": "lead", "rail": "rail", "ground": "gnd", "pin": "pin", "input": "in"}
+
+
+def node_name(node: Node) -> str:
     """A node's name in the netlist."""
-    return re.sub(r"[^a-z0-9]", "_", name.replace("+", "_p").lower())
+    return re.sub(r"[^a-z0-9]", "_", "_".join(one for one in (PREFIX[node.kind], node.element) if one))
+
+
+def _title(key: Key) -> str:
+    """A branch in a comment."""
+    return " ".join(str(one) for one in (key.role, key.element, key.part or "") if one)
 
 
 def netlist_elements(network: Network, row: int) -> list[str]:
@@ -62,13 +71,12 @@ def netlist_elements(network: Network, row: int) -> list[str]:
 
 
 def _conductors(network: Network, row: int, names: dict[int, str]) -> list[str]:
-    wires, lines = network.circuit.conductors, []
-    for name, index in network.conductor.items():
-        siemens = wires.siemens[row, index]
+    lines = []
+    for index, (one, siemens) in enumerate(
+        zip(network.table.conductors, network.circuit.conductors.siemens[row], strict=True)
+    ):
         if siemens > 0:
-            lines.append(
-                f"R{index} {names[int(wires.a[index])]} {names[int(wires.b[index])]} {1 / siemens:.9g} ; {name}"
-            )
+            lines.append(f"R{index} {names[one.a]} {names[one.b]} {1 / siemens:.9g} ; {_title(one.key)}")
     return lines
 
 
@@ -84,31 +92,31 @@ def _pack(network: Network, row: int, names: dict[int, str]) -> list[str]:
 
 def _loads(network: Network, row: int, names: dict[int, str]) -> list[str]:
     loads, lines = network.circuit.loads, []
-    titles = {index: name for name, index in network.load.items()}
-    for index in range(loads.p.size):
+    for index, one in enumerate(network.table.loads):
         p, n = names[int(loads.p[index])], names[int(loads.n[index])]
         value, knee, v = float(loads.value[row, index]), float(loads.knee_v[index]), f"v({p},{n})"
-        law = Law(int(loads.law[index]))
-        if law is Law.CURRENT:
+        kind = one.kind
+        if kind is LoadKind.CURRENT:
             amps = f"{v} >= {knee:.9g} ? {value:.9g} : {value / knee:.9g}*max({v},0)"
-        elif law is Law.POWER:
+        elif kind is LoadKind.POWER:
             amps = f"{v} >= {knee:.9g} ? {value:.9g}/max({v},{knee:.9g}) : {value / knee**2:.9g}*max({v},0)"
-        elif law is Law.RESISTANCE:
+        elif kind is LoadKind.RESISTANCE:
             amps = f"{v}/{value:.9g}" if value < float("inf") else "0"
-        elif law is Law.LED:
+        elif kind is LoadKind.LED:
             amps = f"max({v} - {knee:.9g}, 0)/{value:.9g}" if value < float("inf") else "0"
         else:
             amps = f"{value / knee:.9g}*{v}*pow(max(abs({v})/{knee:.9g}, 0.02), {LAMP_EXPONENT - 1:.9g})"
-        lines.append(f"Bload{index} {p} {n} i = {amps} ; {titles.get(index, 'lamp')}")
+        lines.append(f"Bload{index} {p} {n} i = {amps} ; {_title(one.key)}")
     return lines
 
 
 def _converters(network: Network, row: int, names: dict[int, str]) -> list[str]:
     c, lines = network.circuit.converters, []
-    for title, k in network.converter.items():
+    for k, one in enumerate(network.table.converters):
+        title = _title(one.key)
         if not c.enabled[row, k]:
             continue
-        out, gnd, inp = names[int(c.out[k])], names[int(c.gnd[k])], names[int(c.inp[k])]
+        out, gnd, inp = names[one.out], names[one.gnd], names[one.inp]
         vo, vi, kind = f"v({out},{gnd})", f"v({inp},{gnd})", Kind(int(c.kind[k]))
         ro, rd = max(float(c.out_ohm[row, k]), 1e-5), max(float(c.drop_ohm[row, k]), 1e-5)
         amps = f"({c.set_v[row, k]:.9g} - {vo})/{ro:.9g}"
@@ -117,7 +125,9 @@ def _converters(network: Network, row: int, names: dict[int, str]) -> list[str]:
         if kind is not Kind.SOURCE:
             drop = 0.0 if c.passes[k] else float(c.drop_v[row, k])
             amps = f"min({amps}, ({c.ceil_gain[row, k]:.9g}*{vi} - {drop:.9g} - {vo})/{rd:.9g})"
-        amps = f"max(0, min({amps}, {c.limit_a[row, k]:.9g}))"
+        amps = f"min({amps}, {c.limit_a[row, k]:.9g})"
+        if not c.sinks[k]:
+            amps = f"max(0, {amps})"
         live = "1" if kind is Kind.SOURCE else f"({vi} >= {c.stop_v[row, k]:.9g} ? 1 : 0)"
         lines.append(f"Bout{k} {gnd} {out} i = {live}*{amps} ; {title}")
         if kind is Kind.SOURCE:
@@ -126,10 +136,12 @@ def _converters(network: Network, row: int, names: dict[int, str]) -> list[str]:
         lines[-1] = f"Bout{k} {gnd} s{k} i = {live}*{amps} ; {title}"
         lines.append(f"Vs{k} s{k} {out} 0")
         if kind is Kind.SERIES:
-            lines.append(f"Bin{k} {inp} {gnd} i = {i} + {live}*{iq}")
+            through = f"max({i}, 0)" if c.sinks[k] else i
+            lines.append(f"Bin{k} {inp} {gnd} i = {through} + {live}*{iq}")
         else:
-            fitted = f"{c.k1_v[row, k]:.9g}*{i} + {c.k2_ohm[row, k]:.9g}*{i}*{i}"
-            floor = f"{c.drop_v[row, k]:.9g}*{i} + {c.drop_ohm[row, k]:.9g}*{i}*{i}"
+            size = f"abs({i})" if c.sinks[k] else i
+            fitted = f"{c.k1_v[row, k]:.9g}*{size} + {c.k2_ohm[row, k]:.9g}*{i}*{i}"
+            floor = f"{c.drop_v[row, k]:.9g}*{size} + {c.drop_ohm[row, k]:.9g}*{i}*{i}"
             lines.append(
                 f"Bin{k} {inp} {gnd} i = {live}*(({vo}*{i} + max({fitted}, {floor}))/max({vi},{MIN_INPUT_V}) + {iq})"
             )

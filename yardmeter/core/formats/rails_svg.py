@@ -34,6 +34,20 @@ def write_rails_svg(plan: Plan, answer: Budget, condition: str) -> str:
     )
 
 
+ROOM = 68
+"""Letters that find room beside a track's tally."""
+
+
+def _cut(labels: list[str]) -> str:
+    """As many as find room, and how many more there are."""
+    shown: list[str] = []
+    for label in labels:
+        if sum(len(one) + 2 for one in shown) + len(label) > ROOM:
+            return f"{', '.join(shown)} and {len(labels) - len(shown)} more"
+        shown.append(label)
+    return ", ".join(shown)
+
+
 def _text(text: str) -> str:
     """Text that stays text in the picture; cut before it comes here, not inside an entity."""
     return escape(one_line(text))
@@ -48,14 +62,14 @@ def _row(rail: RailAnswer, condition: str, index: int) -> str:
         f'<text x="{16 + rail.depth * 14}" y="{top + 33}" fill="#5a666c">{format_si(state.volts_v, "V")}</text>',
     ]
     at, labels = float(LEFT), []
-    for wagon in state.wagons:
-        width = wagon.asked_a * scale
+    for consumer in state.consumers:
+        width = consumer.asked_a * scale
         if width < 0.5:
             continue
         parts.append(
-            f'<rect x="{at:.1f}" y="{top + 6}" width="{max(width - 1.5, 1):.1f}" height="20" fill="{FILLS[wagon.provenance]}" stroke="#22313a"/>'
+            f'<rect x="{at:.1f}" y="{top + 6}" width="{max(width - 1.5, 1):.1f}" height="20" fill="{FILLS[consumer.provenance]}" stroke="#22313a"/>'
         )
-        labels.append(f"{wagon.name} {format_si(wagon.asked_a, 'A')}")
+        labels.append(f"{consumer.name} {format_si(consumer.asked_a, 'A')}")
         at += width
     stop = LEFT + state.usable_a * scale
     end = max(at, stop)
@@ -74,7 +88,5 @@ def _row(rail: RailAnswer, condition: str, index: int) -> str:
     parts.append(
         f'<text x="{LEFT}" y="{top + 48}" fill="{tally}">{words if state.usable_a > 0 else "no source in this condition"}</text>'
     )
-    parts.append(
-        f'<text x="{LEFT + 210}" y="{top + 48}" fill="#5a666c" font-size="11">{_text(", ".join(labels)[:110])}</text>'
-    )
+    parts.append(f'<text x="{LEFT + 210}" y="{top + 48}" fill="#5a666c" font-size="11">{_text(_cut(labels))}</text>')
     return "\n".join(parts)

@@ -12,18 +12,19 @@ from functools import cached_property
 
 import numpy as np
 
-from yardmeter.core.network.laws import NOTHING, Inserted, Law, coefficients, table
+from yardmeter.core.network.keys import Key, Node
+from yardmeter.core.network.laws import NOTHING, Inserted, TransferFunction, coefficients, table
 from yardmeter.core.solver.ac import AcCircuit
 from yardmeter.core.solver.circuit import Complex, Floats, Ints
 
 
 @dataclass(frozen=True, slots=True)
 class Branch:
-    name: str
+    key: Key
     a: int
     b: int
-    siemens: Law
-    new: Law | None = None
+    siemens: TransferFunction
+    new: TransferFunction | None = None
     """The same when new and warm, where years and cold make a difference."""
     inserted: Inserted | None = None
     """What `siemens` is made of, where filters stand in a conductor."""
@@ -33,12 +34,12 @@ class Branch:
 class Controlled:
     """Current from p to n of `gain · (v(c) − v(d))`."""
 
-    name: str
+    key: Key
     p: int
     n: int
     c: int
     d: int
-    gain: Law
+    gain: TransferFunction
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,12 +47,12 @@ class Change:
     """A branch with what is left of its admittance."""
 
     branch: Branch
-    left: Law
+    left: TransferFunction
 
 
 @dataclass(frozen=True)
 class AcNetwork:
-    node: dict[str, int]
+    node: dict[Node, int]
     branches: tuple[Branch, ...]
     controlled: tuple[Controlled, ...]
 
@@ -78,7 +79,7 @@ class AcNetwork:
     @cached_property
     def _capacitors(self) -> list[tuple[str, Branch]]:
         """Filters between two nodes, by their ids."""
-        return [(b.name.removeprefix("filter:"), b) for b in self.branches if b.name.startswith("filter:")]
+        return [(b.key.element, b) for b in self.branches if b.key.role == "filter"]
 
     @cached_property
     def _interrupted(self) -> list[Branch]:
@@ -99,18 +100,18 @@ class Stack:
     def __init__(self, networks: Sequence[AcNetwork], hertz: Sequence[Floats]) -> None:
         self.block: Ints = np.repeat(np.arange(len(networks)), [one.size for one in hertz])
         self.omega: Floats = 2 * math.pi * np.concatenate(hertz)
-        places: dict[tuple[str, int, int], int] = {}
-        ends: dict[tuple[str, int, int, int, int], int] = {}
+        places: dict[tuple[Key, int, int], int] = {}
+        ends: dict[tuple[Key, int, int, int, int], int] = {}
         for one in networks:
             for b in one.branches:
-                places.setdefault((b.name, b.a, b.b), len(places))
+                places.setdefault((b.key, b.a, b.b), len(places))
             for c in one.controlled:
-                ends.setdefault((c.name, c.p, c.n, c.c, c.d), len(ends))
+                ends.setdefault((c.key, c.p, c.n, c.c, c.d), len(ends))
         count = len(places)
         parts = []
         for one in networks:
-            own = [places[b.name, b.a, b.b] for b in one.branches]
-            own += [count + ends[c.name, c.p, c.n, c.c, c.d] for c in one.controlled]
+            own = [places[b.key, b.a, b.b] for b in one.branches]
+            own += [count + ends[c.key, c.p, c.n, c.c, c.d] for c in one.controlled]
             parts.append((np.array(own, np.int64), *one.laws))
         every = table(parts, count + len(ends), self.omega, self.block)
         first, then = np.array([key[1:] for key in places], np.int64).reshape(-1, 2).T
@@ -119,7 +120,7 @@ class Stack:
         self._column = {key[0]: column for key, column in places.items()}
 
     def column(self, branch: Branch) -> int:
-        return self._column[branch.name]
+        return self._column[branch.key]
 
     def added(self, columns: list[int], changes: Sequence[Sequence[Change]]) -> Complex:
         """What changes of each network add to the admittances of these columns (rows, columns) [S]."""

@@ -28,17 +28,22 @@ class ConverterSpec:
     limit_a: float = NEVER_A
     ceil_gain: float = 1.0
     passes: bool = False
+    sinks: bool = False
     start_v: float = -1.0
     stop_v: float = -1.0
     quiescent_a: float = 0.0
     k1_v: float = 0.0
     k2_ohm: float = 0.0
-    always_limits: bool = False
 
 
 def loss_fit(supply: Regulator) -> LossFit:
-    """Loss model of a regulator from its efficiency points, at twice its output volts in (half for a boost)."""
-    input_v = supply.set_v / 2 if supply.kind == "boost" else supply.set_v * 2
+    """Loss model of a regulator from its efficiency points, each at the input volts it was measured at.
+
+    Where a sheet does not say them it is taken at twice the output volts, at half for a boost (common practice, no source).
+    """
+    usual_v = supply.set_v / 2 if supply.kind == "boost" else supply.set_v * 2
+    given = [point.at_v for point in supply.efficiency if point.at_v is not None]
+    input_v = sum(given) / len(given) if given else usual_v
     points = [(point.amps, point.efficiency_frac) for point in supply.efficiency]
     return fit_loss(points, supply.set_v, supply.quiescent_a * input_v)
 
@@ -56,13 +61,18 @@ def regulator_specs(supply: Regulator, lead_ohm: float) -> tuple[ConverterSpec, 
         limit_a=supply.limit_a,
         ceil_gain=gains[supply.kind],
         passes=supply.kind == "boost",
+        sinks=supply.two_way,
         start_v=supply.start_v,
         stop_v=supply.stop_v,
         quiescent_a=supply.quiescent_a,
         k1_v=fit.k1_v,
         k2_ohm=fit.k2_ohm + lead_ohm,
     )
-    backward = ConverterSpec(Kind.SERIES, OPEN_V, 0.0, BODY_DIODE_V, BODY_DIODE_OHM) if supply.backfeeds else None
+    backward = (
+        ConverterSpec(Kind.SERIES, OPEN_V, 0.0, BODY_DIODE_V, BODY_DIODE_OHM)
+        if supply.backfeeds and not supply.two_way
+        else None
+    )
     return forward, backward
 
 
@@ -76,7 +86,5 @@ def inlet_spec(inlet: Inlet) -> ConverterSpec:
 
 
 def fuse_spec(inlet: Inlet) -> ConverterSpec:
-    """A limiter in line with the pack that holds up to its current; it limits in every situation, that is its purpose."""
-    return ConverterSpec(
-        Kind.SERIES, OPEN_V, 0.0, inlet.drop_v, inlet.series_ohm, limit_a=inlet.limit_a, always_limits=True
-    )
+    """A limiter in line with the pack that holds up to its current."""
+    return ConverterSpec(Kind.SERIES, OPEN_V, 0.0, inlet.drop_v, inlet.series_ohm, limit_a=inlet.limit_a)

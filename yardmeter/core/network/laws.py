@@ -10,7 +10,7 @@ import numpy as np
 
 from yardmeter.core.physics.capacitors import BODY_H, leads_h, left_f
 from yardmeter.core.physics.filters import ferrite_ohm_h, inductor_left_h
-from yardmeter.core.plan import Filter
+from yardmeter.core.plan import CapacitorFilter, FerriteFilter, LcFilter
 from yardmeter.core.solver.circuit import Complex, Floats, Ints
 
 LOAD_CONTROL_HZ = 20e3
@@ -22,7 +22,7 @@ Coefficients = tuple[float, ...]
 
 
 @dataclass(frozen=True, slots=True)
-class Law:
+class TransferFunction:
     """A rational function of the Laplace variable s = jω [rad/s]: what every lumped element is. Many are worked out at once by `table`."""
 
     num: Coefficients
@@ -33,20 +33,20 @@ class Law:
         found: Complex = _polynomial(self.num, s) / _polynomial(self.den, s)
         return found
 
-    def __add__(self, other: Law) -> Law:
-        return Law(
+    def __add__(self, other: TransferFunction) -> TransferFunction:
+        return TransferFunction(
             _plus(_times(self.num, other.den), _times(other.num, self.den)),
             _times(self.den, other.den),
         )
 
-    def __mul__(self, other: Law) -> Law:
-        return Law(_times(self.num, other.num), _times(self.den, other.den))
+    def __mul__(self, other: TransferFunction) -> TransferFunction:
+        return TransferFunction(_times(self.num, other.num), _times(self.den, other.den))
 
-    def inverse(self) -> Law:
-        return Law(self.den, self.num)
+    def inverse(self) -> TransferFunction:
+        return TransferFunction(self.den, self.num)
 
 
-NOTHING = Law((0.0,))
+NOTHING = TransferFunction((0.0,))
 
 
 def _polynomial(coefficients: Coefficients, s: Complex) -> Complex:
@@ -69,35 +69,35 @@ def _plus(one: Coefficients, other: Coefficients) -> Coefficients:
     return tuple(a + b for a, b in zip(longer, shorter + (0.0,) * (len(longer) - len(shorter)), strict=True))
 
 
-def constant(value: float) -> Law:
-    return Law((value,))
+def constant(value: float) -> TransferFunction:
+    return TransferFunction((value,))
 
 
-def series(ohm: float, henry: float) -> Law:
+def series(ohm: float, henry: float) -> TransferFunction:
     """Admittance of a resistance and an inductance one behind the other."""
-    return Law((1.0,), (ohm, henry))
+    return TransferFunction((1.0,), (ohm, henry))
 
 
-def capacitor(farad: float, esr_ohm: float, esl_h: float) -> Law:
+def capacitor(farad: float, esr_ohm: float, esl_h: float) -> TransferFunction:
     """Admittance of a real capacitor."""
-    return Law((0.0, 1.0), (1 / farad, esr_ohm, esl_h))
+    return TransferFunction((0.0, 1.0), (1 / farad, esr_ohm, esl_h))
 
 
-def inductor_ohm(one: Filter, amps: float) -> Law:
+def inductor_ohm(one: LcFilter, amps: float) -> TransferFunction:
     """Impedance of a filter's inductor at a direct current, with its self-resonance; resistance counts with the wire."""
     left = inductor_left_h(one.henry, amps, one.saturation_a)
     rise = 2 * math.pi * one.resonance_hz
     own_f, loss_ohm = 1 / (rise**2 * one.henry), CORE_LOSS * rise * one.henry
-    return Law((0.0, left), (1.0, left / loss_ohm, left * own_f))
+    return TransferFunction((0.0, left), (1.0, left / loss_ohm, left * own_f))
 
 
-def ferrite_ohm(one: Filter) -> Law:
+def ferrite_ohm(one: FerriteFilter) -> TransferFunction:
     """Impedance of a bead: a resistance beside an inductance."""
     resistive, henry = ferrite_ohm_h(one.ohm_100mhz)
-    return Law((0.0, resistive * henry), (resistive, henry))
+    return TransferFunction((0.0, resistive * henry), (resistive, henry))
 
 
-def shunt(one: Filter, bias_v: float, *, aged: bool = True) -> Law:
+def shunt(one: CapacitorFilter | LcFilter, bias_v: float, *, aged: bool = True) -> TransferFunction:
     """Admittance of a filter's capacitors, with derating by bias, and by cold and years when `aged`, and its damping branch."""
     farad = left_f(one.farad, one.dielectric, bias_v, one.rated_v, aged=aged)
     own = capacitor(farad * one.count, one.esr_ohm / one.count, (BODY_H[one.dielectric] + leads_h(one.lead_m)) / one.count)  # fmt: skip
@@ -106,25 +106,25 @@ def shunt(one: Filter, bias_v: float, *, aged: bool = True) -> Law:
     return own + capacitor(one.damping_farad, one.damping_ohm, BODY_H[one.dielectric])
 
 
-def fading(slope: float, corner_hz: float = LOAD_CONTROL_HZ) -> Law:
+def fading(slope: float, corner_hz: float = LOAD_CONTROL_HZ) -> TransferFunction:
     """The slope of what holds its power only as far as its control reaches [S]."""
-    return Law((slope,), (1.0, 1 / (2 * math.pi * corner_hz)))
+    return TransferFunction((slope,), (1.0, 1 / (2 * math.pi * corner_hz)))
 
 
 @dataclass(frozen=True, slots=True)
 class Inserted:
     """A conductor with impedances of filters in series, each under its filter's id."""
 
-    own: Law
-    filters: tuple[tuple[str, Law], ...]
+    own: TransferFunction
+    filters: tuple[tuple[str, TransferFunction], ...]
 
-    def without(self, taken: Collection[str] = ()) -> Law:
+    def without(self, taken: Collection[str] = ()) -> TransferFunction:
         """Its admittance, these filters taken out."""
         left = [law for name, law in self.filters if name not in taken]
         return sum(left, self.own.inverse()).inverse() if left else self.own
 
 
-def coefficients(laws: Sequence[Law]) -> tuple[Floats, Floats]:
+def coefficients(laws: Sequence[TransferFunction]) -> tuple[Floats, Floats]:
     """Numerators and denominators of laws, each (powers, laws), as long as the longest needs."""
     degree = max((max(len(law.num), len(law.den)) for law in laws), default=1)
     pad = [(0.0,) * k for k in range(degree + 1)]

@@ -6,16 +6,21 @@ import math
 
 import numpy as np
 
-from yardmeter.core.plan import Condition, Device, Draw
-from yardmeter.core.solver.circuit import Law
+from yardmeter.core.plan import Condition, Device, Draw, LoadLaw
+from yardmeter.core.solver.circuit import LoadKind
 
-LAWS: dict[str, Law] = {"current": Law.CURRENT, "power": Law.POWER, "resistance": Law.RESISTANCE, "led": Law.LED}
+KINDS: dict[LoadLaw, LoadKind] = {
+    "current": LoadKind.CURRENT,
+    "power": LoadKind.POWER,
+    "resistance": LoadKind.RESISTANCE,
+    "led": LoadKind.LED,
+}
 MOTOR_KNEE_FRAC = 0.5
 """Motors hold their current down to half their nominal volts; our choice."""
 
 
-def load_law(device: Device) -> int:
-    return int(LAWS[device.law])
+def load_kind(device: Device) -> LoadKind:
+    return KINDS[device.law]
 
 
 def load_knee_v(device: Device) -> float:

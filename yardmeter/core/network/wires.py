@@ -1,8 +1,8 @@
-"""Inductance of a plan's wires."""
+"""Resistance and inductance of a plan's wires."""
 
 from __future__ import annotations
 
-from yardmeter.core.physics.conductors import wire_diameter_m, wire_outer_m
+from yardmeter.core.physics.conductors import wire_diameter_m, wire_ohm, wire_outer_m
 from yardmeter.core.physics.inductance import pair_h, straight_wire_h
 from yardmeter.core.plan import Wire
 
@@ -10,6 +10,16 @@ TWIST_TAKE_UP = 1.05
 """Wire a twisted pair needs over its length; common practice, no source."""
 JOINT_H = 1e-9
 """Of a joint without a wire: a millimetre of copper, our estimate."""
+
+
+CLOSED_OHM = 1e-6
+"""Of what is soldered together without a wire [Ω]: it joins, to a tenth of a millivolt at 100 A."""
+
+
+def conductor_ohm(wire: Wire, copper_c: float) -> float:
+    """Resistance of a wire with its connector [Ω], its copper at so many degrees."""
+    own = CLOSED_OHM if wire.joined else wire_ohm(wire.gauge_awg, wire.length_m, copper_c)
+    return own + wire.connector_ohm
 
 
 def wire_h(wire: Wire) -> float:

@@ -1,5 +1,5 @@
 """Parts of the shelf: generic or invented things a plan is made of."""
 
-from yardmeter.core.parts.part import KINDS, Part, PartKind, load_part
+from yardmeter.core.parts.part import KINDS, CoilPart, Part, PartKind, load_part
 
-__all__ = ["KINDS", "Part", "PartKind", "load_part"]
+__all__ = ["KINDS", "CoilPart", "Part", "PartKind", "load_part"]

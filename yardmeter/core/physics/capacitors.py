@@ -45,8 +45,3 @@ def leads_h(lead_m: float) -> float:
 def corner_hz(henry: float, farad: float) -> float:
     """Corner of an LC section [Hz]: `1/(2π√(LC))`."""
     return 1 / (2 * math.pi * math.sqrt(henry * farad))
-
-
-def hold_up_s(farad: float, start_v: float, end_v: float, power_w: float) -> float:
-    """Time a capacitor carries a constant power down to `end_v` [s]: `C (V1² − V2²)/(2P)`, circuit theory."""
-    return farad * (start_v**2 - end_v**2) / (2 * power_w)

@@ -20,11 +20,6 @@ def damping_ohm(henry: float, farad: float, ratio: float) -> float:
     return characteristic_ohm(henry, farad) * math.sqrt((2 + n) * (4 + 3 * n) / (2 * n**2 * (4 + n)))
 
 
-def damped_peak_ohm(henry: float, farad: float, ratio: float) -> float:
-    """Peak output impedance of the section damped so [Ω]: `Z0 √(2(2+n))/n`."""
-    return characteristic_ohm(henry, farad) * math.sqrt(2 * (2 + ratio)) / ratio
-
-
 def input_ohm(volts: float, watts: float) -> float:
     """Magnitude of the input resistance of a constant-power load [Ω]: `V²/P`; its sign is negative."""
     return volts**2 / watts

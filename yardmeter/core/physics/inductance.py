@@ -27,17 +27,6 @@ def pair_h(length_m: float, spacing_m: float, radius_m: float) -> float:
     return MU0_H_M * length_m / math.pi * (math.log(spacing_m / radius_m) + 0.25)
 
 
-def mutual_parallel_h(length_m: float, spacing_m: float) -> float:
-    """Mutual inductance of two parallel wires [H]: `µ0 l/2π (ln(l/d + √(1 + l²/d²)) − √(1 + d²/l²) + d/l)`."""
-    ratio = length_m / spacing_m
-    return (
-        MU0_H_M
-        * length_m
-        / (2 * math.pi)
-        * (math.log(ratio + math.sqrt(1 + ratio**2)) - math.sqrt(1 + 1 / ratio**2) + 1 / ratio)
-    )
-
-
 def square_loop_h(side_m: float, radius_m: float) -> float:
     """Inductance of a square of round wire [H]: `2 µ0 a/π (ln(a/r) − 0.77401 + 1/4)`, the 1/4 from inside the wire."""
     return max(2 * MU0_H_M * side_m / math.pi * (math.log(side_m / radius_m) - 0.77401 + 0.25), 0.0)

@@ -61,15 +61,6 @@ def charge_left_frac(chemistry: Chemistry, cell_v: float) -> float:
     return 1.0
 
 
-def cell_rest_v(chemistry: Chemistry, charge_frac: float) -> float:
-    """Rest voltage of one cell [V] at a charge left [0…1]; the inverse of `charge_left_frac`."""
-    curve = REST_CURVE[chemistry]
-    for (low_frac, low_v), (high_frac, high_v) in pairwise(curve):
-        if charge_frac <= high_frac:
-            return low_v + (high_v - low_v) * max(charge_frac - low_frac, 0.0) / (high_frac - low_frac)
-    return curve[-1][1]
-
-
 def pack_ohm(cell_ohm: float, series: int, parallel: int) -> float:
     """Internal resistance of the pack [Ω]: `r S / P`, r of one cell [Ω]."""
     return cell_ohm * series / parallel

@@ -24,10 +24,6 @@ class Standard:
     def field_hz(self) -> float:
         return 2 * self.line_hz / self.lines
 
-    @property
-    def frame_hz(self) -> float:
-        return self.line_hz / self.lines
-
 
 S525 = Standard("525 lines", 4.5e6 / 286, 525, 486, 52.66e-6, 0.714)
 S625 = Standard("625 lines", 15_625.0, 625, 576, 52.0e-6, 0.700)

@@ -3,6 +3,7 @@
 from yardmeter.core.plan.boards import Board, Pad, Rail, Trace, rail_title
 from yardmeter.core.plan.conditions import STANDARD_CONDITIONS, Condition
 from yardmeter.core.plan.devices import (
+    VIDEO_KINDS,
     BurstDraw,
     Compass,
     Device,
@@ -15,7 +16,9 @@ from yardmeter.core.plan.devices import (
     ThrottlePoint,
 )
 from yardmeter.core.plan.document import Element, Owner, Plan, load_plan
-from yardmeter.core.plan.filters import Filter, FilterKind, MeasuredNoise, NoiseKind
+from yardmeter.core.plan.filters import CapacitorFilter, FerriteFilter, Filter, LcFilter, MeasuredNoise, NoiseKind
+from yardmeter.core.plan.ids import fresh_id
+from yardmeter.core.plan.moving import fed_from
 from yardmeter.core.plan.packs import Pack
 from yardmeter.core.plan.parts import Model, Provenance, Return, Wire
 from yardmeter.core.plan.pins import Pin
@@ -26,8 +29,51 @@ from yardmeter.core.plan.supplies import Diode, EfficiencyPoint, Link, Regulator
 from yardmeter.core.plan.upgrades import SCHEMA_VERSION
 
 __all__ = [
-    "SCHEMA_VERSION", "STANDARD_CONDITIONS", "Board", "BurstDraw", "Compass", "Condition", "Device", "Diode", "Draw", "Draws",
-    "EfficiencyPoint", "Element", "Feed", "Filter", "FilterKind", "Inlet", "LedString", "Link", "LoadLaw", "MeasuredNoise", "Model", "Motors", "NoiseKind", "Owner", "Pack", "Pad", "Pin", "Plan",
-    "Policy", "Provenance", "Rail", "Regulator", "Return", "Signal", "SignalKind", "Strap", "Supply", "ThrottlePoint", "Trace", "Wire",
-    "load_plan", "rail_title",
+    "SCHEMA_VERSION",
+    "STANDARD_CONDITIONS",
+    "VIDEO_KINDS",
+    "Board",
+    "BurstDraw",
+    "CapacitorFilter",
+    "Compass",
+    "Condition",
+    "Device",
+    "Diode",
+    "Draw",
+    "Draws",
+    "EfficiencyPoint",
+    "Element",
+    "Feed",
+    "FerriteFilter",
+    "Filter",
+    "Inlet",
+    "LcFilter",
+    "LedString",
+    "Link",
+    "LoadLaw",
+    "MeasuredNoise",
+    "Model",
+    "Motors",
+    "NoiseKind",
+    "Owner",
+    "Pack",
+    "Pad",
+    "Pin",
+    "Plan",
+    "Policy",
+    "Provenance",
+    "Rail",
+    "Regulator",
+    "Return",
+    "Signal",
+    "SignalKind",
+    "Strap",
+    "Supply",
+    "ThrottlePoint",
+    "Trace",
+    "Wire",
+    "fed_from",
+    "fresh_id",
+    "load_plan",
+    "rail_title",
 ]  # fmt: skip

@@ -24,6 +24,10 @@ class Condition(Model):
     )
     air: Literal["still", "moving"] = "moving"
     throttle_frac: float = Field(default=0, ge=0, le=1)
+    powered_up: bool | None = Field(
+        default=None,
+        description="Whether the craft is switched on in it, so that regulators must start; else they only must not stop. Left out, it is where the motors stand.",
+    )
     default_state: DrawState = "typical"
     states: dict[Id, DrawState] = Field(default_factory=dict, description="Devices in another state than the default.")
 
@@ -35,6 +39,11 @@ class Condition(Model):
     def is_punch(self) -> bool:
         """High throttle is held for seconds only, so wires and connectors count with their short-time limit."""
         return self.throttle_frac >= PUNCH_THROTTLE_FRAC
+
+    @property
+    def starts(self) -> bool:
+        """Whether regulators and devices must start in it."""
+        return self.powered_up if self.powered_up is not None else self.throttle_frac == 0
 
     def state_of(self, device_id: str) -> DrawState:
         return self.states.get(device_id, self.default_state)
@@ -49,11 +58,17 @@ STANDARD_CONDITIONS: tuple[Condition, ...] = (
         id="usb-bench", name="USB bench", energy=("usb",), pack_state="nominal", air="still", default_state="typical"
     ),
     Condition(id="pack-bench", name="Pack bench", pack_state="full", air="still", default_state="typical"),
-    Condition(id="hover", name="Hover", pack_state="nominal", air="moving", throttle_frac=HOVER_THROTTLE_FRAC),
+    Condition(id="hover", name="Hover", air="moving", throttle_frac=HOVER_THROTTLE_FRAC),
     Condition(
-        id="punch-fresh", name="Punch, fresh", pack_state="full", air="moving", throttle_frac=1, default_state="peak"
+        id="punch-fresh", name="Punch, fresh", pack_state="full", air="moving", throttle_frac=1,
+        default_state="peak",
     ),
-    Condition(id="punch-low", name="Punch, low", pack_state="low", air="moving", throttle_frac=1, default_state="peak"),
-    Condition(id="landing", name="Landing", pack_state="low", air="moving", throttle_frac=HOVER_THROTTLE_FRAC),
-)
+    Condition(
+        id="punch-low", name="Punch, low", pack_state="low", air="moving", throttle_frac=1,
+        default_state="peak",
+    ),
+    Condition(
+        id="landing", name="Landing", pack_state="low", air="moving", throttle_frac=HOVER_THROTTLE_FRAC
+    ),
+)  # fmt: skip
 """The six that decide; a plan without a USB inlet does without the first."""

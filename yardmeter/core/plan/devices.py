@@ -14,7 +14,17 @@ LoadLaw = Literal["current", "power", "resistance", "led"]
 DeviceKind = Literal[
     "camera", "sender", "digital", "receiver", "gnss", "led", "servo", "recorder", "computer", "sensor", "motor", "logic", "other"
 ]  # fmt: skip
+VIDEO_KINDS: tuple[DeviceKind, ...] = ("camera", "sender", "digital")
+"""Devices a picture comes from or goes through."""
 DrawState = Literal["off", "idle", "typical", "peak"]
+HOLD_S: dict[DeviceKind, float] = {"receiver": 100e-6, "logic": 50e-6, "computer": 500e-6, "motor": 0.1}
+OTHER_HOLD_S = 200e-6
+"""How long a device lives under its brown-out volts [s]; common practice, no source."""
+BOOT_S: dict[DeviceKind, float] = {"receiver": 0.5, "camera": 1.0, "digital": 8.0, "computer": 20.0, "logic": 1.5, "led": 0.0, "motor": 0.0}  # fmt: skip
+OTHER_BOOT_S = 1.0
+"""Time from power to work [s]; common practice, no source."""
+InWindow = Literal["ok", "low", "reset", "high"]
+ROUNDING = 1e-6
 
 
 class Draw(Model):
@@ -57,6 +67,9 @@ class LedString(Model):
     series: int = Field(default=1, ge=1, le=20)
     strings: int = Field(default=1, ge=1, le=200)
     resistor_ohm: float = Field(gt=0, le=1e6)
+    max_a: float = Field(
+        default=0.03, gt=0, le=10, description="What a LED stands for long: 30 mA for small ones, from memory."
+    )
 
 
 class ThrottlePoint(Model):
@@ -107,7 +120,16 @@ class Device(Model):
     max_v: float = Field(gt=0, le=100)
     brownout_v: float | None = Field(default=None, gt=0, le=100)
     restart_v: float | None = Field(default=None, gt=0, le=100)
+    hold_s: float | None = Field(
+        default=None, ge=0, le=1, description="How long it lives under its brown-out volts; by kind where left out."
+    )
+    boot_s: float | None = Field(
+        default=None, ge=0, le=120, description="Time from power to work; by kind where left out."
+    )
     draws: Draws
+    demand_a: float | None = Field(
+        default=None, gt=0, le=100, description="What its maker asks the supply to be able to give; not a draw."
+    )
     burst: BurstDraw | None = None
     led: LedString | None = None
     throttle: tuple[ThrottlePoint, ...] = ()
@@ -132,6 +154,33 @@ class Device(Model):
     def reset_v(self) -> float:
         """Voltage below which the device resets [V]: its brown-out voltage, else the bottom of its window."""
         return self.brownout_v if self.brownout_v is not None else self.min_v
+
+    @property
+    def restarts_v(self) -> float:
+        """Voltage above which it starts again [V]: as stated, else a twentieth above its reset (common practice, no source)."""
+        return self.restart_v if self.restart_v is not None else 1.05 * self.reset_v
+
+    @property
+    def holds_s(self) -> float:
+        """How long it lives under its brown-out volts [s]."""
+        return self.hold_s if self.hold_s is not None else HOLD_S.get(self.kind, OTHER_HOLD_S)
+
+    @property
+    def boots_s(self) -> float:
+        """Time from power to work [s]."""
+        return self.boot_s if self.boot_s is not None else BOOT_S.get(self.kind, OTHER_BOOT_S)
+
+    def at_volts(self, pin_v: float) -> InWindow:
+        """What volts at its pins mean for it, switched on."""
+        if pin_v > self.max_v * (1 + ROUNDING):
+            return "high"
+        if pin_v < self.reset_v * (1 - ROUNDING):
+            return "reset"
+        return "low" if pin_v < self.min_v * (1 - ROUNDING) else "ok"
+
+    def lives_between(self, low_v: float, high_v: float, margin_frac: float = 0.0) -> bool:
+        """Whether it can run at all volts of a range, so far inside its own window."""
+        return self.min_v * (1 + margin_frac) <= low_v and high_v <= self.max_v * (1 - margin_frac)
 
     @model_validator(mode="after")
     def _consistent(self) -> Device:

@@ -13,7 +13,7 @@ from yardmeter.core.errors import PlanError, UnknownElementError
 from yardmeter.core.plan.boards import Board, Pad, Rail
 from yardmeter.core.plan.conditions import STANDARD_CONDITIONS, Condition
 from yardmeter.core.plan.devices import Device
-from yardmeter.core.plan.filters import Filter, MeasuredNoise
+from yardmeter.core.plan.filters import FerriteFilter, Filter, LcFilter, MeasuredNoise
 from yardmeter.core.plan.packs import Pack
 from yardmeter.core.plan.parts import Model, Name, Note, Return
 from yardmeter.core.plan.pins import Pin
@@ -36,7 +36,7 @@ class Plan(Model):
     """One way to wire a build; the unit that is edited, solved, compared and exported."""
 
     format: Literal["yard-meter-plan"] = "yard-meter-plan"
-    version: Literal[2] = 2
+    version: Literal[3] = 3
     name: Name
     note: Note = ""
     pack: Pack
@@ -101,7 +101,8 @@ class Plan(Model):
 
     def series_ohm(self, element_id: str) -> float:
         """Resistance its filters put into the feed of a device or regulator [Ω]."""
-        return sum(one.dcr_ohm for one in self.filters_at(element_id) if one.kind != "capacitor")
+        coils = [one for one in self.filters_at(element_id) if isinstance(one, LcFilter | FerriteFilter)]
+        return sum(one.dcr_ohm for one in coils)
 
     @cached_property
     def pad_of(self) -> dict[str, tuple[Rail, Pad]]:
@@ -156,14 +157,31 @@ class Plan(Model):
         )
 
     def title(self, element_id: str) -> str:
-        """Display name of an element, `pack` included."""
-        return "Pack" if element_id == "pack" else self.element(element_id).name
+        """Display name of an element, `pack` included; a rail or supply whose name is not the only one has its board's in front."""
+        return "Pack" if element_id == "pack" else self._titles.get(element_id) or self.element(element_id).name
+
+    @cached_property
+    def _titles(self) -> dict[str, str]:
+        """Display names of what shares its own with another of its kind."""
+        found = {}
+        for kind in (self.rails, self.supplies):
+            count = Counter(one.name for one in kind)
+            for one in kind:
+                board = self.elements[one.board].name
+                if count[one.name] > 1 and board not in one.name:
+                    found[one.id] = f"{board}, {one.name}"
+        return found
 
     def returns(self) -> Iterator[tuple[str, Return]]:
         """Every ground wire with the id of the board or device it leaves."""
         for owner in self.owners:
             for wire in owner.returns:
                 yield owner.id, wire
+
+    def ground_of(self, rail_id: str) -> str:
+        """The board or device whose ground a rail's volts are above: the device's own, where it is an output of one."""
+        own = next((one.board for one in self.supplies_into(rail_id) if one.board in self.device_of), None)
+        return own or self.rail_of[rail_id].board
 
     def supplies_into(self, rail_id: str) -> tuple[Supply, ...]:
         """Supplies whose output is that rail."""

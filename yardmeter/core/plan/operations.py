@@ -8,6 +8,7 @@ from pydantic import Field, JsonValue
 
 from yardmeter.core.plan.devices import DrawState
 from yardmeter.core.plan.parts import Id, Model, Name, Provenance
+from yardmeter.core.plan.sources import InletKind
 
 Kind = Literal[
     "board", "rail", "supply", "device", "inlet", "condition", "signal", "filter", "noise", "return", "pad", "pin"
@@ -83,6 +84,14 @@ class SetState(Model):
     state: DrawState | None
 
 
+class AddSource(Model):
+    """A USB port or bench supply on a rail, or a limiter in line with the pack, with a condition that uses it."""
+
+    op: Literal["add_source"] = "add_source"
+    kind: InletKind
+    rail: Id | None = Field(default=None, description="Of a port; a limiter stands on the pack's own.")
+
+
 Edit = Annotated[
-    SetDraw | SetValue | SetQuantity | Add | Remove | Duplicate | Move | SetState, Field(discriminator="op")
+    SetDraw | SetValue | SetQuantity | Add | AddSource | Remove | Duplicate | Move | SetState, Field(discriminator="op")
 ]

@@ -13,8 +13,8 @@ PinRole = Literal[
     "video-in", "video-out", "tx", "rx", "servo-out", "servo-in", "esc-out", "esc-in", "one-wire", "sda", "scl",
     "power-in", "power-out", "ground", "other",
 ]  # fmt: skip
-Way = Literal["out", "in", "both", "power", "ground", "unknown"]
-WAY: dict[PinRole, Way] = {
+Direction = Literal["out", "in", "both", "power", "ground", "unknown"]
+DIRECTION: dict[PinRole, Direction] = {
     "video-in": "in",
     "video-out": "out",
     "tx": "out",
@@ -52,5 +52,5 @@ class Pin(Model):
     default: bool = Field(default=False, description="Of several inputs, the one that is shown at power-up.")
 
     @property
-    def way(self) -> Way:
-        return WAY[self.role]
+    def direction(self) -> Direction:
+        return DIRECTION[self.role]

@@ -16,6 +16,12 @@ class Policy(Model):
         default=0.7, gt=0, le=1, description="On-board and ESC regulators: small pads, heat."
     )
     alone_derate_frac: float = Field(default=0.9, gt=0, le=1, description="Stand-alone regulators.")
+    over_voltage_frac: float = Field(
+        default=0.10,
+        ge=0,
+        le=0.5,
+        description="What volts on the pack must stay under a maximum: plug and braking go above the pack's own; our choice.",
+    )
     thin_margin_frac: float = Field(default=0.15, ge=0, le=1)
     thin_headroom_v: float = Field(default=1.0, ge=0, le=5)
     still_air_c: float = Field(default=30, ge=-30, le=60)
@@ -27,6 +33,12 @@ class Policy(Model):
     )
     connector_burst_frac: float = Field(
         default=1.6, ge=1, le=4, description="What a connector stands for that long over its steady rating."
+    )
+    copper_c: float = Field(
+        default=40,
+        ge=-30,
+        le=150,
+        description="At which the resistance of copper is taken: moving air and some 15 K of its own; our choice.",
     )
     wire_drop_frac: float = Field(default=0.03, gt=0, le=0.5)
     paralleling: Literal["never", "linear", "any"] = Field(
@@ -40,6 +52,12 @@ class Policy(Model):
     )
     edge_s: float = Field(
         default=1e-6, ge=1e-8, le=1e-2, description="Time a load's current takes from idle to peak; our choice."
+    )
+    esc_edge_frac: float = Field(
+        default=0.2,
+        ge=0,
+        le=1,
+        description="Share of a motor's phase current that steps in the leads at an edge; the ESC's capacitors give the rest; our choice.",
     )
     pwm_hz: float = Field(default=24_000, ge=1_000, le=200_000, description="Switching frequency of the ESCs.")
     stray_m: float = Field(

@@ -8,12 +8,21 @@ from pydantic import Field, model_validator
 
 from yardmeter.core.plan.parts import Id, Model, Name, Note, Provenance, Wire
 
+LimitStyle = Literal["constant", "fold back", "hiccup", "latch"]
+"""Past its limit: holds the current, lowers it with the volts, stops and tries again, or stops until power is cycled."""
+
 
 class EfficiencyPoint(Model):
     """One point of a data sheet's efficiency curve."""
 
     amps: float = Field(gt=0, le=100)
     efficiency_frac: float = Field(gt=0, lt=1)
+    at_v: float | None = Field(
+        default=None,
+        gt=0,
+        le=100,
+        description="Input volts it was measured at; twice the output where not said, half for a boost.",
+    )
 
 
 class SupplyBase(Model):
@@ -36,6 +45,9 @@ class Regulator(SupplyBase):
     kind: Literal["linear", "buck", "boost", "buckboost"]
     place: Literal["board", "esc", "alone", "device"] = "board"
     set_v: float = Field(gt=0.5, le=60)
+    adjustable: bool | None = Field(
+        default=None, description="Whether its volts can be set; where not said, those of stand-alone ones can."
+    )
     set_tol_frac: float = Field(default=0.03, ge=0, le=0.2)
     rating_a: float = Field(gt=0, le=100, description="The printed rating.")
     derate_frac: float | None = Field(default=None, gt=0, le=1, description="Overrides the plan's policy.")
@@ -48,6 +60,13 @@ class Regulator(SupplyBase):
     gain_max: float = Field(default=8.0, gt=1, le=50, description="Largest output to input ratio of a boost.")
     start_v: float = Field(default=3.0, ge=0, le=60)
     stop_v: float = Field(default=2.8, ge=0, le=60)
+    soft_start_s: float | None = Field(
+        default=None, ge=0, le=1, description="Time its output takes to rise; by kind where left out."
+    )
+    limit_style: LimitStyle | None = Field(
+        default=None, description="What it does past its current limit; by kind where left out."
+    )
+    retry_s: float = Field(default=0.1, gt=0, le=10, description="Pause between tries of one that hiccups.")
     input_max_v: float = Field(default=30, gt=0, le=100)
     efficiency: tuple[EfficiencyPoint, ...] = Field(default=(), max_length=2)
     theta_still_k_w: float = Field(default=60, gt=0, le=500)
@@ -57,6 +76,10 @@ class Regulator(SupplyBase):
     fails: Literal["open", "short"] = "short"
     backfeeds: bool = Field(
         default=False, description="A body diode lets current flow from the output back to the input."
+    )
+    two_way: bool = Field(
+        default=False,
+        description="Holds its volts against current that comes in at its output: a switching one hands it to its input, a linear one burns it.",
     )
     noisy: bool = True
     switch_hz: float = Field(default=500e3, ge=10e3, le=1e7)
@@ -73,8 +96,23 @@ class Regulator(SupplyBase):
         return self.current_limit_a if self.current_limit_a is not None else 1.3 * self.rating_a
 
     @property
+    def can_be_set(self) -> bool:
+        """Whether its volts can be set: stand-alone ones have a trimmer or a bridge, those on boards do not (common practice, no source)."""
+        return self.adjustable if self.adjustable is not None else self.place == "alone"
+
+    @property
     def switching(self) -> bool:
         return self.kind != "linear"
+
+    @property
+    def limiting(self) -> LimitStyle:
+        """What it does past its limit: linear ones hold the current, switching ones hiccup (common practice, no source)."""
+        return self.limit_style or ("hiccup" if self.switching else "constant")
+
+    @property
+    def rises_s(self) -> float:
+        """Time its output takes to rise [s]: 1 ms of a switching one, 0.1 ms of a linear one (common practice, no source)."""
+        return self.soft_start_s if self.soft_start_s is not None else 1e-3 if self.switching else 1e-4
 
     @model_validator(mode="after")
     def _thresholds_in_order(self) -> Regulator:

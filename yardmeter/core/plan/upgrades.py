@@ -13,7 +13,7 @@ from typing import Any
 from yardmeter.core.errors import PlanError
 from yardmeter.core.plan.text import one_line
 
-SCHEMA_VERSION = 2
+SCHEMA_VERSION = 3
 """Of the document as this program writes it."""
 
 Step = Callable[[Any], Any]
@@ -63,6 +63,60 @@ def _line(key: str, text: str) -> str:
     return cleaned if cleaned.strip() or not text else "unnamed"
 
 
-STEPS: tuple[Step, ...] = (_from_1,)
+CAPACITOR_FIELDS = {"farad", "esr_ohm", "rated_v", "dielectric", "lead_m", "ripple_a", "damping_ohm", "damping_farad"}
+COIL_FIELDS = {"dcr_ohm", "saturation_a", "heating_a"}
+FILTER_FIELDS = {
+    "capacitor": CAPACITOR_FIELDS,
+    "lc": CAPACITOR_FIELDS | COIL_FIELDS | {"henry", "resonance_hz"},
+    "ferrite": COIL_FIELDS | {"ohm_100mhz"},
+}
+PART_VALUES = {
+    "capacitor": {"farads": "farad", "volts": "rated_v", "esr_ohm": "esr_ohm", "ripple_a": "ripple_a", "dielectric": "dielectric"},
+    "filter": {
+        "henries": "henry", "farads": "farad", "volts": "rated_v", "esr_ohm": "esr_ohm", "dcr_ohm": "dcr_ohm",
+        "sat_a": "saturation_a", "amps": "heating_a", "ohms_100mhz": "ohm_100mhz", "ripple_a": "ripple_a",
+    },
+    "resistor": {"watts": "watts", "ohms": "ohm"},
+    "wire": {"gauge_awg": "gauge_awg"},
+    "connector": {"amps": "limit_a", "ohm": "ohm", "ohms": "ohm"},
+}  # fmt: skip
+"""How version 2 called a shelf part's values, and version 3 does."""
+
+
+def _from_2(data: Any) -> Any:
+    """Version 3: a filter and a part have the fields of their kind alone."""
+    if not isinstance(data, dict):
+        return data
+    if isinstance(data.get("filters"), list):
+        data = {**data, "filters": [_own_fields(one) for one in data["filters"]]}
+    return _own_values(data) if "key" in data and isinstance(data.get("kind"), str) else data
+
+
+def _own_fields(one: Any) -> Any:
+    if not isinstance(one, dict) or one.get("kind") not in FILTER_FIELDS:
+        return one
+    foreign = set().union(*FILTER_FIELDS.values()) - FILTER_FIELDS[one["kind"]]
+    return {key: value for key, value in one.items() if key not in foreign}
+
+
+def _own_values(part: dict[str, Any]) -> dict[str, Any]:
+    values = part.get("values")
+    kind = part["kind"]
+    if not isinstance(values, dict) or kind not in PART_VALUES:
+        return {key: value for key, value in part.items() if key != "values"}
+    names = PART_VALUES[kind]
+    known = names | {name: name for name in names.values()}
+    made = {known[key]: value for key, value in values.items() if key in known}
+    if kind == "filter":
+        bead = "ohm_100mhz" in made
+        made["kind"] = "ferrite" if bead else "lc"
+        made.setdefault("saturation_a", made.get("heating_a", 100.0))
+        made = {key: value for key, value in made.items() if key == "kind" or key in FILTER_FIELDS[made["kind"]]}
+    if kind == "capacitor" and "ceramic" in str(part.get("key")):
+        made["dielectric"] = "x5r"
+    return {**{key: value for key, value in part.items() if key != "values"}, kind: made}
+
+
+STEPS: tuple[Step, ...] = (_from_1, _from_2)
 if len(STEPS) != SCHEMA_VERSION - 1:
     raise RuntimeError("every version of the document but the last needs a step to the next")

@@ -9,6 +9,8 @@ from yardmeter.core.errors import EditError
 from yardmeter.core.parts import Part
 from yardmeter.core.physics.preferred import next_up
 
+SERIES = 24
+"""Preferred values to a decade, IEC 60063."""
 WATT_USE_FRAC = 0.6
 """Share of its class a resistor is run at; common practice, no source."""
 
@@ -31,6 +33,8 @@ class LedResistor:
     part_name: str
     strings: int
     total_a: float
+    series: str = f"E{SERIES}"
+    """The preferred values it is one of."""
 
 
 def size_led_resistor(
@@ -51,14 +55,14 @@ def size_led_resistor(
             remedy="Put fewer in series.",
         )
     exact = (high - f_low) / wanted_a
-    rated = sorted((p for p in parts if p.kind == "resistor"), key=lambda p: p.values["watts"])
-    ohm = next_up(exact, 24)
+    rated = sorted((p.resistor.watts, p.key, p.name) for p in parts if p.resistor)
+    ohm = next_up(exact, SERIES)
     most = (high - f_low) / ohm
     watts = most**2 * ohm
     needed = watts / WATT_USE_FRAC
-    part = next((p for p in rated if p.values["watts"] >= needed), None)
+    part = next((one for one in rated if one[0] >= needed), None)
     middle = max(typical - f_typical, 0.0) / ohm
     return LedResistor(
-        ohm, exact, middle, max(low - f_high, 0.0) / ohm, most, watts, needed, part.key if part else None,
-        part.name if part else "", strings, middle * strings,
+        ohm, exact, middle, max(low - f_high, 0.0) / ohm, most, watts, needed, part[1] if part else None,
+        part[2] if part else "", strings, middle * strings,
     )  # fmt: skip

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Literal
 
 from yardmeter.core.physics.conductors import wire_burst_limit_a, wire_limit_a, wire_ohm
 
@@ -29,13 +30,42 @@ class Duty:
         return rise_limit_k * (self.amps_a / self.limit_a(gauge_awg, rise_limit_k)) ** 2
 
 
+Basis = Literal["drop", "heat", "handling"]
+Use = Literal["pack", "cell", "motor", "power"]
+HANDLING_AWG: dict[Use, int] = {"pack": 16, "cell": 22, "motor": 20, "power": 28}
+"""No thinner by hand, whatever the numbers say: the lead of a pack, that of a single cell, what leads to motors, anything else
+that carries power. Common practice, no source."""
+
+
+@dataclass(frozen=True)
+class Smallest:
+    """The thinnest gauge that will do, and what speaks against the next thinner."""
+
+    gauge_awg: int
+    by: Basis
+
+
 def smallest_gauge(
-    length_m: float, connector_ohm: float, duties: Sequence[Duty], *, drop_limit_v: float, rise_limit_k: float
-) -> int | None:
-    """The thinnest gauge whose drop and rise stay within both limits at every duty; None when no gauge does."""
+    length_m: float,
+    connector_ohm: float,
+    duties: Sequence[Duty],
+    *,
+    drop_limit_v: float,
+    rise_limit_k: float,
+    copper_c: float,
+    use: Use = "power",
+) -> Smallest | None:
+    """The thinnest gauge that can be handled and stays within drop and rise at every duty, its copper at `copper_c`; None when
+    no gauge does."""
     most = max((duty.amps_a for duty in duties), default=0.0)
+    against: Basis = "handling"
     for gauge in GAUGES:
-        drop_v = most * (wire_ohm(gauge, length_m) + connector_ohm)
-        if drop_v <= drop_limit_v and all(duty.limit_a(gauge, rise_limit_k) >= duty.amps_a for duty in duties):
-            return gauge
+        if gauge > HANDLING_AWG[use]:
+            continue
+        if most * (wire_ohm(gauge, length_m, copper_c) + connector_ohm) > drop_limit_v:
+            against = "drop"
+        elif any(duty.limit_a(gauge, rise_limit_k) < duty.amps_a for duty in duties):
+            against = "heat"
+        else:
+            return Smallest(gauge, against)
     return None

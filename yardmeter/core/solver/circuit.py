@@ -20,7 +20,7 @@ Ints = NDArray[np.int64]
 Bools = NDArray[np.bool_]
 
 
-class Law(IntEnum):
+class LoadKind(IntEnum):
     """How a load's current follows its voltage."""
 
     CURRENT = 0
@@ -48,7 +48,7 @@ class Mode(IntEnum):
 
 
 # Plain integers for the inner loop: comparing arrays with enum members costs more than the arithmetic.
-POWER, RESISTANCE, LED, LAMP = int(Law.POWER), int(Law.RESISTANCE), int(Law.LED), int(Law.LAMP)
+POWER, RESISTANCE, LED, LAMP = int(LoadKind.POWER), int(LoadKind.RESISTANCE), int(LoadKind.LED), int(LoadKind.LAMP)
 SWITCHING, SOURCE = int(Kind.SWITCHING), int(Kind.SOURCE)
 OFF, CONDUCTING, LIMITING = int(Mode.OFF), int(Mode.CONDUCTING), int(Mode.LIMITING)
 
@@ -94,7 +94,7 @@ class Converters:
 
     Target output above gnd: `min(max(set − r_out I, floor), ceil_gain·Vin − drop_v − drop_ohm I)`, the floor being the
     pass-through `Vin − drop_v − drop_ohm I` of a boost (`passes`). Loss of switching kinds:
-    `max(k1 I + k2 I², drop_v I + drop_ohm I²) + quiescent·Vin`. Off below `stop_v`. All value arrays are (B, n).
+    `max(k1 I + k2 I², drop_v I + drop_ohm I²) + quiescent·Vin`. One that `sinks` holds its volts at negative currents too. Off below `stop_v`. All value arrays are (B, n).
     """
 
     inp: Ints
@@ -102,6 +102,7 @@ class Converters:
     gnd: Ints
     kind: Ints
     passes: Bools
+    sinks: Bools
     enabled: Bools
     set_v: Floats
     out_ohm: Floats

@@ -20,7 +20,9 @@ from yardmeter.core.solver.rows import scaled, take_rows, take_solution
 from yardmeter.core.solver.stability import unstable
 
 RESIDUAL_A = 1e-7
-"""Largest current a node may be short of at the solution [A]."""
+"""Largest current a node may be short of at the solution [A], beside what rounding makes of its volts."""
+ROUNDING = 2e-15
+"""Part of a voltage that arithmetic cannot tell: a few units in the last place."""
 NEWTON_STEPS = 9
 PATIENCE = 2
 CREEP_STEPS = 120
@@ -30,6 +32,10 @@ NEAR_A = 1e-3
 """Residual from which a creeping row takes full Newton steps [A]."""
 RESTLESS_FLIPS = 2
 """Mode changes of one converter after which a row creeps, and its converters change one at a time."""
+LIMIT_SLACK = 1e-6
+"""A converter within this of its limit still regulates: nearer than that no arithmetic tells the two apart."""
+DOUBT_FRAC = 0.02
+"""By how much a restless converter has to be over its limit for an answer far from settled to be believed."""
 MAX_FLIPS = 20
 """Mode changes after which a creeping converter is held off: it would start and stop for ever."""
 HICCUP_V = 1e-3
@@ -51,6 +57,8 @@ class _State:
     flips: Ints
     converged: Bools
     residual: Floats
+    bound_a: Floats
+    """Largest residual of every unknown at a solution (n+m,) [A]."""
     calm: Bools
     """The last step was small and changed no mode."""
     steps: int = 0
@@ -105,6 +113,7 @@ def solve_dc_near(circuit: Circuit, base: Solution, group: Ints, assembly: Assem
         np.zeros_like(base.modes[group]),
         np.zeros(rows, bool),
         np.full(rows, np.inf),
+        _bound_a(circuit),
         np.zeros(rows, bool),
     )
     members = np.flatnonzero(base.converged[group])
@@ -116,6 +125,24 @@ def solve_dc_near(circuit: Circuit, base: Solution, group: Ints, assembly: Assem
     return _finish(assembly, circuit, state, trusted=near)
 
 
+def solve_after_dip(circuit: Circuit, assembly: Assembly | None = None) -> Solution:
+    """Where rows end that have fallen to nothing and come back under their whole load, as after a short or a bad contact.
+
+    A row whose way back ends nowhere, or where no circuit stands, is not converged.
+    """
+    assembly = assembly or assembly_of(circuit)
+    return _handed_out(assembly, circuit, _from_nothing(assembly, circuit))
+
+
+def _from_nothing(assembly: Assembly, circuit: Circuit) -> _State:
+    state = _start(circuit)
+    state.x[:] = 0.0
+    state.modes[:] = np.where(assembly.terminals(circuit, state.x).powered, CONDUCTING, OFF)
+    _creep(assembly, circuit, state)
+    state.converged &= ~unstable(assembly, circuit, state.x, state.modes)
+    return state
+
+
 def _start(circuit: Circuit) -> _State:
     c = circuit.converters
     none = np.zeros((circuit.rows, c.inp.size))
@@ -124,8 +151,20 @@ def _start(circuit: Circuit) -> _State:
     ahead = at.output_v <= target_volts(c, at.input_v, 0.0) + 0.05
     modes = np.where(at.powered & ahead, CONDUCTING, OFF).astype(np.int64)
     rows = circuit.rows
-    return _State(
-        x, modes, np.zeros(none.shape, np.int64), np.zeros(rows, bool), np.full(rows, np.inf), np.zeros(rows, bool)
+    flips, flags = np.zeros(none.shape, np.int64), np.zeros(rows, bool)
+    return _State(x, modes, flips, flags, np.full(rows, np.inf), _bound_a(circuit), flags.copy())
+
+
+def _bound_a(circuit: Circuit) -> Floats:
+    """What a node may be short of: thick copper makes amps of the last digit of its volts (n+m,) [A]."""
+    wires = circuit.conductors
+    siemens = np.zeros(circuit.nodes + 1)
+    most = np.broadcast_to(wires.siemens, (circuit.rows, wires.a.size)).max(axis=0, initial=0.0)
+    np.add.at(siemens, wires.a, most)
+    np.add.at(siemens, wires.b, most)
+    volts = np.abs(circuit.start_v).max(initial=1.0)
+    return np.concatenate(
+        [RESIDUAL_A + ROUNDING * volts * siemens[:-1], np.full(circuit.converters.inp.size, RESIDUAL_A)]
     )
 
 
@@ -146,10 +185,13 @@ def _finish(
         part = take_rows(circuit, bad)
         again = _start(part) if free is None else _start_from(part, take_solution(free, bad))
         _creep(assembly, part, again, probe and Probe(probe.steps, probe.fallen_v[bad]))
-        for name in ("x", "modes", "flips", "converged", "residual"):
-            getattr(state, name)[bad] = getattr(again, name)
-        state.steps += again.steps
-    _leave_unstable(assembly, circuit, state, trusted)
+        _take_over(state, bad, again)
+    if probe is None:
+        _power_up_again(assembly, circuit, state, trusted)
+    return _handed_out(assembly, circuit, state)
+
+
+def _handed_out(assembly: Assembly, circuit: Circuit, state: _State) -> Solution:
     n = circuit.nodes
     at = assembly.terminals(circuit, state.x)
     wanted = at.powered & (at.output_v < target_volts(circuit.converters, at.input_v, 0.0) - HICCUP_V)
@@ -157,14 +199,15 @@ def _finish(
     return Solution(state.x[:, :n], state.x[:, n:], state.modes, state.converged, state.residual, state.steps, hiccup)
 
 
-def _leave_unstable(assembly: Assembly, circuit: Circuit, state: _State, trusted: Bools | None) -> None:
-    """Rows that stand where no circuit could: powered up again under little load that grows to the whole, as a craft is.
+def _power_up_again(assembly: Assembly, circuit: Circuit, state: _State, trusted: Bools | None) -> None:
+    """Rows without a point, or at one where no circuit stands: again under little load that grows, as a craft powers up.
 
-    One that finds no stable point on that way has none, and is not converged.
+    One that finds no stable point on that way, nor on the way from nothing under its whole load, is not converged.
     """
     asked = np.flatnonzero(state.converged if trusted is None else state.converged & ~trusted)
     part = take_rows(circuit, asked)
-    rows = asked[unstable(assembly, part, state.x[asked], state.modes[asked])] if asked.size else asked
+    left = asked[unstable(assembly, part, state.x[asked], state.modes[asked])] if asked.size else asked
+    rows = np.concatenate([left, np.flatnonzero(~state.converged)])
     if not rows.size:
         return
     part = take_rows(circuit, rows)
@@ -177,9 +220,19 @@ def _leave_unstable(assembly: Assembly, circuit: Circuit, state: _State, trusted
         _newton(assembly, loaded, again)
         _creep_on(assembly, loaded, again)
     again.converged &= ~unstable(assembly, part, again.x, again.modes)
+    _take_over(state, rows, again)
+    fallen = rows[~again.converged]
+    if fallen.size:  # the point it had is gone, so it has fallen: what it comes back to from nothing is where it ends
+        back = _from_nothing(assembly, take_rows(circuit, fallen))
+        _take_over(state, fallen[back.converged], back, back.converged)
+
+
+def _take_over(state: _State, rows: Ints, found: _State, which: Bools | None = None) -> None:
+    """Rows as they were found elsewhere; `which` of those, where not all are taken."""
     for name in ("x", "modes", "flips", "converged", "residual"):
-        getattr(state, name)[rows] = getattr(again, name)
-    state.steps += again.steps
+        values = getattr(found, name)
+        getattr(state, name)[rows] = values if which is None else values[which]
+    state.steps += found.steps
 
 
 def _creep_on(assembly: Assembly, circuit: Circuit, state: _State) -> None:
@@ -188,7 +241,7 @@ def _creep_on(assembly: Assembly, circuit: Circuit, state: _State) -> None:
     if not bad.size:
         return
     names = ("x", "modes", "flips", "converged", "residual", "calm")
-    part = _State(*(getattr(state, name)[bad] for name in names))
+    part = _State(**{name: getattr(state, name)[bad] for name in names}, bound_a=state.bound_a)
     _creep(assembly, take_rows(circuit, bad), part)
     for name in names:
         getattr(state, name)[bad] = getattr(part, name)
@@ -235,7 +288,9 @@ def _creep(assembly: Assembly, circuit: Circuit, state: _State, probe: Probe | N
             return
         part = at.circuit
         near = _is_near(state, active)
-        entries = assembly.jacobian(_without_falling(at, ~near))
+        entries = assembly.jacobian(
+            _as_resistances(_without_falling(at, ~near), near & _returns_to_limit(state, active))
+        )
         entries[:, assembly.diagonal] += np.where(near, 0.0, storage[active])[:, None]
         dx = -assembly.solve(entries, at.f)
         moved = np.abs(dx[:, :n]).max(axis=1)
@@ -248,6 +303,13 @@ def _creep(assembly: Assembly, circuit: Circuit, state: _State, probe: Probe | N
 def _is_near(state: _State, active: Ints) -> Bools:
     near: Bools = state.calm[active] & (state.residual[active] < NEAR_A)
     return near
+
+
+def _returns_to_limit(state: _State, active: Ints) -> Bools:
+    """Rows that have come back to a limit they had left: full steps lead to a point between, where no circuit stands."""
+    limiting = (state.modes[active] == LIMITING).any(axis=1)
+    back: Bools = limiting & (state.flips[active].max(axis=1, initial=0) > RESTLESS_FLIPS)
+    return back
 
 
 def _as_resistances(at: Evaluation, rows: Bools) -> Evaluation:
@@ -274,9 +336,9 @@ def _without_falling(at: Evaluation, rows: Bools) -> Evaluation:
 
 def _settle(state: _State, active: Ints, at: Evaluation) -> tuple[Ints, Evaluation]:
     """Mark the rows whose currents balance, whose modes held and whose last step was small; return what still moves."""
-    left = np.abs(at.f).max(axis=1, initial=0.0)
-    state.residual[active] = left
-    done = (left < RESIDUAL_A) & state.calm[active]
+    left = np.abs(at.f)
+    state.residual[active] = left.max(axis=1, initial=0.0)
+    done = (left < state.bound_a).all(axis=1) & state.calm[active]
     state.converged[active[done]] = True
     return _keep(active, at, ~done)
 
@@ -309,17 +371,17 @@ def _chord(assembly: Assembly, circuit: Circuit, state: _State, members: Ints, g
     x, modes = state.x[members], state.modes[members]
     f = assembly.evaluate(part, x, modes).f
     for _ in range(CHORD_STEPS):
-        if np.abs(f).max() < RESIDUAL_A:
+        if (np.abs(f) < state.bound_a).all():
             break
         for k in range(groups.size):
             mine = slice(None) if groups.size == 1 else which == k
             x[mine] -= corrections[k](f[mine])
         f = assembly.evaluate(part, x, modes).f
-    left = np.abs(f).max(axis=1)
+    left = np.abs(f)
     _, changed = next_modes(assembly, part, x, modes, np.zeros_like(modes))
-    good = (left < RESIDUAL_A) & ~changed.any(axis=1)
+    good = (left < state.bound_a).all(axis=1) & ~changed.any(axis=1)
     rows = members[good]
-    state.x[rows], state.converged[rows], state.residual[rows] = x[good], True, left[good]
+    state.x[rows], state.converged[rows], state.residual[rows] = x[good], True, left[good].max(axis=1)
     state.steps += 1
 
 
@@ -331,7 +393,9 @@ def _advance(assembly: Assembly, part: Circuit, state: _State, active: Ints, dx:
     state.steps += 1
     size = np.abs(dx[:, : assembly.nodes]).max(axis=1, initial=0.0)
     state.x[active] += dx * np.minimum(1.0, widest_v / np.maximum(size, 1e-12))[:, None]
-    modes, changed = next_modes(assembly, part, state.x[active], state.modes[active], state.flips[active])
+    modes, changed = next_modes(
+        assembly, part, state.x[active], state.modes[active], state.flips[active], size >= CALM_V
+    )
     state.modes[active] = modes
     state.flips[active] += changed
     flipped: Bools = np.any(changed, axis=1)
@@ -339,22 +403,28 @@ def _advance(assembly: Assembly, part: Circuit, state: _State, active: Ints, dx:
     return flipped
 
 
-def next_modes(assembly: Assembly, circuit: Circuit, x: Floats, modes: Ints, flips: Ints) -> tuple[Ints, Bools]:
-    """Modes after a step, and which changed. A mode changes only when its own answer contradicts it."""
+def next_modes(
+    assembly: Assembly, circuit: Circuit, x: Floats, modes: Ints, flips: Ints, wide: Bools | None = None
+) -> tuple[Ints, Bools]:
+    """Modes after a step, and which changed. A mode changes only when its own answer contradicts it.
+
+    After a `wide` step (rows,) the answer is only half one: a row that has gone back and forth waits for a better.
+    """
     c = circuit.converters
     amps = x[:, circuit.nodes :]
     at = assembly.terminals(circuit, x)
     open_v = target_volts(c, at.input_v, 0.0)
     after = modes.copy()
     conducting, limiting, off = modes == CONDUCTING, modes == LIMITING, modes == OFF
-    after[conducting & (amps > c.limit_a * (1 + 1e-9) + 1e-9)] = LIMITING
-    after[conducting & (amps < -1e-6)] = OFF
+    restless = flips.max(axis=1, initial=0) > RESTLESS_FLIPS
+    doubt = np.where(restless & wide, DOUBT_FRAC, 0.0)[:, None] if wide is not None else 0.0
+    after[conducting & (amps > c.limit_a * (1 + LIMIT_SLACK + doubt))] = LIMITING
+    after[conducting & (amps < -1e-6) & ~c.sinks] = OFF
     if limiting.any():
         after[limiting & (at.output_v > target_volts(c, at.input_v, c.limit_a) + 1e-6)] = CONDUCTING
     after[off & at.powered & (at.output_v < open_v - 1e-6) & (flips <= MAX_FLIPS)] = CONDUCTING
     after[~at.powered] = OFF
     changed = after != modes
-    restless = flips.max(axis=1, initial=0) > RESTLESS_FLIPS
     if restless.any():  # several changing at once can go round in circles; the first alone cannot (least-index rule)
         first = np.zeros_like(changed)
         first[np.arange(first.shape[0]), changed.argmax(axis=1)] = True

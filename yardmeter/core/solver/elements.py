@@ -99,10 +99,12 @@ def target_volts(c: Converters, input_v: Floats, amps: Floats | float) -> Floats
 
 def converter_loss(c: Converters, amps: Floats) -> tuple[Floats, Floats]:
     """Load-dependent loss of switching converters [W] and its slope by output current [W/A], quiescent not counted."""
-    fitted = c.k1_v * amps + c.k2_ohm * amps**2
-    floor = c.drop_v * amps + c.drop_ohm * amps**2
+    size = np.abs(amps)
+    fitted = c.k1_v * size + c.k2_ohm * size**2
+    floor = c.drop_v * size + c.drop_ohm * size**2
     low = fitted < floor
-    return np.where(low, floor, fitted), np.where(low, c.drop_v + 2 * c.drop_ohm * amps, c.k1_v + 2 * c.k2_ohm * amps)
+    slope = np.where(low, c.drop_v + 2 * c.drop_ohm * size, c.k1_v + 2 * c.k2_ohm * size)
+    return np.where(low, floor, fitted), np.where(amps < 0, -slope, slope)
 
 
 @dataclass(frozen=True)
@@ -125,9 +127,10 @@ def converter_input(
     guarded = np.maximum(input_v, MIN_INPUT_V)
     power_w = output_v * amps + loss_w
     switching = c.kind == SWITCHING
-    current = np.where(switching, power_w / guarded, amps)
+    through = np.where(c.sinks, np.maximum(amps, 0.0), amps)  # what a linear one sinks goes to its ground
+    current = np.where(switching, power_w / guarded, through)
     by_input = np.where(switching & (input_v > MIN_INPUT_V), -power_w / guarded**2, 0.0)
     by_output = np.where(switching, amps / guarded, 0.0)
-    by_amps = np.where(switching, (output_v + loss_slope) / guarded, 1.0)
+    by_amps = np.where(switching, (output_v + loss_slope) / guarded, np.where(c.sinks & (amps < 0), 0.0, 1.0))
     idle = np.where(powered & takes, c.quiescent_a, 0.0)
     return InputCurrent(on * current + idle, on * by_input, on * by_output, on * by_amps)

@@ -18,6 +18,7 @@ from yardmeter.core.solver.circuit import (
     Floats,
     Ints,
     Loads,
+    Mode,
     Solution,
 )
 
@@ -57,3 +58,16 @@ def take_solution(solution: Solution, rows: Ints) -> Solution:
     """The solution with only these rows."""
     names = ("volts", "converter_a", "modes", "converged", "residual_a", "hiccup")
     return replace(solution, **{name: getattr(solution, name)[rows] for name in names})
+
+
+def only_found(solution: Solution) -> Solution:
+    """The solution with nothing in the rows that found no operating point: where an iteration gave up is no answer."""
+    if solution.converged.all():
+        return solution
+    found = solution.converged[:, None]
+    return replace(
+        solution,
+        volts=np.where(found, solution.volts, 0.0),
+        converter_a=np.where(found, solution.converter_a, 0.0),
+        modes=np.where(found, solution.modes, int(Mode.OFF)),
+    )

@@ -13,8 +13,8 @@ from yardmeter.server.api.errors import ANSWERS, ErrorBody, map_errors
 from yardmeter.server.api.health import router as health
 from yardmeter.server.api.links import add_links
 from yardmeter.server.api.noise import router as noise
+from yardmeter.server.api.parsing import StrictParser
 from yardmeter.server.api.plans import router as plans
-from yardmeter.server.api.reading import StrictParser
 from yardmeter.server.api.session import router as session
 from yardmeter.server.api.shelf import router as shelf
 

@@ -5,19 +5,24 @@ from __future__ import annotations
 from django.http import HttpRequest
 from ninja import Router, Status
 
+from yardmeter.core.edits import apply_edits
 from yardmeter.core.edits.starting import start_plan
 from yardmeter.core.errors import EditError
 from yardmeter.core.formats.plan_json import read_plan
+from yardmeter.core.plan import Plan
+from yardmeter.review.joining import motor_signals
+from yardmeter.review.sketch import Sketch, sketch
 from yardmeter.server.api.schemas import (
     BuildSummary,
     DemoView,
     NewBuildBody,
     RenameBody,
+    SketchBody,
     StartBody,
     TextBody,
     build_summary,
 )
-from yardmeter.server.builds.services import demos, keeping
+from yardmeter.server.builds.services import demos, lifecycle
 from yardmeter.server.builds.services.lookup import get_build
 from yardmeter.server.shelf import services as shelf
 
@@ -26,7 +31,7 @@ router = Router(tags=["builds"])
 
 @router.get("", response=list[BuildSummary])
 def list_builds(request: HttpRequest) -> list[BuildSummary]:
-    return [build_summary(build) for build in keeping.list_builds()]
+    return [build_summary(build) for build in lifecycle.list_builds()]
 
 
 @router.get("/demos", response=list[DemoView])
@@ -42,16 +47,34 @@ def create_build(request: HttpRequest, body: NewBuildBody) -> Status[BuildSummar
         return Status(201, build_summary(demos.add_demo(body.demo)))
     if body.plan is None:
         raise EditError("A new build needs a plan or a demo to start from.", where="plan", remedy="Send one of them.")
-    return Status(201, build_summary(keeping.create_build(body.name or body.plan.name, [body.plan])))
+    return Status(201, build_summary(lifecycle.create_build(body.name or body.plan.name, [body.plan])))
 
 
 @router.post("/start", response={201: BuildSummary})
 def start_build(request: HttpRequest, body: StartBody) -> Status[BuildSummary]:
     """A build from pack, boards and devices of the shelf."""
+    plan = _started("first wiring", body)
+    return Status(201, build_summary(lifecycle.create_build(body.name, [plan], summary="Started from the shelf")))
+
+
+@router.post("/sketch", response=Sketch)
+def sketch_build(request: HttpRequest, body: SketchBody) -> Sketch:
+    """What the craft looks like so far; stores nothing."""
+    if not body.pack:
+        return Sketch(waiting="Choose a pack, and its volts stand here.")
+    try:
+        plan = _started("sketch", body)
+    except EditError as error:
+        return Sketch(waiting=f"{error.what} {error.remedy}")
+    return sketch(plan)
+
+
+def _started(name: str, body: StartBody) -> Plan:
+    """With the motors' signals, as their leads carry them; everything else is joined by the builder."""
     boards = [shelf.get_part(key) for key in body.boards]
     devices = [shelf.get_part(key) for key in body.devices]
-    plan = start_plan("first wiring", shelf.get_part(body.pack), boards, devices)
-    return Status(201, build_summary(keeping.create_build(body.name, [plan], summary="Started from the shelf")))
+    plan = start_plan(name, shelf.get_part(body.pack), boards, devices, body.topology)
+    return apply_edits(plan, motor_signals(plan))
 
 
 @router.post("/read", response={201: BuildSummary})
@@ -59,7 +82,7 @@ def read_build(request: HttpRequest, body: TextBody) -> Status[BuildSummary]:
     """A build from the text of a plan file; validated whole before anything is stored."""
     plan = read_plan(body.text)
     return Status(
-        201, build_summary(keeping.create_build(plan.name, [plan], note=plan.note, summary="Read from a file"))
+        201, build_summary(lifecycle.create_build(plan.name, [plan], note=plan.note, summary="Read from a file"))
     )
 
 
@@ -70,15 +93,15 @@ def show_build(request: HttpRequest, build_id: int) -> BuildSummary:
 
 @router.patch("/{int:build_id}", response=BuildSummary)
 def rename_build(request: HttpRequest, build_id: int, body: RenameBody) -> BuildSummary:
-    return build_summary(keeping.rename_build(build_id, body.name, body.version))
+    return build_summary(lifecycle.rename_build(build_id, body.name, body.version))
 
 
 @router.delete("/{int:build_id}", response=BuildSummary)
 def delete_build(request: HttpRequest, build_id: int) -> BuildSummary:
     """Marks it deleted; `restore` brings it back."""
-    return build_summary(keeping.delete_build(build_id))
+    return build_summary(lifecycle.delete_build(build_id))
 
 
 @router.post("/{int:build_id}/restore", response=BuildSummary)
 def restore_build(request: HttpRequest, build_id: int) -> BuildSummary:
-    return build_summary(keeping.restore_build(build_id))
+    return build_summary(lifecycle.restore_build(build_id))

@@ -8,16 +8,16 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router
 from pydantic import BaseModel, Field
 
-from yardmeter.core.review import Change
-from yardmeter.core.review.feed_schools import feed_schools
-from yardmeter.core.review.noise_path import NoisePath, noise_path
-from yardmeter.core.review.noise_review import NoiseReview
-from yardmeter.core.review.schools import SchoolTable
 from yardmeter.core.sizing.filters import Purpose, Trials, try_filters
 from yardmeter.core.sizing.led import LedResistor, size_led_resistor
+from yardmeter.review import Change
+from yardmeter.review.feed_schools import feed_schools
+from yardmeter.review.noise_path import NoisePath, noise_path
+from yardmeter.review.noise_review import NoiseReview
+from yardmeter.review.schools import SchoolTable
 from yardmeter.server.api.schemas import Body, EditBody, RowId, as_json
 from yardmeter.server.builds.services import editing
-from yardmeter.server.builds.services.analysis import known, noise_of_case
+from yardmeter.server.builds.services.analysis import reviewed, reviewed_noise
 from yardmeter.server.builds.services.lookup import get_plan, head_of
 from yardmeter.server.shelf import services as shelf
 
@@ -27,7 +27,7 @@ router = Router(tags=["noise"])
 @router.get("/plans/{int:plan_id}/noise", response=NoiseReview)
 def show_noise(request: HttpRequest, plan_id: int) -> HttpResponse:
     """Noise at every pin and on every picture, what filters do, and findings."""
-    return as_json(noise_of_case(known(head_of(get_plan(plan_id)))))
+    return as_json(reviewed_noise(reviewed(head_of(get_plan(plan_id)))).review)
 
 
 @router.get("/plans/{int:plan_id}/noise/changes", response=list[Change])
@@ -51,8 +51,8 @@ class PathQuery(Body):
 @router.get("/plans/{int:plan_id}/noise/path", response=NoisePath)
 def show_path(request: HttpRequest, plan_id: int, asked: Query[PathQuery]) -> HttpResponse:
     """From the source of the loudest line to a device's pins, and the sweep."""
-    found = known(head_of(get_plan(plan_id)))
-    return as_json(noise_path(found.case.solved, asked.device, found.document.condition(asked.condition), asked.line))
+    found = reviewed(head_of(get_plan(plan_id)))
+    return as_json(noise_path(found.solved.solved, asked.device, found.plan.condition(asked.condition), asked.line))
 
 
 class TrialBody(Body):
@@ -65,7 +65,7 @@ class TrialBody(Body):
 @router.post("/plans/{int:plan_id}/noise/trials", response=Trials)
 def try_parts(request: HttpRequest, plan_id: int, body: TrialBody) -> Trials:
     """Every part of the shelf that suits the place, tried on this plan."""
-    document = known(head_of(get_plan(plan_id))).document
+    document = reviewed(head_of(get_plan(plan_id))).plan
     document.element(body.at)
     parts = [*shelf.parts_of_kind("capacitor"), *shelf.parts_of_kind("filter")]
     return try_filters(document, body.at, body.purpose, parts, lead_m=body.lead_m, wanted_db=body.wanted_db)
@@ -74,7 +74,7 @@ def try_parts(request: HttpRequest, plan_id: int, body: TrialBody) -> Trials:
 @router.get("/plans/{int:plan_id}/noise/schools", response=list[SchoolTable])
 def show_feed_schools(request: HttpRequest, plan_id: int, device: str) -> list[SchoolTable]:
     """Ways to feed and protect a device, each solved on this build."""
-    document = known(head_of(get_plan(plan_id))).document
+    document = reviewed(head_of(get_plan(plan_id))).plan
     parts = [*shelf.parts_of_kind("capacitor"), *shelf.parts_of_kind("filter")]
     return list(feed_schools(document, device, parts))
 

@@ -7,7 +7,6 @@ from ninja import Query, Router, Status
 from pydantic import BaseModel, Field
 
 from yardmeter.core.answers.spread import Spread
-from yardmeter.core.checks import Fix
 from yardmeter.core.edits import dependants
 from yardmeter.core.errors import EditError
 from yardmeter.core.formats.csv_files import write_budget
@@ -15,13 +14,16 @@ from yardmeter.core.formats.netlist import write_netlist
 from yardmeter.core.formats.plan_json import write_plan
 from yardmeter.core.formats.rails_svg import write_rails_svg
 from yardmeter.core.plan import Plan
-from yardmeter.core.review import Quantity, Working, working
-from yardmeter.core.review.compare import Comparison, Side, compare
-from yardmeter.core.review.hookup import Hookup, hookup
-from yardmeter.core.review.joining import usual_signals
-from yardmeter.core.review.placement import Place, Weights, places
-from yardmeter.core.review.schools import SchoolTable, schools
-from yardmeter.core.review.workings.noise import noise_working
+from yardmeter.review import Quantity, Working, working
+from yardmeter.review.cliff import Cliff, cliff
+from yardmeter.review.compare import Comparison, Side, compare
+from yardmeter.review.fixes import FixesOf
+from yardmeter.review.hookup import Hookup, hookup
+from yardmeter.review.joining import usual_signals
+from yardmeter.review.placement import Place, Weights, places
+from yardmeter.review.schools import SchoolTable, schools
+from yardmeter.review.sketch import Glance, glance
+from yardmeter.review.workings.noise import noise_working
 from yardmeter.server.api.schemas import (
     Body,
     EditBody,
@@ -29,6 +31,7 @@ from yardmeter.server.api.schemas import (
     NameBody,
     PlanSummary,
     PlanView,
+    PreviewBody,
     PreviewView,
     ReturnBody,
     RowId,
@@ -38,10 +41,11 @@ from yardmeter.server.api.schemas import (
     plan_view,
     preview_view,
 )
-from yardmeter.server.builds.services import editing, keeping
-from yardmeter.server.builds.services.analysis import known, noise_of_case, spread_of
+from yardmeter.server.builds.services import editing, lifecycle
+from yardmeter.server.builds.services.analysis import fixes_of, reviewed, reviewed_noise, spread_of
 from yardmeter.server.builds.services.lookup import get_plan, get_revision, head_of
 from yardmeter.server.shelf import services as shelf
+from yardmeter.words.told import ToldFix
 
 router = Router(tags=["plans"])
 
@@ -49,6 +53,21 @@ router = Router(tags=["plans"])
 @router.get("/{int:plan_id}", response=PlanView)
 def show_plan(request: HttpRequest, plan_id: int) -> HttpResponse:
     return as_json(plan_view(editing.show(plan_id), stepped=False))
+
+
+class GlanceView(BaseModel):
+    """A plan on the page of builds, and when it was last changed."""
+
+    changed_at: str
+    summary: str
+    glance: Glance
+
+
+@router.get("/{int:plan_id}/glance", response=GlanceView)
+def show_glance(request: HttpRequest, plan_id: int) -> HttpResponse:
+    head = head_of(get_plan(plan_id))
+    at = head.created_at.isoformat(timespec="seconds")
+    return as_json(GlanceView(changed_at=at, summary=head.summary, glance=glance(reviewed(head))))
 
 
 class HeadView(BaseModel):
@@ -71,9 +90,9 @@ def edit_plan(request: HttpRequest, plan_id: int, body: EditBody) -> HttpRespons
 
 
 @router.post("/{int:plan_id}/preview", response=PreviewView)
-def preview_plan(request: HttpRequest, plan_id: int, body: EditBody) -> HttpResponse:
+def preview_plan(request: HttpRequest, plan_id: int, body: PreviewBody) -> HttpResponse:
     """What the edits would do; nothing is stored."""
-    return as_json(preview_view(editing.preview(plan_id, body.revision, body.edits)))
+    return as_json(preview_view(editing.preview(plan_id, body.revision, body.edits, body.condition)))
 
 
 @router.post("/{int:plan_id}/undo", response=PlanView)
@@ -103,6 +122,21 @@ def history(request: HttpRequest, plan_id: int) -> list[HistoryEntry]:
     ]
 
 
+class FixesView(BaseModel):
+    """Fixes that were tried on a revision, by the key of the finding they cure."""
+
+    revision: int
+    findings: tuple[FixesOf, ...]
+
+
+@router.get("/{int:plan_id}/fixes", response=FixesView)
+def show_fixes(request: HttpRequest, plan_id: int, revision: RowId | None = None) -> HttpResponse:
+    """Every fix of the findings, noise included, that cures its own and brings nothing as bad; each was solved for that."""
+    plan = get_plan(plan_id)
+    at = get_revision(plan, revision) if revision else head_of(plan)
+    return as_json(FixesView(revision=at.pk, findings=fixes_of(reviewed(at), shelf.parts_of_kind("bec"))))
+
+
 class WorkingQuery(Body):
     element: str = Field(max_length=64)
     quantity: Quantity
@@ -115,11 +149,11 @@ def show_working(request: HttpRequest, plan_id: int, asked: Query[WorkingQuery])
     """Formula, inputs and their origin for one number on screen."""
     plan = get_plan(plan_id)
     revision = get_revision(plan, asked.revision) if asked.revision else head_of(plan)
-    found = known(revision)
+    found = reviewed(revision)
     if asked.quantity == "noise":
-        condition = found.document.condition(asked.condition)
-        return as_json(noise_working(found.document, noise_of_case(found), asked.element, condition))
-    return as_json(working(found.case, asked.element, asked.quantity, asked.condition))
+        condition = found.plan.condition(asked.condition)
+        return as_json(noise_working(found.plan, reviewed_noise(found).review, asked.element, condition))
+    return as_json(working(found.solved, asked.element, asked.quantity, asked.condition))
 
 
 @router.get("/{int:plan_id}/dependants", response=list[str])
@@ -136,16 +170,26 @@ def show_schools(request: HttpRequest, plan_id: int) -> list[SchoolTable]:
     return list(schools(editing.document_at(plan_id)))
 
 
+@router.get("/{int:plan_id}/cliff", response=Cliff)
+def show_cliff(request: HttpRequest, plan_id: int, signal: str) -> Cliff:
+    """Where a signal falls off its margin, over the length of its ground wire and the motors' current."""
+    solved = reviewed(head_of(get_plan(plan_id))).solved.solved
+    solved.plan.element(signal)
+    if signal not in solved.plan.signal_of:
+        raise EditError(f"{solved.plan.title(signal)} is no signal.", remedy="Name a signal of the plan.")
+    return cliff(solved, signal)
+
+
 @router.get("/{int:plan_id}/hookup", response=Hookup)
 def show_hookup(request: HttpRequest, plan_id: int) -> HttpResponse:
     """Every wire, pin by pin."""
-    return as_json(hookup(known(head_of(get_plan(plan_id))).case))
+    return as_json(hookup(reviewed(head_of(get_plan(plan_id))).solved))
 
 
-@router.get("/{int:plan_id}/signals/usual", response=list[Fix])
-def show_usual_signals(request: HttpRequest, plan_id: int) -> list[Fix]:
+@router.get("/{int:plan_id}/signals/usual", response=list[ToldFix])
+def show_usual_signals(request: HttpRequest, plan_id: int) -> list[ToldFix]:
     """Links of pins that are free and usually joined, as edits to take or leave."""
-    return list(usual_signals(known(head_of(get_plan(plan_id))).document))
+    return list(usual_signals(reviewed(head_of(get_plan(plan_id))).plan))
 
 
 class PlacesBody(Body):
@@ -164,8 +208,8 @@ def compare_plans(request: HttpRequest, ids: Query[list[int]]) -> HttpResponse:
     """Two to six plans side by side."""
     if not 2 <= len(ids) <= 6:
         raise EditError("Between two and six plans can be compared.", where="ids", remedy="Choose two or more.")
-    found = [known(head_of(get_plan(plan_id))) for plan_id in ids]
-    return as_json(compare([Side(one.document, one.analysis, noise_of_case(one)) for one in found]))
+    found = [reviewed(head_of(get_plan(plan_id))) for plan_id in ids]
+    return as_json(compare([Side(one.plan, one.analysis, reviewed_noise(one).review) for one in found]))
 
 
 class SpreadBody(Body):
@@ -176,7 +220,7 @@ class SpreadBody(Body):
 @router.post("/{int:plan_id}/spread", response=Spread)
 def run_spread(request: HttpRequest, plan_id: int, body: SpreadBody) -> HttpResponse:
     """Tolerance run over all conditions: chances of overload and brown-out, and what to measure next."""
-    return as_json(spread_of(known(head_of(get_plan(plan_id))), body.samples, body.seed))
+    return as_json(spread_of(reviewed(head_of(get_plan(plan_id))), body.samples, body.seed))
 
 
 @router.get("/{int:plan_id}/netlist", response=str, openapi_extra={"x-media": "text/plain"})
@@ -196,17 +240,17 @@ def export(request: HttpRequest, plan_id: int) -> HttpResponse:
 @router.get("/{int:plan_id}/rails.svg", response=str, openapi_extra={"x-media": "image/svg+xml"})
 def rails_svg(request: HttpRequest, plan_id: int, condition: str) -> HttpResponse:
     """The rails in one condition as a picture."""
-    found = known(head_of(get_plan(plan_id)))
-    chosen = found.document.condition(condition)
-    text = write_rails_svg(found.document, found.case.budget, chosen.id)
-    return _download(text, f"{found.document.name}-{chosen.id}.svg", "image/svg+xml")
+    found = reviewed(head_of(get_plan(plan_id)))
+    chosen = found.plan.condition(condition)
+    text = write_rails_svg(found.plan, found.solved.budget, chosen.id)
+    return _download(text, f"{found.plan.name}-{chosen.id}.svg", "image/svg+xml")
 
 
 @router.get("/{int:plan_id}/budget.csv", response=str, openapi_extra={"x-media": "text/csv"})
 def budget_csv(request: HttpRequest, plan_id: int) -> HttpResponse:
     """Every rail and device in every condition as CSV."""
-    found = known(head_of(get_plan(plan_id)))
-    return _download(write_budget(found.document, found.case.budget), f"{found.document.name}-budget.csv", "text/csv")
+    found = reviewed(head_of(get_plan(plan_id)))
+    return _download(write_budget(found.plan, found.solved.budget), f"{found.plan.name}-budget.csv", "text/csv")
 
 
 def _download(text: str, name: str, kind: str) -> HttpResponse:
@@ -218,17 +262,17 @@ def _download(text: str, name: str, kind: str) -> HttpResponse:
 
 @router.post("/{int:plan_id}/copy", response={201: PlanSummary})
 def copy_plan(request: HttpRequest, plan_id: int, body: NameBody) -> Status[PlanSummary]:
-    plan = keeping.copy_plan(plan_id, body.name)
+    plan = lifecycle.copy_plan(plan_id, body.name)
     return Status(201, PlanSummary(id=plan.pk, name=plan.name, revision=plan.head_id or 0))
 
 
 @router.delete("/{int:plan_id}", response=PlanSummary)
 def delete_plan(request: HttpRequest, plan_id: int) -> PlanSummary:
-    plan = keeping.delete_plan(plan_id)
+    plan = lifecycle.delete_plan(plan_id)
     return PlanSummary(id=plan.pk, name=plan.name, revision=plan.head_id or 0)
 
 
 @router.post("/{int:plan_id}/restore", response=PlanSummary)
 def restore_plan(request: HttpRequest, plan_id: int) -> PlanSummary:
-    plan = keeping.restore_plan(plan_id)
+    plan = lifecycle.restore_plan(plan_id)
     return PlanSummary(id=plan.pk, name=plan.name, revision=plan.head_id or 0)

@@ -7,10 +7,12 @@ from typing import TYPE_CHECKING, Annotated
 from django.http import HttpResponse
 from pydantic import BaseModel, ConfigDict, Field
 
+from yardmeter.core.edits.starting import Topology
 from yardmeter.core.plan import Plan
 from yardmeter.core.plan.operations import Edit
 from yardmeter.core.plan.parts import Name
-from yardmeter.core.review import Analysis, Change
+from yardmeter.review import Analysis, Change
+from yardmeter.review.moving import MoveTried
 from yardmeter.server.builds.services import demos
 from yardmeter.server.builds.services.editing import Preview, Step, next_towards_tip
 
@@ -57,12 +59,16 @@ class PlanView(BaseModel):
     """Whether this answers a step just taken, so that `changes` speaks of it even when nothing moved."""
     before: int | None = None
     """The revision the step came from."""
+    added: tuple[str, ...] = ()
+    """Ids of elements, pads, pins and returns that are there since that step."""
 
 
 class PreviewView(BaseModel):
     plan: Plan
     analysis: Analysis
     changes: tuple[Change, ...]
+    move: MoveTried | None
+    """Of the move, where the edits are one."""
 
 
 class EditBody(Body):
@@ -70,6 +76,11 @@ class EditBody(Body):
 
     revision: RowId
     edits: list[Edit] = Field(min_length=1, max_length=200)
+
+
+class PreviewBody(EditBody):
+    condition: Annotated[str, Field(max_length=64)] | None = None
+    """The condition a move is looked at in; each rail's worst on the pack when left out."""
 
 
 class StepBody(Body):
@@ -99,12 +110,20 @@ class NewBuildBody(Body):
 
 
 class StartBody(Body):
-    """A build from nothing: keys of parts on the shelf; devices go where their volts fit."""
+    """A build from nothing: how the pack reaches things, and keys of parts on the shelf; devices go where their volts fit."""
 
     name: Name
+    topology: Topology = "power-board"
     pack: str = Field(max_length=64)
     boards: list[str] = Field(default=[], max_length=20)
     devices: list[str] = Field(default=[], max_length=100)
+
+
+class SketchBody(StartBody):
+    """A build that is still being chosen."""
+
+    name: Name = "sketch"
+    pack: str = Field(default="", max_length=64)
 
 
 class TextBody(Body):
@@ -149,16 +168,19 @@ def plan_view(step: Step, *, stepped: bool = True) -> PlanView:
         summary=step.revision.summary,
         undo=step.revision.summary if step.revision.parent_id else None,
         redo=following.summary if following else None,
-        plan=step.known.document,
-        analysis=step.known.analysis,
+        plan=step.reviewed.plan,
+        analysis=step.reviewed.analysis,
         changes=step.changes,
         stepped=stepped,
         before=step.before,
+        added=step.added,
     )
 
 
 def preview_view(found: Preview) -> PreviewView:
-    return PreviewView(plan=found.known.document, analysis=found.known.analysis, changes=found.changes)
+    return PreviewView(
+        plan=found.reviewed.plan, analysis=found.reviewed.analysis, changes=found.changes, move=found.move
+    )
 
 
 def history_entry(plan: PlanRow, revision: Revision, *, undone: bool, aside: bool) -> HistoryEntry:

@@ -7,6 +7,7 @@ from ninja import Router, Status
 from pydantic import BaseModel, Field
 
 from yardmeter.core.edits.placing import place_part
+from yardmeter.core.edits.starting import best_rail
 from yardmeter.core.formats.csv_files import read_parts, write_parts
 from yardmeter.core.parts import Part
 from yardmeter.core.plan import Draw, Provenance
@@ -119,5 +120,7 @@ def update_plan(request: HttpRequest, key: str, plan_id: int) -> HttpResponse:
 
 @router.post("/place/{int:plan_id}", response=PlanView)
 def place(request: HttpRequest, plan_id: int, body: PlaceBody) -> HttpResponse:
-    edits = place_part(editing.document_at(plan_id), services.get_part(body.part), body.rail)
+    """Put a part into a plan, on the rail named, or on the one whose volts fit it best."""
+    plan, part = editing.document_at(plan_id), services.get_part(body.part)
+    edits = place_part(plan, part, body.rail or (best_rail(plan, part.device) if part.device else None))
     return as_json(plan_view(editing.edit(plan_id, body.revision, edits)))

@@ -5,6 +5,7 @@ import { useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { ApiError, call, client } from "@/shared/api/client";
 import type { components } from "@/shared/api/schema";
+import { PlanCard } from "./PlanCard";
 import "./builds.css";
 
 type DemoKey = components["schemas"]["DemoView"]["key"];
@@ -61,6 +62,8 @@ export function BuildsView() {
     if (gone !== null) await call(client.POST("/api/builds/{build_id}/restore", { params: { path: { build_id: gone } } })).then(() => setGone(null), say);
     again();
   };
+  const here = new Set((builds.data ?? []).map((build) => build.demo));
+  const offered = (demos.data ?? []).filter((demo) => !here.has(demo.key));
   const failed = backup.error ?? builds.error ?? add.error;
   return (
     <main className="builds">
@@ -96,13 +99,24 @@ export function BuildsView() {
               </Button>
             </h2>
             <p>{build.note}</p>
-            <p>
+            <div className="plan-cards">
               {build.plans.map((plan) => (
-                <Link key={plan.id} to={`/plans/${plan.id}/rails`}>
-                  {plan.name}
-                </Link>
+                <PlanCard
+                  key={plan.id}
+                  id={plan.id}
+                  name={plan.name}
+                  also={
+                    <>
+                      {build.plans.length > 1 && <Link to={`/plans/${plan.id}/compare`}>Compare</Link>}
+                      <Link to={`/plans/${plan.id}/card`}>Build card</Link>
+                      <a href={`/api/plans/${plan.id}/export`} download>
+                        Take away
+                      </a>
+                    </>
+                  }
+                />
               ))}
-            </p>
+            </div>
           </li>
         ))}
       </ul>
@@ -117,9 +131,9 @@ export function BuildsView() {
       <Modal title="Name of the build" open={naming !== null} onCancel={() => setNaming(null)} onOk={() => void rename()} okText="Rename">
         <Input aria-label="Name of the build" value={naming?.name ?? ""} maxLength={80} onChange={(event) => naming && setNaming({ ...naming, name: event.target.value })} onPressEnter={() => void rename()} />
       </Modal>
-      <h2>Demo builds</h2>
+      {offered.length > 0 && <h2>Demo builds</h2>}
       <ul>
-        {(demos.data ?? []).map((demo) => (
+        {offered.map((demo) => (
           <li key={demo.key}>
             <strong>{demo.name}</strong>: {demo.note}{" "}
             <Button size="small" loading={add.isPending} onClick={() => add.mutate(demo.key)}>

@@ -2,11 +2,13 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
 import { call, client } from "@/shared/api/client";
-import { HookupTable } from "@/shared/plan/HookupTable";
 import { useFindings } from "@/shared/plan/useNoise";
-import { usePlan } from "@/shared/plan/usePlan";
+import { elementName } from "@/shared/plan/elements";
+import { shownIn } from "@/shared/plan/marks";
+import { usePlanState, useSelection } from "@/shared/plan/usePlan";
 import { amps, railTitle, volts } from "@/shared/ui/format";
 import { glyph, word } from "@/shared/ui/marks";
+import { WireLines } from "./WireLines";
 import "./card.css";
 
 const CAUTIONS = [
@@ -20,7 +22,8 @@ const CAUTIONS = [
 ];
 
 export function CardView() {
-  const { view } = usePlan();
+  const { view } = usePlanState();
+  const { condition } = useSelection();
   const { plan } = view;
   const { budget } = view.analysis;
   const findings = useFindings(view);
@@ -28,8 +31,11 @@ export function CardView() {
     queryKey: ["hookup", view.id, view.revision],
     queryFn: () => call(client.GET("/api/plans/{plan_id}/hookup", { params: { path: { plan_id: view.id } } })),
   });
+  const shown = shownIn(view.analysis.returns, condition);
+  const foot = `${view.build.name} · ${plan.name} · step ${view.number}`.replaceAll('"', "”").replaceAll("\\", "");
   return (
     <article className="card">
+      <style>{`@page { @bottom-left { content: "${foot}"; font-size: 8pt } @bottom-right { content: counter(page) " / " counter(pages); font-size: 8pt } }`}</style>
       <Button className="card-print" type="primary" onClick={() => window.print()}>
         Print
       </Button>
@@ -39,14 +45,15 @@ export function CardView() {
       <p>
         {plan.pack.name}: {plan.pack.series}S{plan.pack.parallel}P {plan.pack.chemistry}, {plan.pack.capacity_ah} Ah. Step {view.number} of its history. {plan.note}
       </p>
+      <img className="card-yard" src={`/api/plans/${view.id}/rails.svg?condition=${shown}&revision=${view.revision}`} alt={`The rails in ${elementName(view, shown)}`} />
       <h2>Cautions</h2>
-      <ul>
+      <ul className="card-lines">
         {CAUTIONS.map((line) => (
           <li key={line}>{line}</li>
         ))}
       </ul>
       <h2>Open findings</h2>
-      <ul>
+      <ul className="card-lines">
         {findings
           .filter((f) => f.severity !== "note")
           .map((f) => (
@@ -76,9 +83,7 @@ export function CardView() {
                 const s = rail.states[c.id];
                 return (
                   <td key={c.id}>
-                    {volts(s?.volts_v)}
-                    <br />
-                    {amps(s?.asked_a)} of {amps(s?.usable_a)}
+                    {volts(s?.volts_v)} · {amps(s?.asked_a)} <span className="of">of {amps(s?.usable_a)}</span>
                   </td>
                 );
               })}
@@ -88,7 +93,7 @@ export function CardView() {
       </table>
       </div>
       <h2>Hook-up list</h2>
-      {list.data ? <HookupTable list={list.data} /> : <p className="muted">The list is being made.</p>}
+      {list.data ? <WireLines list={list.data} /> : <p className="muted">The list is being made.</p>}
     </article>
   );
 }

@@ -4,12 +4,12 @@ import { Alert, Select, Spin } from "antd";
 import { Fragment, useState } from "react";
 import { call, client } from "@/shared/api/client";
 import type { Severity } from "@/shared/api/types";
-import { usePlan } from "@/shared/plan/usePlan";
+import { usePlanState } from "@/shared/plan/usePlan";
 import { Mark } from "@/shared/ui/marks";
 import "./compare.css";
 
 export function CompareView() {
-  const { view } = usePlan();
+  const { view } = usePlanState();
   const own = view.build.plans.map((p) => p.id);
   const [chosen, setChosen] = useState<number[]>([view.id, ...own.filter((id) => id !== view.id)].slice(0, 4));
   const ids = chosen.filter((id) => own.includes(id));

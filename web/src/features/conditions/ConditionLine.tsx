@@ -1,13 +1,15 @@
 /** The conditions as stations on a line: worst mark, volts and amps. One click or key switches everything. */
-import { conditionMark } from "@/shared/plan/look";
+import { conditionMark } from "@/shared/plan/marks";
 import { useFindings } from "@/shared/plan/useNoise";
-import { usePlan, WORST } from "@/shared/plan/usePlan";
+import { WORST, usePlanActions, usePlanState, useSelection } from "@/shared/plan/usePlan";
 import { amps, volts } from "@/shared/ui/format";
 import { glyph, word } from "@/shared/ui/marks";
 import "./conditions.css";
 
 export function ConditionLine() {
-  const { view, condition, choose, select, edit } = usePlan();
+  const { view } = usePlanState();
+  const { condition } = useSelection();
+  const { choose, select, edit } = usePlanActions();
   const heads = view.analysis.budget.conditions;
   const findings = useFindings(view);
   const marks = heads.map((head) => conditionMark(findings, head.id));
@@ -50,7 +52,7 @@ export function ConditionLine() {
               </span>
               <span className="station-name">{head.name}</span>
               <span className="station-facts">
-                {head.solved ? `${volts(head.source_v)} · ${amps(head.source_a)}` : "collapses"}
+                {head.solved ? `${volts(head.source_v)} · ${amps(head.source_a)}` : head.known ? "collapses" : "unknown"}
               </span>
             </button>
           );

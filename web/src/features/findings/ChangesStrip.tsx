@@ -2,7 +2,7 @@
 import { Button } from "antd";
 import { useState } from "react";
 import { useNoiseChanges } from "@/shared/plan/useNoise";
-import { usePlan } from "@/shared/plan/usePlan";
+import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
 import "@/shared/plan/tried.css";
 import "./findings.css";
 
@@ -11,7 +11,8 @@ const SHOWN = 5;
 const NOISE_SHOWN = 2;
 
 export function ChangesStrip() {
-  const { view, select, choose, undo } = usePlan();
+  const { view } = usePlanState();
+  const { select, choose, undo } = usePlanActions();
   const [closed, close] = useState<number | null>(null);
   const [all, setAll] = useState(false);
   const noise = useNoiseChanges(view);

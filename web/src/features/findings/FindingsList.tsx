@@ -1,29 +1,39 @@
 /** Findings of the chosen condition, worst first, with numbers and fixes that can be tried. */
 import { Button, Empty } from "antd";
+import { CHOICES } from "@/shared/api/constants";
 import { useDeferredValue, useState } from "react";
-import type { Finding, Fix, PreviewView } from "@/shared/api/types";
+import type { Finding, Fix, PreviewView, Severity } from "@/shared/api/types";
 import { ApiError } from "@/shared/api/client";
-import { elementName, findingsIn, severityIn } from "@/shared/plan/look";
+import { elementName } from "@/shared/plan/elements";
+import { findingsIn, holdsIn, severityIn } from "@/shared/plan/marks";
 import { TriedChanges } from "@/shared/plan/TriedChanges";
-import { useFindings, useNoise } from "@/shared/plan/useNoise";
-import { usePlan, WORST } from "@/shared/plan/usePlan";
+import { useFindings, useFixes, useNoise } from "@/shared/plan/useNoise";
+import { WORST, usePlanActions, usePlanState, useSelection } from "@/shared/plan/usePlan";
 import { focusSoon } from "@/shared/ui/focus";
 import { Mark } from "@/shared/ui/marks";
 import "./findings.css";
 
 const QUIET = "note";
-const RANK = ["danger", "fault", "caution", "note"];
+const RANK: readonly Severity[] = CHOICES["Finding.severity"];
 
 export function FindingsList() {
-  const { view, condition } = usePlan();
+  const { view } = usePlanState();
+  const { condition } = useSelection();
   const [notes, setNotes] = useState(false);
   const problem = useNoise(view).error;
+  const { fixes, checking } = useFixes(view);
   // The yard is drawn first; the list, which is long, follows at once.
   const all = useDeferredValue<Finding[] | null>(useFindings(view), null);
   if (!all) return <section className="findings" aria-label="Findings" aria-busy />;
   const found = findingsIn(all, condition).sort((a, b) => RANK.indexOf(severityIn(a, condition)) - RANK.indexOf(severityIn(b, condition)));
-  const loud = found.filter((f) => f.severity !== QUIET);
-  const quiet = found.filter((f) => f.severity === QUIET);
+  const here = new Set(found.map((f) => f.key));
+  const under = new Map<string, Finding[]>();
+  for (const one of found) if (one.under && here.has(one.under)) under.set(one.under, [...(under.get(one.under) ?? []), one]);
+  const heads = found.filter((f) => !f.under || !here.has(f.under));
+  const loud = alike(heads.filter((f) => f.severity !== QUIET));
+  const quiet = alike(heads.filter((f) => f.severity === QUIET));
+  const card = ([finding, ...more]: Finding[]) =>
+    finding && <FindingCard key={finding.key} finding={finding} more={more} under={under.get(finding.key) ?? []} fixes={fixes.get(finding.key)} tried={fixes} checking={checking} />;
   const name = condition === WORST ? "all conditions" : elementName(view, condition);
   return (
     <section className="findings" aria-label="Findings">
@@ -32,26 +42,53 @@ export function FindingsList() {
       </h2>
       {problem && <p role="alert">The findings of noise are missing: {problem.message}</p>}
       {loud.length === 0 && !problem && <Empty image={Empty.PRESENTED_IMAGE_SIMPLE} description="Every device gets its volts and every rail has amps to spare here." />}
-      {loud.map((finding) => (
-        <FindingCard key={finding.code + finding.elements.join()} finding={finding} />
-      ))}
+      {loud.map(card)}
       {quiet.length > 0 && (
         <Button size="small" onClick={() => setNotes(!notes)} aria-expanded={notes}>
           {notes ? "Hide notes" : `${quiet.length} ${quiet.length === 1 ? "note" : "notes"}`}
         </Button>
       )}
-      {notes && quiet.map((finding) => <FindingCard key={finding.code + finding.elements.join()} finding={finding} />)}
+      {notes && quiet.map(card)}
     </section>
   );
 }
 
-function FindingCard({ finding }: { finding: Finding }) {
-  const { view, select, choose, condition } = usePlan();
+const MANY = 3;
+
+/** Findings of one rule that say the same and are to be cured the same way, from three on, are one card. */
+function alike(findings: Finding[]): Finding[][] {
+  const groups = new Map<string, Finding[]>();
+  for (const one of findings) {
+    const key = `${one.code} ${one.severity} ${one.remedy}`;
+    groups.set(key, [...(groups.get(key) ?? []), one]);
+  }
+  return [...groups.values()].flatMap((group) => (group.length < MANY ? group.map((one) => [one]) : [group]));
+}
+
+interface CardProps {
+  finding: Finding;
+  /** Others that say the same of other elements. */
+  more: Finding[];
+  /** What follows from it and goes with it. */
+  under: Finding[];
+  /** Those that were tried and cure it. */
+  fixes: Fix[] | undefined;
+  /** Those of every finding. */
+  tried: ReadonlyMap<string, Fix[]>;
+  /** Whether they are still being tried. */
+  checking: boolean;
+}
+
+function FindingCard({ finding, more, under, fixes, tried, checking }: CardProps) {
+  const { view } = usePlanState();
+  const { condition } = useSelection();
+  const { select, choose } = usePlanActions();
   const severity = severityIn(finding, condition);
   const [open, setOpen] = useState(severity === "danger");
+  const [following, setFollowing] = useState(false);
   const show = () => {
     select(finding.elements[0] ?? null);
-    if (finding.worst && condition !== WORST && condition !== finding.worst && !finding.conditions.includes(condition)) choose(finding.worst);
+    if (finding.worst && condition !== WORST && condition !== finding.worst && !holdsIn(finding, condition)) choose(finding.worst);
   };
   return (
     <article className={`finding finding-${severity}`}>
@@ -66,9 +103,10 @@ function FindingCard({ finding }: { finding: Finding }) {
           </div>
         ))}
       </dl>
-      {finding.worst && finding.worst !== condition && finding.conditions.length > 1 && (
+      {finding.worst && finding.worst !== condition && Object.keys(finding.by_condition).length !== 1 && (
         <p className="muted finding-where">numbers of {elementName(view, finding.worst)}, the worst</p>
       )}
+      <Others label={`and ${more.length} alike`} findings={more} />
       {open ? (
         <>
           <p>{finding.cause}</p>
@@ -81,16 +119,44 @@ function FindingCard({ finding }: { finding: Finding }) {
         <Button size="small" onClick={() => setOpen(!open)} aria-expanded={open}>
           {open ? "Less" : "Why"}
         </Button>
-        {finding.fixes.map((fix) => (
+        {fixes?.map((fix) => (
           <FixButton key={fix.title} fix={fix} />
         ))}
+        {under.length > 0 && (
+          <Button size="small" onClick={() => setFollowing(!following)} aria-expanded={following}>
+            {following ? "Hide what follows" : `${under.length} ${under.length === 1 ? "finding follows" : "findings follow"} from it`}
+          </Button>
+        )}
+        {!fixes && finding.proposed > 0 && <span className="muted finding-checking">{checking ? "Checking what would cure it…" : ""}</span>}
       </div>
+      {following && under.map((one) => <FindingCard key={one.key} finding={one} more={[]} under={[]} fixes={tried.get(one.key)} tried={tried} checking={checking} />)}
     </article>
   );
 }
 
+/** Findings told in a line each, under another. */
+function Others({ label, findings }: { label: string; findings: Finding[] }) {
+  const { select } = usePlanActions();
+  const { condition } = useSelection();
+  if (findings.length === 0) return null;
+  return (
+    <details className="finding-others">
+      <summary>{label}</summary>
+      <ul>
+        {findings.map((one) => (
+          <li key={one.key}>
+            <button type="button" className="plain finding-other" onClick={() => select(one.elements[0] ?? null)}>
+              <Mark kind={severityIn(one, condition)} /> {one.title}
+            </button>
+          </li>
+        ))}
+      </ul>
+    </details>
+  );
+}
+
 function FixButton({ fix }: { fix: Fix }) {
-  const { preview, edit } = usePlan();
+  const { preview, edit } = usePlanActions();
   const [tried, setTried] = useState<PreviewView | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
   const look = async () => {

@@ -1,13 +1,17 @@
 /** The map of ground heights: platforms, ribbons, signals, loops; a return's end can be dragged to another ground. */
+import type { components } from "@/shared/api/schema";
+import { shiftMark } from "@/shared/plan/marks";
 import { useMemo, useRef } from "react";
-import { elementMarks, elementName } from "@/shared/plan/look";
+import { elementName } from "@/shared/plan/elements";
+import { elementMarks } from "@/shared/plan/marks";
 import { useFindings } from "@/shared/plan/useNoise";
-import { usePlan } from "@/shared/plan/usePlan";
+import { usePlanActions, usePlanState, useSelection } from "@/shared/plan/usePlan";
 import { amps, si, volts } from "@/shared/ui/format";
 import { glyph } from "@/shared/ui/marks";
 import { depths, heightScale, place, ribbonPath, ribbonWidth, BOX_H, type Placed, type Standing } from "./heights";
-import { share, shareMark } from "./reading";
 import { useReturnDrag } from "./useReturnDrag";
+
+type SignalState = components["schemas"]["SignalState"];
 
 interface Props {
   width: number;
@@ -18,7 +22,9 @@ interface Props {
 const PACK: Standing = { id: "pack", name: "Pack −", board: true, volts: 0, depth: 0 };
 
 export function GroundMap({ width, height, condition }: Props) {
-  const { view, selected, select } = usePlan();
+  const { view } = usePlanState();
+  const { selected } = useSelection();
+  const { select } = usePlanActions();
   const svg = useRef<SVGSVGElement>(null);
   const { grounds, segments, loops, signals } = view.analysis.returns;
   const marks = elementMarks(useFindings(view), condition);
@@ -34,15 +40,18 @@ export function GroundMap({ width, height, condition }: Props) {
   const foot = (p: Placed) => ({ x: p.x, y: p.y });
   const head = (p: Placed) => ({ x: p.x + (p.id === "pack" ? p.width / 2 : p.width - 8), y: p.y });
   const video = new Set((view.plan.signals ?? []).filter((s) => s.kind === "video").map((s) => s.id));
-  const drawn = signals.filter((s) => video.has(s.id) || selected === s.id || shareMark(share(s, condition, video.has(s.id)), video.has(s.id)) !== "ok");
+  const drawn = signals.filter((s) => video.has(s.id) || selected === s.id || shiftMark(view.analysis.findings, s.id, condition) !== "ok");
   return (
-    <svg ref={svg} className={drag.now ? "heights is-dragging" : "heights"} width={width} height={height} role="group" aria-label="Ground heights in millivolts">
+    <>
+      <svg ref={svg} className={drag.now ? "heights is-dragging" : "heights"} width={width} height={height} role="group" aria-label="Ground heights in millivolts">
       {scale.ticks.map((tick) => (
         <g key={tick}>
           <line className="grid" x1={54} x2={width} y1={scale.y(tick)} y2={scale.y(tick)} />
-          <text className="height-note" x={50} y={scale.y(tick) + 4} textAnchor="end">
-            {si(tick, "V")}
-          </text>
+          {tick !== 0 && (
+            <text className="height-note" x={50} y={scale.y(tick) + 4} textAnchor="end">
+              {si(tick, "V")}
+            </text>
+          )}
         </g>
       ))}
       {scale.broken && <path className="axis-break" d={`M 54 ${height - 36} l 8 -5 l 8 10 l 8 -5 H ${width}`} />}
@@ -54,9 +63,11 @@ export function GroundMap({ width, height, condition }: Props) {
         return (
           <g key={loop.id} className={on ? "loop is-on" : "loop"}>
             <path d={`M ${corners.map((p) => `${p.x + p.width / 2} ${p.y}`).join(" L ")} Z`} />
-            <text x={x} y={y + index * 13} textAnchor="middle">
-              loop {(loop.area_m2 * 1e4).toFixed(0)} cm²
-            </text>
+            {on && (
+              <text x={x} y={y + index * 13} textAnchor="middle">
+                loop {(loop.area_m2 * 1e4).toFixed(0)} cm²
+              </text>
+            )}
           </g>
         );
       })}
@@ -93,11 +104,10 @@ export function GroundMap({ width, height, condition }: Props) {
         const [a, b] = ends;
         const state = signal.states[condition];
         if (!link || !a || !b || !state) return null;
-        const part = share(signal, condition, video.has(signal.id));
-        const kind = shareMark(part, video.has(signal.id));
+        const kind = shiftMark(view.analysis.findings, signal.id, condition);
         const from = { x: a.x + a.width / 2, y: a.labelY };
         const to = { x: b.x + b.width / 2, y: b.labelY };
-        const words = `${link.name}: ${volts(Math.abs(state.shift_v))} of ${volts(signal.margin_v)}`;
+        const words = landsOn(link.name, video.has(signal.id), state, signal.margin_v);
         return (
           <g key={signal.id} className={`wave wave-${kind} ${selected === signal.id ? "is-selected" : ""}`} role="button" tabIndex={0} aria-label={words} onClick={() => select(signal.id)} onKeyDown={(event) => event.key === "Enter" && select(signal.id)}>
             <line x1={from.x} y1={from.y} x2={to.x} y2={to.y} />
@@ -113,20 +123,8 @@ export function GroundMap({ width, height, condition }: Props) {
       {placed.map((p) => (
         <Platform key={p.id} p={p} mark={marks.get(p.id)} target={drag.now?.target === p.id} selected={selected === p.id} open={() => select(p.id)} step={grounds.find((g) => g.id === p.id)?.states[condition]?.step_v ?? 0} />
       ))}
-      {drawn.map((signal, index) => {
-        const link = (view.plan.signals ?? []).find((s) => s.id === signal.id);
-        const [a, b] = [link?.source, link?.sink].map((end) => at.get(drag.ownerOf(end ?? "")));
-        const state = signal.states[condition];
-        if (!link || !a || !b || !state) return null;
-        const kind = shareMark(share(signal, condition, video.has(signal.id)), video.has(signal.id));
-        return (
-          <text key={signal.id} className={`wave-label wave-text-${kind}`} x={width - 6} y={height - 8 - (drawn.length - 1 - index) * 15} textAnchor="end">
-            {glyph(kind)} {link.name}: {volts(Math.abs(state.shift_v))} of {volts(signal.margin_v)}
-          </text>
-        );
-      })}
       {segments
-        .filter((segment) => segment.shared && (view.plan.devices ?? []).some((d) => d.id === segment.owner))
+        .filter((segment) => segment.shared && selected === segment.id && (view.plan.devices ?? []).some((d) => d.id === segment.owner))
         .map((segment) => {
           const [from, to] = [at.get(segment.owner), at.get(segment.to)];
           const carries = segment.states[condition]?.carries ?? [];
@@ -153,7 +151,26 @@ export function GroundMap({ width, height, condition }: Props) {
         </g>
       )}
     </svg>
+      <ul className="wave-list" aria-label="What lands on the signals">
+        {drawn.map((signal) => {
+          const state = signal.states[condition];
+          if (!state) return null;
+          const kind = shiftMark(view.analysis.findings, signal.id, condition);
+          return (
+            <li key={signal.id} className={`wave-text-${kind}`}>
+              {glyph(kind)} {landsOn(elementName(view, signal.id), video.has(signal.id), state, signal.margin_v)}
+            </li>
+          );
+        })}
+      </ul>
+    </>
   );
+}
+
+/** A clamped video input takes the steady part off: only what changes is held against the margin. */
+function landsOn(name: string, video: boolean, state: SignalState, margin_v: number): string {
+  const steady = volts(Math.abs(state.shift_v));
+  return video ? `${name}: ${steady} steady, ${volts(state.changing_v)} of ${volts(margin_v)} changing` : `${name}: ${volts(state.on_signal_v)} of ${volts(margin_v)}`;
 }
 
 interface PlatformProps {
@@ -166,7 +183,8 @@ interface PlatformProps {
 }
 
 function Platform({ p, mark, target, selected, open, step }: PlatformProps) {
-  const { showWorking, condition } = usePlan();
+  const { condition } = useSelection();
+  const { showWorking } = usePlanActions();
   const room = mark && mark !== "ok" ? 18 : 20;
   const name = p.name.length > room ? `${p.name.slice(0, room - 1)}…` : p.name;
   const label = `${p.name}, ground ${p.id === "pack" ? "reference" : volts(p.volts)}${step > 5e-4 ? `, ${volts(step)} more at an edge` : ""}`;

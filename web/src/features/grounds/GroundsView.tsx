@@ -1,16 +1,16 @@
 /** What flows back, and what it disturbs: heights of grounds, signals, and the hook-up list. */
 import { Segmented } from "antd";
-import { useState } from "react";
 import { HeightsSheet } from "./HeightsSheet";
 import { HookupSheet } from "./HookupSheet";
 import { SignalsSheet } from "./SignalsSheet";
+import { useSheet } from "@/shared/ui/useSheet";
 import "./grounds.css";
 
 const SHEETS = ["Heights", "Signals", "Hook-up"] as const;
 type Sheet = (typeof SHEETS)[number];
 
 export function GroundsView() {
-  const [sheet, setSheet] = useState<Sheet>("Heights");
+  const [sheet, setSheet] = useSheet<Sheet>(SHEETS, "Heights");
   return (
     <div className="grounds">
       <Segmented<Sheet> options={[...SHEETS]} value={sheet} onChange={setSheet} aria-label="Sheet" />

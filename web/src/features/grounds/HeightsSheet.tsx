@@ -1,23 +1,26 @@
 /** Ground heights with the schools beneath. */
-import { useEffect, useRef, useState } from "react";
-import { elementName } from "@/shared/plan/look";
-import { usePlan } from "@/shared/plan/usePlan";
+import { shownIn } from "@/shared/plan/marks";
+import { useLayoutEffect, useRef, useState } from "react";
+import { elementName } from "@/shared/plan/elements";
+import { usePlanState, useSelection } from "@/shared/plan/usePlan";
 import { si } from "@/shared/ui/format";
 import { GroundMap } from "./GroundMap";
 import { Schools } from "./Schools";
-import { groundCondition } from "./reading";
 
 export function HeightsSheet() {
-  const { view, condition } = usePlan();
+  const { view } = usePlanState();
+  const { condition } = useSelection();
   const box = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(820);
-  useEffect(() => {
+  useLayoutEffect(() => {
     if (!box.current) return;
-    const watch = new ResizeObserver(([entry]) => entry && setWidth(Math.max(entry.contentRect.width, 560)));
+    const fit = (wide: number) => setWidth(Math.max(wide, 560));
+    fit(box.current.clientWidth); // before the first paint: a narrow screen must not scroll sideways, however briefly
+    const watch = new ResizeObserver(([entry]) => entry && fit(entry.contentRect.width));
     watch.observe(box.current);
     return () => watch.disconnect();
   }, []);
-  const shown = groundCondition(view, condition);
+  const shown = shownIn(view.analysis.returns, condition);
   const { loops } = view.analysis.returns;
   return (
     <>

@@ -4,10 +4,12 @@ import { Alert, Button, Spin } from "antd";
 import { call, client } from "@/shared/api/client";
 import { HookupTable } from "@/shared/plan/HookupTable";
 import { useTicks } from "@/shared/plan/useTicks";
-import { usePlan } from "@/shared/plan/usePlan";
+import { usePlanActions, usePlanState, useSelection } from "@/shared/plan/usePlan";
 
 export function HookupSheet() {
-  const { view, select, selected } = usePlan();
+  const { view } = usePlanState();
+  const { selected } = useSelection();
+  const { select } = usePlanActions();
   const ticks = useTicks(view.id);
   const list = useQuery({
     queryKey: ["hookup", view.id, view.revision],

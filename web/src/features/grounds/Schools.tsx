@@ -3,10 +3,11 @@ import { useQuery } from "@tanstack/react-query";
 import { Alert, Spin } from "antd";
 import { call, client } from "@/shared/api/client";
 import { SchoolTableView } from "@/shared/plan/SchoolTableView";
-import { usePlan } from "@/shared/plan/usePlan";
+import { usePlanState } from "@/shared/plan/usePlan";
+import { CliffChart } from "./CliffChart";
 
 export function Schools() {
-  const { view } = usePlan();
+  const { view } = usePlanState();
   const found = useQuery({
     queryKey: ["schools", view.id, view.revision],
     queryFn: () => call(client.GET("/api/plans/{plan_id}/schools", { params: { path: { plan_id: view.id } } })),
@@ -20,6 +21,7 @@ export function Schools() {
       {found.data.map((table) => (
         <SchoolTableView key={table.question} table={table} />
       ))}
+      <CliffChart />
     </div>
   );
 }

@@ -1,28 +1,31 @@
 /** Signals from pin to pin, each with what lands on it; a new one is added here. */
+import { shiftMark, shownIn } from "@/shared/plan/marks";
 import { Button, Empty, Input, Select } from "antd";
 import { useState } from "react";
 import { ApiError } from "@/shared/api/client";
 import type { Edit, PlanDocument } from "@/shared/api/types";
-import { freshId } from "@/shared/plan/ids";
-import { elementMarks, elementName, endName, ownerOfEnd } from "@/shared/plan/look";
+import { CHOICES } from "@/shared/api/constants";
+import { elementName, endName, ownerOfEnd } from "@/shared/plan/elements";
+import { elementMarks } from "@/shared/plan/marks";
 import { useFindings } from "@/shared/plan/useNoise";
-import { usePlan } from "@/shared/plan/usePlan";
+import { usePlanActions, usePlanState, useSelection } from "@/shared/plan/usePlan";
 import { percent, volts } from "@/shared/ui/format";
 import { Mark } from "@/shared/ui/marks";
 import { UsualSignals } from "./UsualSignals";
-import { groundCondition, share, shareMark } from "./reading";
 
-const KINDS = ["video", "serial", "servo", "esc", "receiver", "one-wire", "i2c", "other"] as const;
+const KINDS = CHOICES["Signal.kind"];
 type Kind = (typeof KINDS)[number];
 
 export function SignalsSheet() {
-  const { view, condition, select, selected, showWorking } = usePlan();
-  const shown = groundCondition(view, condition);
+  const { view } = usePlanState();
+  const { condition, selected } = useSelection();
+  const { select, showWorking } = usePlanActions();
+  const shown = shownIn(view.analysis.returns, condition);
   const signals = view.plan.signals ?? [];
   const marks = elementMarks(useFindings(view), condition);
   return (
     <>
-      <p className="grounds-lead">What lands on each signal in “{elementName(view, shown)}”: the difference of its two grounds, and one edge of the worst device on top. Margins: 1 % of 1 Vpp for video, input thresholds for logic.</p>
+      <p className="grounds-lead">What lands on each signal in “{elementName(view, shown)}”: the steady difference of its two grounds, and one edge of the worst device or bridge on top. A picture is judged by what changes, since its input clamps off the rest. Margins: 1 % of 1 Vpp for video, input thresholds for logic.</p>
       {signals.length === 0 ? (
         <Empty image={Empty.PRESENTED_IMAGE_SIMPLE} description="No signals yet. Join the pins below, or name your own: camera to controller, controller to sender, receiver, ESCs." />
       ) : (
@@ -33,7 +36,8 @@ export function SignalsSheet() {
               <th scope="col">signal</th>
               <th scope="col">from</th>
               <th scope="col">to</th>
-              <th scope="col">shift</th>
+              <th scope="col">steady</th>
+              <th scope="col">changes</th>
               <th scope="col">edge</th>
               <th scope="col">margin</th>
               <th scope="col">used</th>
@@ -44,9 +48,9 @@ export function SignalsSheet() {
             {signals.map((signal) => {
               const answer = view.analysis.returns.signals.find((s) => s.id === signal.id);
               const state = answer?.states[shown];
-              const video = signal.kind === "video";
-              const part = answer ? share(answer, shown, video) : 0;
-              const mark = marks.get(signal.id) ?? shareMark(part, video);
+              const part = answer?.states[shown]?.share_frac ?? 0;
+              const own = shiftMark(view.analysis.findings, signal.id, shown);
+              const mark = marks.get(signal.id) ?? own;
               return (
                 <tr key={signal.id} className={selected === signal.id ? "is-chosen" : ""}>
                   <th scope="row">
@@ -62,9 +66,10 @@ export function SignalsSheet() {
                       {volts(Math.abs(state?.shift_v ?? 0))}
                     </button>
                   </td>
-                  <td>{state?.step_by ? volts(state.step_v) : "–"}</td>
+                  <td>{signal.kind === "video" ? volts(state?.changing_v ?? 0) : "–"}</td>
+                  <td>{signal.kind !== "video" && state?.step_by ? volts(state.step_v) : "–"}</td>
                   <td>{volts(answer?.margin_v)}</td>
-                  <td className={shareMark(part, video) === "ok" ? "" : "is-bad"}>{percent(part)}</td>
+                  <td className={own === "ok" ? "" : "is-bad"}>{percent(part)}</td>
                   <td>{signal.ground ? "beside it" : "none"}</td>
                 </tr>
               );
@@ -92,7 +97,8 @@ function ends(plan: PlanDocument): EndOption[] {
 }
 
 function AddSignal() {
-  const { view, edit, select } = usePlan();
+  const { view } = usePlanState();
+  const { edit, select } = usePlanActions();
   const [name, setName] = useState("");
   const [kind, setKind] = useState<Kind>("serial");
   const [source, setSource] = useState<string | null>(null);
@@ -102,17 +108,16 @@ function AddSignal() {
   const add = () => {
     if (!source || !sink) return;
     const title = name.trim() || `${endName(view, source)} → ${endName(view, sink)}`.slice(0, 80);
-    const id = freshId(view.plan, `signal-${title.toLowerCase().replaceAll(/[^a-z0-9]+/g, "-").replaceAll(/^-|-$/g, "")}`);
     const pair = new Set([ownerOfEnd(view, source), ownerOfEnd(view, sink)]);
     const beside = view.analysis.returns.segments.find((s) => pair.has(s.owner) && pair.has(s.to));
-    const edits: Edit[] = [{ op: "add", kind: "signal", value: { id, name: title, kind, source, sink, ground: beside?.id ?? null } }];
+    const edits: Edit[] = [{ op: "add", kind: "signal", value: { name: title, kind, source, sink, ground: beside?.id ?? null } }];
     void edit(edits).then(
-      () => {
+      (after) => {
         setProblem(null);
         setName("");
         setSource(null);
         setSink(null);
-        select(id);
+        select(after.added[0] ?? null);
       },
       (caught: unknown) => setProblem(caught instanceof ApiError ? caught.message : String(caught)),
     );

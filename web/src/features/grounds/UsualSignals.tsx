@@ -4,10 +4,11 @@ import { Button } from "antd";
 import { useState } from "react";
 import { ApiError, call, client } from "@/shared/api/client";
 import type { Edit } from "@/shared/api/types";
-import { usePlan } from "@/shared/plan/usePlan";
+import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
 
 export function UsualSignals() {
-  const { view, edit, busy } = usePlan();
+  const { view, busy } = usePlanState();
+  const { edit } = usePlanActions();
   const [problem, setProblem] = useState<string | null>(null);
   const found = useQuery({
     queryKey: ["usual-signals", view.id, view.revision],

@@ -2,11 +2,10 @@
 import { useCallback, useEffect, useRef, useState, type RefObject } from "react";
 import type { Edit, PreviewView } from "@/shared/api/types";
 import { ApiError } from "@/shared/api/client";
-import { ownerOfEnd } from "@/shared/plan/look";
-import { usePlan } from "@/shared/plan/usePlan";
+import { ownerOfEnd } from "@/shared/plan/elements";
+import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
 import { volts } from "@/shared/ui/format";
 import { BOX_H, type Placed } from "./heights";
-import { share } from "./reading";
 
 export interface ReturnDrag {
   wire: string;
@@ -17,7 +16,8 @@ export interface ReturnDrag {
 }
 
 export function useReturnDrag(svg: RefObject<SVGSVGElement | null>, placed: Placed[], condition: string) {
-  const { view, preview, edit } = usePlan();
+  const { view } = usePlanState();
+  const { preview, edit } = usePlanActions();
   const [wire, setWire] = useState<string | null>(null);
   const [now, setNow] = useState<ReturnDrag | null>(null);
   const latest = useRef<ReturnDrag | null>(null);
@@ -77,15 +77,15 @@ export function useReturnDrag(svg: RefObject<SVGSVGElement | null>, placed: Plac
   return { now, grab, gripOffset, ownerOf: (end: string) => ownerOfEnd(view, end) };
 }
 
-/** The signal the change tells on most, before and after. */
+/** The signal the change tells on most, steady shift before and after. */
 function shiftWords(before: PreviewView["analysis"], after: PreviewView, condition: string): string {
-  const kinds = new Map((after.plan.signals ?? []).map((s) => [s.id, s]));
+  const names = new Map((after.plan.signals ?? []).map((s) => [s.id, s.name]));
   const moved = after.analysis.returns.signals
     .map((signal) => {
-      const old = before.returns.signals.find((s) => s.id === signal.id);
-      const video = kinds.get(signal.id)?.kind === "video";
-      return { name: kinds.get(signal.id)?.name ?? signal.id, was: old?.states[condition]?.shift_v ?? 0, is: signal.states[condition]?.shift_v ?? 0, change: old ? Math.abs(share(signal, condition, video) - share(old, condition, video)) : 0 };
+      const was = before.returns.signals.find((s) => s.id === signal.id)?.states[condition]?.shift_v ?? 0;
+      const is = signal.states[condition]?.shift_v ?? 0;
+      return { name: names.get(signal.id) ?? signal.id, was, is, change: Math.abs(is - was) / (signal.margin_v || 1) };
     })
     .sort((a, b) => b.change - a.change)[0];
-  return moved && moved.change > 1e-3 ? `${moved.name} ${volts(Math.abs(moved.was))} → ${volts(Math.abs(moved.is))}` : "no signal moves";
+  return moved && moved.change > 1e-3 ? `${moved.name} ${volts(Math.abs(moved.was))} → ${volts(Math.abs(moved.is))} steady` : "no signal moves";
 }

@@ -2,7 +2,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Alert, Button, Input, Spin } from "antd";
 import { useEffect, useState, type ReactNode } from "react";
-import { call, client, LOGIN_ASKED } from "@/shared/api/client";
+import { call, client, loggedIn, LOGIN_ASKED } from "@/shared/api/client";
 import "./login.css";
 
 export function LoginGate({ children }: { children: ReactNode }) {
@@ -43,6 +43,7 @@ function LoginForm({ opened }: { opened: () => void }) {
     setBusy(true);
     try {
       await call(client.POST("/api/session", { body: { name, password } }));
+      loggedIn();
       opened();
     } catch (caught) {
       setProblem(caught instanceof Error ? caught.message : String(caught));

@@ -1,9 +1,10 @@
 /** Moving by keyboard: `m`, then a rail's number. The rail in focus shows what would happen on both tracks. */
 import { Modal } from "antd";
 import { useEffect, useEffectEvent, useState } from "react";
-import { elementName } from "@/shared/plan/look";
-import { readMove, refusedMove, type Tried } from "@/shared/plan/tryMove";
-import { usePlan } from "@/shared/plan/usePlan";
+import { elementName } from "@/shared/plan/elements";
+import type { MoveTried } from "@/shared/api/types";
+import { moveOf, refusedMove, tryMove } from "@/shared/plan/tryMove";
+import { WORST, usePlanActions, usePlanState, useSelection } from "@/shared/plan/usePlan";
 import { railTitle, volts } from "@/shared/ui/format";
 import "./move.css";
 
@@ -13,8 +14,10 @@ interface Props {
 }
 
 export function MoveBox({ device, close }: Props) {
-  const { view, condition, preview, edit } = usePlan();
-  const [tried, setTried] = useState<Tried | null>(null);
+  const { view } = usePlanState();
+  const { condition } = useSelection();
+  const { preview, edit } = usePlanActions();
+  const [tried, setTried] = useState<MoveTried | null>(null);
   const [at, setAt] = useState<string | null>(null);
   const rails = view.analysis.budget.rails;
   const home = view.analysis.budget.devices.find((d) => d.id === device)?.rail;
@@ -22,11 +25,7 @@ export function MoveBox({ device, close }: Props) {
   const [asked, setFirst] = useState<string | null>(null);
   const first = asked ?? rails.find((rail) => rail.id !== home)?.id;
 
-  const attempt = (mover: string, rail: string): Promise<Tried> =>
-    preview([{ op: "move", device: mover, rail, with_return: true }]).then(
-      (after) => readMove(view, after, mover, rail, condition),
-      (caught: unknown) => refusedMove(rail, caught),
-    );
+  const attempt = (mover: string, rail: string) => tryMove(preview, mover, rail, condition === WORST ? undefined : condition);
 
   // The preview belongs to the rail in focus; what it is worked out with is new at every render.
   const attemptNow = useEffectEvent(attempt);
@@ -66,7 +65,7 @@ export function MoveBox({ device, close }: Props) {
     const known = tried?.rail === rail ? tried : await attempt(device, rail);
     setTried(known);
     if (known.refused) return;
-    await edit([{ op: "move", device, rail, with_return: true }]).catch((caught: unknown) => setTried(refusedMove(rail, caught)));
+    await edit(moveOf(device, rail)).catch((caught: unknown) => setTried(refusedMove(device, rail, caught)));
     leave();
   };
   const shown = tried && tried.rail === at ? tried : null;
@@ -96,7 +95,7 @@ export function MoveBox({ device, close }: Props) {
           </button>
         ))}
         <p role="status" className={shown?.refused ? "move-refused" : ""}>
-          {shown ? (shown.refused ?? shown.words) : "Press a number, then Enter."}
+          {shown ? (shown.refused ?? [shown.words, shown.against].filter(Boolean).join(" · but ")) : "Press a number, then Enter."}
         </p>
       </div>
     </Modal>

@@ -1,25 +1,30 @@
-/** A new build in three short steps: pack, boards, devices, each from the shelf. */
+/** A new build in three short steps: pack and shape, boards, devices, each from the shelf; beside them the craft so far. */
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Alert, Button, Input, Steps } from "antd";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { call, client } from "@/shared/api/client";
 import type { components } from "@/shared/api/schema";
+import { ShapePicker } from "./ShapePicker";
+import { SHAPES, type Shape } from "./shapes";
+import { SketchPanel } from "./SketchPanel";
 import "./newbuild.css";
 
 type Part = components["schemas"]["PartView"]["part"];
-const STEPS = ["Pack", "Boards", "Devices"] as const;
+const STEPS = ["Pack and shape", "Boards", "Devices"] as const;
 
 export function NewBuildView() {
   const [step, setStep] = useState(0);
   const [name, setName] = useState("");
+  const [shape, setShape] = useState<Shape>(SHAPES[0]);
   const [pack, setPack] = useState<string | null>(null);
   const [boards, setBoards] = useState<string[]>([]);
   const [devices, setDevices] = useState<string[]>([]);
   const navigate = useNavigate();
   const queries = useQueryClient();
+  const chosen = { topology: shape.topology, pack: pack ?? "", boards, devices };
   const make = useMutation({
-    mutationFn: () => call(client.POST("/api/builds/start", { body: { name: name.trim() || "My build", pack: pack ?? "", boards, devices } })),
+    mutationFn: () => call(client.POST("/api/builds/start", { body: { name: name.trim() || "My build", ...chosen } })),
     onSuccess: (build) => {
       void queries.invalidateQueries({ queryKey: ["builds"] });
       const first = build.plans[0];
@@ -34,46 +39,47 @@ export function NewBuildView() {
   };
   return (
     <main className="newbuild">
-      <p>
-        <Link to="/">All builds</Link>
-      </p>
-      <h1>New build</h1>
-      <label>
-        Name <Input value={name} maxLength={80} placeholder="My build" onChange={(event) => setName(event.target.value)} style={{ maxWidth: 320 }} />
-      </label>
-      <Steps current={step} onChange={(next) => (pack || next === 0) && setStep(next)} items={STEPS.map((title) => ({ title }))} />
-      {step === 0 && <Picker kinds={["pack"]} hint="The flight battery. Its own numbers can be changed later." count={(key) => (pack === key ? 1 : 0)} add={setPack} drop={() => setPack(null)} />}
-      {step === 1 && (
-        <Picker
-          kinds={["board", "bec"]}
-          hint="A power board is there already. Add the controller, ESCs and stand-alone regulators; each gets its pack wire and ground."
-          count={(key) => count(boards, key)}
-          add={add(boards, setBoards)}
-          drop={drop(boards, setBoards)}
-        />
-      )}
-      {step === 2 && (
-        <Picker
-          kinds={["device"]}
-          hint="Each device goes on the rail whose volts fit it best. What fits nowhere goes on the pack, and you are told."
-          count={(key) => count(devices, key)}
-          add={add(devices, setDevices)}
-          drop={drop(devices, setDevices)}
-        />
-      )}
-      {make.error && <Alert type="error" title={make.error.message} />}
-      <div className="newbuild-steps">
-        {step > 0 && <Button onClick={() => setStep(step - 1)}>Back</Button>}
-        {step < 2 ? (
-          <Button type="primary" disabled={!pack} onClick={() => setStep(step + 1)}>
-            Next: {STEPS[step + 1]}
-          </Button>
-        ) : (
-          <Button type="primary" loading={make.isPending} onClick={() => make.mutate()}>
-            Work it out
-          </Button>
+      <div className="newbuild-choice">
+        <p>
+          <Link to="/">All builds</Link>
+        </p>
+        <h1>New build</h1>
+        <label>
+          Name <Input value={name} maxLength={80} placeholder="My build" onChange={(event) => setName(event.target.value)} style={{ maxWidth: 320 }} />
+        </label>
+        <Steps size="small" current={step} onChange={(next) => (pack || next === 0) && setStep(next)} items={STEPS.map((title) => ({ title }))} />
+        {step === 0 && (
+          <>
+            <ShapePicker chosen={shape} choose={setShape} />
+            <h2>The pack</h2>
+            <Picker kinds={["pack"]} hint="The flight battery. Its own numbers can be changed later." count={(key) => (pack === key ? 1 : 0)} add={setPack} drop={() => setPack(null)} />
+          </>
         )}
+        {step === 1 && <Picker kinds={["board", "bec"]} hint={shape.boards} count={(key) => count(boards, key)} add={add(boards, setBoards)} drop={drop(boards, setBoards)} />}
+        {step === 2 && (
+          <Picker
+            kinds={["device"]}
+            hint="Each device goes on the rail whose volts fit it best, motors one to each single ESC. What fits nowhere goes on the pack, and you are told."
+            count={(key) => count(devices, key)}
+            add={add(devices, setDevices)}
+            drop={drop(devices, setDevices)}
+          />
+        )}
+        {make.error && <Alert type="error" title={make.error.message} />}
+        <div className="newbuild-steps">
+          {step > 0 && <Button onClick={() => setStep(step - 1)}>Back</Button>}
+          {step < 2 ? (
+            <Button type="primary" disabled={!pack} onClick={() => setStep(step + 1)}>
+              Next: {STEPS[step + 1]}
+            </Button>
+          ) : (
+            <Button type="primary" loading={make.isPending} onClick={() => make.mutate()}>
+              Work it out
+            </Button>
+          )}
+        </div>
       </div>
+      <SketchPanel chosen={chosen} />
     </main>
   );
 }
@@ -90,7 +96,7 @@ function words(part: Part): string {
   if (part.device) return `${part.device.min_v}–${part.device.max_v} V`;
   if (part.bec) return `${part.bec.set_v} V ${part.bec.rating_a} A`;
   if (part.board) return (part.board.supplies ?? []).flatMap((s) => ("set_v" in s ? [`${s.set_v} V ${s.rating_a} A`] : [])).join(", ");
-  return part.pack ? `${part.pack.chemistry}, ${part.pack.capacity_ah} Ah` : "";
+  return part.pack ? `${part.pack.chemistry}, ${(part.pack.capacity_ah ?? 0) * (part.pack.parallel ?? 1)} Ah` : "";
 }
 
 function Picker({ kinds, hint, count, add, drop }: PickerProps) {
@@ -104,6 +110,7 @@ function Picker({ kinds, hint, count, add, drop }: PickerProps) {
     <section>
       <p className="muted">{hint}</p>
       <Input.Search allowClear aria-label="Search the shelf" placeholder="Search the shelf" value={text} onChange={(event) => setText(event.target.value)} style={{ maxWidth: 320 }} />
+      <Chosen kinds={kinds} count={count} drop={drop} />
       <ul>
         {(found.data ?? []).map(({ part }) => {
           const chosen = count(part.key);
@@ -128,5 +135,25 @@ function Picker({ kinds, hint, count, add, drop }: PickerProps) {
         })}
       </ul>
     </section>
+  );
+}
+
+/** What is chosen stays in sight whatever is searched for. */
+function Chosen({ kinds, count, drop }: Pick<PickerProps, "kinds" | "count" | "drop">) {
+  const all = useQuery({
+    queryKey: ["shelf-pick", kinds, ""],
+    queryFn: async () => (await Promise.all(kinds.map((kind) => call(client.GET("/api/shelf", { params: { query: { q: "", kind } } }))))).flat(),
+  });
+  const chosen = (all.data ?? []).filter(({ part }) => count(part.key) > 0);
+  if (chosen.length === 0) return null;
+  return (
+    <p className="chosen-parts">
+      {chosen.map(({ part }) => (
+        <Button key={part.key} size="small" onClick={() => drop(part.key)} aria-label={`Take one ${part.name} off`}>
+          {count(part.key) > 1 ? `${count(part.key)} × ` : ""}
+          {part.name} ×
+        </Button>
+      ))}
+    </p>
   );
 }

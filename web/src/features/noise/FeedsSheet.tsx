@@ -4,10 +4,10 @@ import { Alert, Select, Spin } from "antd";
 import { useState } from "react";
 import { call, client } from "@/shared/api/client";
 import { SchoolTableView } from "@/shared/plan/SchoolTableView";
-import { usePlan } from "@/shared/plan/usePlan";
+import { usePlanState } from "@/shared/plan/usePlan";
 
 export function FeedsSheet() {
-  const { view } = usePlan();
+  const { view } = usePlanState();
   const fed = (view.plan.devices ?? []).filter((d) => d.feed && (d.throttle ?? []).length === 0);
   const first = fed.find((d) => d.kind === "sender") ?? fed.find((d) => d.kind === "digital") ?? fed.find((d) => d.kind === "camera") ?? fed[0];
   const [chosen, setChosen] = useState<string | null>(null);

@@ -4,7 +4,7 @@ import { Alert, Button, Input, Select } from "antd";
 import { useState } from "react";
 import { call, client } from "@/shared/api/client";
 import type { PlanView } from "@/shared/api/types";
-import { usePlan } from "@/shared/plan/usePlan";
+import { usePlanState } from "@/shared/plan/usePlan";
 import { amps, railTitle, si } from "@/shared/ui/format";
 
 const FIELDS = [
@@ -30,7 +30,7 @@ function supplyOf(view: PlanView, id: string): Partial<Record<Key, string>> {
 }
 
 export function LedSheet() {
-  const { view } = usePlan();
+  const { view } = usePlanState();
   const [form, setForm] = useState<Record<Key, string>>(() => Object.fromEntries(FIELDS.map((f) => [f.key, f.start])) as Record<Key, string>);
   const [problem, setProblem] = useState<string | null>(null);
   const sized = useMutation({
@@ -78,7 +78,7 @@ export function LedSheet() {
         <dl className="led-result">
           <dt>resistor of each string</dt>
           <dd>
-            <strong>{si(found.ohm, "Ω")}</strong> (exactly {si(found.exact_ohm, "Ω")}, next in E24)
+            <strong>{si(found.ohm, "Ω")}</strong> (exactly {si(found.exact_ohm, "Ω")}, next in {found.series})
           </dd>
           <dt>size</dt>
           <dd>

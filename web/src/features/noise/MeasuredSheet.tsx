@@ -1,25 +1,27 @@
 /** Lines measured on the bench: each takes the place of the estimate of its kind. */
+import { isRegulator } from "@/shared/plan/elements";
 import { Button, Input, Select } from "antd";
 import { useState } from "react";
 import { ApiError } from "@/shared/api/client";
 import type { Edit } from "@/shared/api/types";
-import { freshId } from "@/shared/plan/ids";
-import { elementName } from "@/shared/plan/look";
-import { usePlan } from "@/shared/plan/usePlan";
+import { CHOICES } from "@/shared/api/constants";
+import { elementName } from "@/shared/plan/elements";
+import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
 import { si } from "@/shared/ui/format";
 
-const KINDS = ["pwm", "commutation", "switching", "burst"] as const;
+const KINDS = CHOICES["MeasuredNoise.kind"];
 type Kind = (typeof KINDS)[number];
 
 export function MeasuredSheet() {
-  const { view, edit } = usePlan();
+  const { view } = usePlanState();
+  const { edit } = usePlanActions();
   const [element, setElement] = useState<string | null>(null);
   const [kind, setKind] = useState<Kind>("pwm");
   const [hz, setHz] = useState("");
   const [size, setSize] = useState("");
   const [unit, setUnit] = useState<"V" | "A">("V");
   const [problem, setProblem] = useState<string | null>(null);
-  const sources = [...(view.plan.devices ?? []), ...(view.plan.supplies ?? []).filter((s) => ["linear", "buck", "boost", "buckboost"].includes(s.kind))];
+  const sources = [...(view.plan.devices ?? []), ...(view.plan.supplies ?? []).filter(isRegulator)];
   const run = (edits: Edit[]) =>
     void edit(edits).then(
       () => setProblem(null),
@@ -27,13 +29,12 @@ export function MeasuredSheet() {
     );
   const add = () => {
     if (!element) return;
-    const id = freshId(view.plan, `noise-${element}-${kind}`);
     const numbers = [Number(hz.replace(",", ".")), Number(size.replace(",", "."))];
     if (numbers.some((n) => !Number.isFinite(n) || n <= 0)) {
       setProblem("Frequency and amplitude are numbers above zero: hertz, and millivolts or milliamps peak to peak.");
       return;
     }
-    run([{ op: "add", kind: "noise", value: { id, name: `${elementName(view, element)} ${kind}`, element, kind, hz: numbers[0] ?? 1, amplitude_pp: (numbers[1] ?? 1) / 1000, unit } }]);
+    run([{ op: "add", kind: "noise", value: { name: `${elementName(view, element)} ${kind}`, element, kind, hz: numbers[0] ?? 1, amplitude_pp: (numbers[1] ?? 1) / 1000, unit } }]);
   };
   return (
     <>

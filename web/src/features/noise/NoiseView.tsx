@@ -1,23 +1,24 @@
 /** Noise: from its source to what the pilot sees, and the parts that take it off. */
+import { shownIn } from "@/shared/plan/marks";
 import { Alert, Segmented, Spin } from "antd";
-import { useState } from "react";
-import { elementName } from "@/shared/plan/look";
+import { elementName } from "@/shared/plan/elements";
 import { useNoise } from "@/shared/plan/useNoise";
-import { usePlan } from "@/shared/plan/usePlan";
+import { usePlanState, useSelection } from "@/shared/plan/usePlan";
 import { FeedsSheet } from "./FeedsSheet";
 import { LedSheet } from "./LedSheet";
 import { MeasuredSheet } from "./MeasuredSheet";
 import { PartsSheet } from "./PartsSheet";
-import { noiseCondition } from "./reading";
-import { WaySheet } from "./WaySheet";
+import { PathSheet } from "./PathSheet";
+import { useSheet } from "@/shared/ui/useSheet";
 import "./noise.css";
 
 const SHEETS = ["Picture", "Parts", "Feeds", "Measured", "LED resistor"] as const;
 type Sheet = (typeof SHEETS)[number];
 
 export function NoiseView() {
-  const { view, condition } = usePlan();
-  const [sheet, setSheet] = useState<Sheet>("Picture");
+  const { view } = usePlanState();
+  const { condition } = useSelection();
+  const [sheet, setSheet] = useSheet<Sheet>(SHEETS, "Picture");
   const noise = useNoise(view);
   const review = noise.data;
   return (
@@ -29,8 +30,8 @@ export function NoiseView() {
         <>
           {sheet === "Picture" && (
             <>
-              <p className="noise-lead">What reaches pins and pictures in “{elementName(view, noiseCondition(view, review, condition))}”. Amplitudes are estimates from motor data, regulators’ ripple and bursts: replace them by what you measure.</p>
-              <WaySheet review={review} condition={noiseCondition(view, review, condition)} />
+              <p className="noise-lead">What reaches pins and pictures in “{elementName(view, shownIn(review, condition))}”. Amplitudes are estimates from motor data, regulators’ ripple and bursts: replace them by what you measure.</p>
+              <PathSheet review={review} condition={shownIn(review, condition)} />
             </>
           )}
           {sheet === "Parts" && <PartsSheet review={review} />}

@@ -4,8 +4,8 @@ import { Alert, Button, Input, Progress, Segmented, Select } from "antd";
 import { useState } from "react";
 import { ApiError, call, client } from "@/shared/api/client";
 import type { Edit, FilterTrial, NoiseReview, TrialsAnswer } from "@/shared/api/types";
-import { elementName } from "@/shared/plan/look";
-import { usePlan } from "@/shared/plan/usePlan";
+import { elementName } from "@/shared/plan/elements";
+import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
 import { amps, si, volts } from "@/shared/ui/format";
 import { Mark } from "@/shared/ui/marks";
 
@@ -28,7 +28,8 @@ function typed(text: string, least: number, most: number, what: string, unit: st
 }
 
 export function PartsSheet({ review }: { review: NoiseReview }) {
-  const { view, edit, select } = usePlan();
+  const { view } = usePlanState();
+  const { edit, select } = usePlanActions();
   const esc = view.plan.rails.find((r) => view.plan.boards.find((b) => b.id === r.board)?.kind === "esc")?.id ?? view.plan.pack.rail;
   const fed = (view.plan.devices ?? []).filter((d) => d.feed && (d.throttle ?? []).length === 0);
   const sender = fed.find((d) => d.kind === "sender") ?? fed.find((d) => d.kind === "camera") ?? fed[0];

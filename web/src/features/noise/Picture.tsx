@@ -1,21 +1,24 @@
 /** The predicted picture: the test frame with the computed interference, without filters and as planned. */
 import { Button, Segmented, Select } from "antd";
 import { useEffect, useRef, useState } from "react";
-import type { NoiseReview, VideoNoise } from "@/shared/api/types";
-import { elementName } from "@/shared/plan/look";
-import { usePlan } from "@/shared/plan/usePlan";
+import type { LineStandard, NoiseReview, VideoNoise } from "@/shared/api/types";
+import { elementName } from "@/shared/plan/elements";
+import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
 import { percent, si, volts } from "@/shared/ui/format";
 import { Mark } from "@/shared/ui/marks";
-import { barWords, renderFrame, STANDARDS, type Interference } from "./picture";
+import { renderFrame, type Interference } from "./picture";
 
 const WIDTH = 300;
 const HEIGHT = 240;
 const FRAME_MS = 90;
+/** Key of the worst throttle beside the conditions. */
+const WORST_THROTTLE = "worst throttle";
 
 export function Picture({ review, condition }: { review: NoiseReview; condition: string }) {
-  const { view, showWorking } = usePlan();
+  const { view } = usePlanState();
+  const { showWorking } = usePlanActions();
   const [signal, setSignal] = useState<string | null>(null);
-  const [standard, setStandard] = useState<"525" | "625">("625");
+  const [standard, setStandard] = useState("625");
   const [throttle, setThrottle] = useState<"here" | "worst">("here");
   const [running, setRunning] = useState(false);
   const video = review.videos.find((v) => v.signal === signal) ?? loudest(review.videos, condition);
@@ -23,17 +26,15 @@ export function Picture({ review, condition }: { review: NoiseReview; condition:
   const bare = review.bare_videos.find((v) => v.signal === video.signal) ?? video;
   const worst = throttle === "worst" && video.worst_throttle_frac !== null;
   const linesOf = (one: VideoNoise) => (worst ? one.worst_lines : (one.lines[condition] ?? []));
-  const level = (one: VideoNoise) => {
-    const total = Math.sqrt(linesOf(one).reduce((sum, l) => sum + (l.supply_v + l.ground_v) ** 2, 0));
-    return { total, db: 20 * Math.log10(Math.max(total, 1e-6) / STANDARDS[standard].pictureV) };
-  };
   const first = linesOf(video)[0];
-  const seen = level(video);
+  const seen = review.pictures[video.signal]?.[worst ? WORST_THROTTLE : condition]?.[standard];
+  const rules = review.standards[standard];
+  if (!seen || !rules) return null;
   return (
     <section aria-label="Predicted picture" className="picture">
       <div className="picture-tools">
         <Select size="small" aria-label="video signal" value={video.signal} options={review.videos.map((v) => ({ value: v.signal, label: elementName(view, v.signal) }))} onChange={setSignal} popupMatchSelectWidth={false} />
-        <Segmented size="small" aria-label="line standard" value={standard} options={[{ value: "625", label: "625 lines" }, { value: "525", label: "525 lines" }]} onChange={(value) => setStandard(value as "525" | "625")} />
+        <Segmented size="small" aria-label="line standard" value={standard} options={Object.entries(review.standards).map(([value, one]) => ({ value, label: one.name }))} onChange={setStandard} />
         <Segmented
           size="small"
           aria-label="throttle"
@@ -49,16 +50,16 @@ export function Picture({ review, condition }: { review: NoiseReview; condition:
         </Button>
       </div>
       <div className="picture-frames">
-        <Frame lines={linesOf(bare)} standard={standard} running={running} title={`Without filters, ${level(bare).db.toFixed(0).replace("-", "−")} dB`} />
-        <Frame lines={linesOf(video)} standard={standard} running={running} title={`As planned, ${seen.db.toFixed(0).replace("-", "−")} dB`} />
+        <Frame lines={linesOf(bare)} standard={rules} running={running} title={`Without filters, ${seen.bare_level_db.toFixed(0).replace("-", "−")} dB`} />
+        <Frame lines={linesOf(video)} standard={rules} running={running} title={`As planned, ${seen.level_db.toFixed(0).replace("-", "−")} dB`} />
       </div>
       <p>
-        <Mark kind={seen.db > review.visible_db ? "caution" : "ok"} /> <button type="button" className="number" onClick={() => showWorking({ element: video.signal, quantity: "noise", condition })}>
-          {volts(seen.total)}
+        <Mark kind={seen.level_db > review.visible_db ? "caution" : "ok"} /> <button type="button" className="number" onClick={() => showWorking({ element: video.signal, quantity: "noise", condition })}>
+          {volts(seen.total_v)}
         </button>{" "}
         peak to peak on the picture; seen from {review.visible_db.toFixed(0).replace("-", "−")} dB.{" "}
         {first
-          ? `Loudest: ${first.words}, ${volts(first.supply_v + first.ground_v)} at ${si(first.hz, "Hz")} (${volts(first.ground_v)} by the grounds, ${volts(first.supply_v)} by the supplies): ${barWords(STANDARDS[standard], first.hz)}.`
+          ? `Loudest: ${first.words}, ${volts(first.supply_v + first.ground_v)} at ${si(first.hz, "Hz")} (${volts(first.ground_v)} by the grounds, ${volts(first.supply_v)} by the supplies): ${seen.bars}.`
           : "Nothing is on it here."}
       </p>
     </section>
@@ -71,7 +72,7 @@ function loudest(videos: VideoNoise[], condition: string): VideoNoise | undefine
 
 interface FrameProps {
   lines: VideoNoise["worst_lines"];
-  standard: "525" | "625";
+  standard: LineStandard;
   running: boolean;
   title: string;
 }
@@ -81,11 +82,10 @@ function Frame({ lines, standard, running, title }: FrameProps) {
   useEffect(() => {
     const context = canvas.current?.getContext("2d");
     if (!context) return;
-    const made = STANDARDS[standard];
     const interference: Interference[] = lines.map((l) => ({ hz: l.hz, ppV: l.supply_v + l.ground_v }));
     const image = context.createImageData(WIDTH, HEIGHT);
     const draw = (start: number) => {
-      const pixels = renderFrame(made, WIDTH, HEIGHT, interference, start);
+      const pixels = renderFrame(standard, WIDTH, HEIGHT, interference, start);
       pixels.forEach((value, k) => {
         const grey = Math.round(16 + value * 219);
         image.data.set([grey, grey, grey, 255], k * 4);
@@ -97,7 +97,7 @@ function Frame({ lines, standard, running, title }: FrameProps) {
     let frame = 0;
     const timer = window.setInterval(() => {
       frame += 1;
-      draw((frame * made.lines) / made.lineHz);
+      draw((frame * standard.lines) / standard.line_hz);
     }, FRAME_MS);
     return () => window.clearInterval(timer);
   }, [lines, standard, running]);

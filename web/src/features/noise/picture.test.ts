@@ -1,5 +1,11 @@
 import { expect, it } from "vitest";
-import { barWords, pitchLines, renderFrame, rollPerS, STANDARDS, testFrame } from "./picture";
+import type { LineStandard } from "@/shared/api/types";
+import { renderFrame, testFrame } from "./picture";
+
+const STANDARDS: Record<"525" | "625", LineStandard> = {
+  "525": { name: "525 lines", line_hz: 4.5e6 / 286, lines: 525, visible_lines: 486, active_s: 52.66e-6, picture_v: 0.714 },
+  "625": { name: "625 lines", line_hz: 15625, lines: 625, visible_lines: 576, active_s: 52e-6, picture_v: 0.7 },
+};
 
 const flat = () => 0.5;
 
@@ -13,10 +19,9 @@ function column(pixels: Float32Array, width: number, height: number): number[] {
 it("draws a known sine as bars of the computed pitch", () => {
   const standard = STANDARDS["625"];
   // 250 Hz above the third multiple of the line rate: 15 625/250 = 62.5 lines of a field between bars.
-  const hz = 3 * standard.lineHz + 250;
-  expect(pitchLines(standard, hz)).toBeCloseTo(62.5);
-  const pixels = renderFrame(standard, 8, standard.visible, [{ hz, ppV: 0.14 }], 0, flat);
-  const values = column(pixels, 8, standard.visible).map((v) => v - 0.5);
+  const hz = 3 * standard.line_hz + 250;
+  const pixels = renderFrame(standard, 8, standard.visible_lines, [{ hz, ppV: 0.14 }], 0, flat);
+  const values = column(pixels, 8, standard.visible_lines).map((v) => v - 0.5);
   const crossings: number[] = [];
   values.forEach((v, k) => {
     const before = values[k - 1];
@@ -29,24 +34,21 @@ it("draws a known sine as bars of the computed pitch", () => {
 
 it("draws the computed contrast: peak to peak over black to white", () => {
   for (const standard of Object.values(STANDARDS)) {
-    const pixels = renderFrame(standard, 64, standard.visible, [{ hz: 777, ppV: 0.0714 }], 0, flat);
-    expect(Math.max(...pixels) - Math.min(...pixels)).toBeCloseTo(0.0714 / standard.pictureV, 3);
+    const pixels = renderFrame(standard, 64, standard.visible_lines, [{ hz: 777, ppV: 0.0714 }], 0, flat);
+    expect(Math.max(...pixels) - Math.min(...pixels)).toBeCloseTo(0.0714 / standard.picture_v, 3);
   }
 });
 
 it("shifts with time as far as the frequency makes it, and a multiple of the field rate stands still", () => {
   const standard = STANDARDS["625"];
-  const frame = standard.lines / standard.lineHz;
+  const frame = standard.lines / standard.line_hz;
   const still = [0, 1].map((n) => renderFrame(standard, 4, 100, [{ hz: 100, ppV: 0.1 }], n * frame, flat));
   expect([...(still[1] ?? [])].every((v, k) => Math.abs(v - (still[0]?.[k] ?? 9)) < 1e-4)).toBe(true);
-  expect(rollPerS(standard, 100)).toBeCloseTo(0);
   const moving = [0, 1].map((n) => renderFrame(standard, 4, 100, [{ hz: 110, ppV: 0.1 }], n * frame, flat));
   expect([...(moving[1] ?? [])].some((v, k) => Math.abs(v - (moving[0]?.[k] ?? 9)) > 0.02)).toBe(true);
 });
 
-it("keeps the test frame where there is no interference, and says what bars look like", () => {
+it("keeps the test frame where there is no interference", () => {
   const pixels = renderFrame(STANDARDS["525"], 16, 9, [], 0);
   expect(pixels[0]).toBeCloseTo(testFrame(0, 0));
-  expect(barWords(STANDARDS["625"], 250)).toContain("4.6 bars");
-  expect(barWords(STANDARDS["625"], 500e3)).toContain("26 waves");
 });

@@ -3,21 +3,21 @@ import { useQuery } from "@tanstack/react-query";
 import { Alert, Button, Drawer, InputNumber, Spin } from "antd";
 import { useState } from "react";
 import { call, client } from "@/shared/api/client";
+import { WEIGHT_WORDS, WEIGHTS } from "@/shared/api/constants";
 import type { components } from "@/shared/api/schema";
-import { elementName } from "@/shared/plan/look";
-import { usePlan } from "@/shared/plan/usePlan";
+import { elementName } from "@/shared/plan/elements";
+import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
 import { amps, celsius, volts } from "@/shared/ui/format";
 import "./places.css";
 
 type Weights = Required<components["schemas"]["Weights"]>;
-const DEFAULTS: Weights = { margin: 1, headroom: 0.6, heat: 0.7, drop: 0.3, noise: 0.5, weight: 0.3, wires: 0.2, failure: 0.5 };
 const KEY = "yard-place-weights";
 
 function stored(): Weights {
   try {
-    return { ...DEFAULTS, ...(JSON.parse(window.localStorage.getItem(KEY) ?? "{}") as Partial<Weights>) };
+    return { ...WEIGHTS, ...(JSON.parse(window.localStorage.getItem(KEY) ?? "{}") as Partial<Weights>) };
   } catch {
-    return DEFAULTS;
+    return WEIGHTS;
   }
 }
 
@@ -27,7 +27,8 @@ interface Props {
 }
 
 export function PlacesBox({ device, close }: Props) {
-  const { view, edit } = usePlan();
+  const { view } = usePlanState();
+  const { edit } = usePlanActions();
   const [weights, setWeights] = useState<Weights>(stored);
   const [problem, setProblem] = useState<string | null>(null);
   const found = useQuery({
@@ -106,12 +107,12 @@ export function PlacesBox({ device, close }: Props) {
       </ul>
       <h3>What counts</h3>
       <div className="places-weights">
-        {(Object.keys(DEFAULTS) as (keyof Weights)[]).map((name) => (
+        {(Object.keys(WEIGHTS) as (keyof Weights)[]).map((name) => (
           <label key={name}>
-            {name} <InputNumber size="small" min={0} max={10} step={0.1} value={weights[name]} onChange={(value) => change(name, value)} />
+            {WEIGHT_WORDS[name]} <InputNumber size="small" min={0} max={10} step={0.1} value={weights[name]} onChange={(value) => change(name, value)} />
           </label>
         ))}
-        <Button size="small" onClick={() => setWeights(DEFAULTS)}>
+        <Button size="small" onClick={() => setWeights(WEIGHTS)}>
           Defaults
         </Button>
       </div>

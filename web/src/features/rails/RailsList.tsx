@@ -1,24 +1,26 @@
 /** The rails as a list, for screens too small for tracks: each rail with its supply, its tally and its devices. */
-import { elementMarks, railCondition } from "@/shared/plan/look";
+import { elementMarks, shownIn } from "@/shared/plan/marks";
 import { useFindings } from "@/shared/plan/useNoise";
-import { usePlan } from "@/shared/plan/usePlan";
+import { usePlanActions, usePlanState, useSelection } from "@/shared/plan/usePlan";
 import { amps, railTitle, volts } from "@/shared/ui/format";
 import { Mark } from "@/shared/ui/marks";
 import { blockText } from "./blockText";
 
 export function RailsList() {
-  const { view, condition, select, selected } = usePlan();
+  const { view } = usePlanState();
+  const { condition, selected } = useSelection();
+  const { select } = usePlanActions();
   const marks = elementMarks(useFindings(view), condition);
   return (
     <ul className="rails-list">
       {view.analysis.budget.rails.map((rail) => {
-        const at = railCondition(rail, condition);
+        const at = shownIn(rail, condition);
         const state = rail.states[at];
         if (!state) return null;
         const block = blockText(view, rail, at);
         const mark = marks.get(block.element) ?? marks.get(rail.id) ?? "ok";
         return (
-          <li key={rail.id} className={`rails-list-rail ${state.spare_a < 0 ? "is-over" : ""}`}>
+          <li key={rail.id} className={`rails-list-rail ${state.tone === "ok" ? "" : `is-${state.tone}`}`}>
             <button type="button" className="rails-list-head" aria-pressed={selected === rail.id} onClick={() => select(rail.id)}>
               <strong>
                 {mark !== "ok" && <Mark kind={mark} />} {railTitle(rail.name)}
@@ -27,7 +29,7 @@ export function RailsList() {
               <span className="rails-list-tally">
                 {state.usable_a <= 0
                   ? "no source"
-                  : state.spare_a < 0
+                  : state.tone !== "ok"
                     ? `asked ${amps(state.asked_a)}, usable ${amps(state.usable_a)}`
                     : `spare ${amps(state.spare_a)} of ${amps(state.usable_a)}`}
               </span>
@@ -38,7 +40,7 @@ export function RailsList() {
               </button>
             )}
             <ul>
-              {state.wagons
+              {state.consumers
                 .filter((wagon) => wagon.kind === "device")
                 .map((wagon) => {
                   const own = marks.get(wagon.id);

@@ -1,12 +1,12 @@
 /** The yard: pack at the left, tracks branching in supply order, wagons as long as the current they draw. */
 import { useLayoutEffect, useMemo, useRef, useState } from "react";
-import { elementMarks, railCondition } from "@/shared/plan/look";
+import { elementMarks, shownIn } from "@/shared/plan/marks";
 import { useFindings } from "@/shared/plan/useNoise";
-import { usePlan } from "@/shared/plan/usePlan";
+import { usePlanActions, usePlanState, useSelection } from "@/shared/plan/usePlan";
 import { PHONE, useMedia } from "@/shared/ui/useMedia";
 import { useRoving } from "@/shared/ui/useRoving";
 import { amps } from "@/shared/ui/format";
-import type { Wagon } from "@/shared/api/types";
+import type { Consumer } from "@/shared/api/types";
 import { blockX, layTrack, rowHeight, trackY, WAGON_H, type Track } from "./geometry";
 import { blockText, type BlockText } from "./blockText";
 import { Legend } from "./Legend";
@@ -33,7 +33,7 @@ export interface Row {
 const TOP = 14;
 const LEAST_W = 600;
 
-function wagonWords(wagon: Wagon): string {
+function wagonWords(wagon: Consumer): string {
   return `${wagon.name} ${amps(wagon.asked_a)}`;
 }
 
@@ -42,7 +42,9 @@ export function RailsView() {
 }
 
 function Yard() {
-  const { view, condition, select } = usePlan();
+  const { view } = usePlanState();
+  const { condition } = useSelection();
+  const { select } = usePlanActions();
   const frame = useRef<HTMLDivElement>(null);
   const svg = useRef<SVGSVGElement>(null);
   const [width, setWidth] = useState(840);
@@ -59,7 +61,7 @@ function Yard() {
     const found: Row[] = [];
     let top = TOP;
     for (const rail of view.analysis.budget.rails) {
-      const at = railCondition(rail, condition);
+      const at = shownIn(rail, condition);
       const state = rail.states[at];
       if (!state) continue;
       const track = layTrack(state, rail.depth, width, wagonWords);

@@ -2,7 +2,7 @@
 import type { KeyboardEvent } from "react";
 import type { RailAnswer } from "@/shared/api/types";
 import { focusSoon } from "@/shared/ui/focus";
-import { usePlan } from "@/shared/plan/usePlan";
+import { usePlanActions, useSelection } from "@/shared/plan/usePlan";
 import { glyph, word, type MarkKind } from "@/shared/ui/marks";
 import type { BlockText } from "./blockText";
 import { BLOCK_W } from "./geometry";
@@ -34,7 +34,8 @@ function clip(text: string, room: number): string {
 }
 
 export function SupplyBlock({ x, y, text, rail, condition, marks, row }: Props) {
-  const { select, selected, showWorking } = usePlan();
+  const { selected } = useSelection();
+  const { select, showWorking } = usePlanActions();
   const mark = marks.get(text.element) ?? marks.get(rail.id) ?? "ok";
   const chosen = selected === text.element || selected === rail.id;
   const open = () => select(text.element);

@@ -1,7 +1,8 @@
 /** One track: sleepers to scale, wagons, buffer stop at the usable rating, tick at the printed one. */
 import type { RailAnswer, RailState } from "@/shared/api/types";
+import { elementName } from "@/shared/plan/elements";
 import { focusSoon } from "@/shared/ui/focus";
-import { usePlan } from "@/shared/plan/usePlan";
+import { usePlanActions, usePlanState, useSelection } from "@/shared/plan/usePlan";
 import { amps, railTitle } from "@/shared/ui/format";
 import { glyph, type MarkKind } from "@/shared/ui/marks";
 import { labelY, leaderX, textWidth, WAGON_H, type PlacedWagon, type Track } from "./geometry";
@@ -27,8 +28,8 @@ const ROOMY_W = 420;
 export function TrackPicture({ track, y, rail, state, condition, marks, grab, row }: Props) {
   const base = y + WAGON_H + RAIL_DY;
   const end = Math.max(track.endX, track.x + 60);
-  const over = state.spare_a < 0 && track.endX > track.stopX + 1;
-  // Beside the track where there is room, else under it: the tally stands left of the tick there.
+  const over = state.tone !== "ok" && track.endX > track.stopX + 1;
+  // Beside the track where there is room, else in the tally: two labels under one track would meet.
   const printUnder = track.printX !== null && track.printX < end + 4;
   const dead = state.usable_a <= 0 && state.asked_a <= 5e-4;
   return (
@@ -40,13 +41,15 @@ export function TrackPicture({ track, y, rail, state, condition, marks, grab, ro
       {track.printX !== null && Math.abs(track.printX - track.stopX) > 3 && (
         <g className="print">
           <line x1={track.printX} x2={track.printX} y1={base - 6} y2={base + 14} />
-          <text x={track.printX + 4} y={printUnder ? base + 23 : base + 5}>
-            {track.printBeyond ? "→ " : ""}print {amps(state.printed_a)}
-          </text>
+          {!printUnder && (
+            <text x={track.printX + 4} y={base + 5}>
+              {track.printBeyond ? "→ " : ""}print {amps(state.printed_a)}
+            </text>
+          )}
         </g>
       )}
       {state.usable_a > 0 && (
-        <g className={over ? "stop stop-over" : "stop"}>
+        <g className={over ? `stop stop-${state.tone}` : "stop"}>
           <line x1={track.stopX} x2={track.stopX} y1={y - 8} y2={base + 8} />
           <line x1={track.stopX - 8} x2={track.stopX + 8} y1={y - 8} y2={y - 8} />
         </g>
@@ -55,7 +58,7 @@ export function TrackPicture({ track, y, rail, state, condition, marks, grab, ro
       {track.wagons.map((placed) => (
         <WagonPicture key={placed.wagon.id} placed={placed} y={y} mark={marks.get(placed.wagon.id)} condition={condition} grab={grab} row={row} />
       ))}
-      <Tally track={track} y={base + 23} rail={rail} state={state} condition={condition} row={row} />
+      <Tally track={track} y={base + 23} rail={rail} state={state} condition={condition} row={row} print={printUnder} />
     </g>
   );
 }
@@ -83,7 +86,9 @@ interface WagonProps {
 }
 
 function WagonPicture({ placed, y, mark, condition, grab, row }: WagonProps) {
-  const { select, selected, view } = usePlan();
+  const { view } = usePlanState();
+  const { selected } = useSelection();
+  const { select } = usePlanActions();
   const { wagon, x, width, label } = placed;
   const kind = wagon.kind === "supply" ? "computed" : (wagon.provenance ?? "guess");
   const open = () => select(wagon.id);
@@ -140,11 +145,14 @@ interface TallyProps {
   state: RailState;
   condition: string;
   row: number;
+  /** Says what is printed, too. */
+  print: boolean;
 }
 
 /** The words under the stop: spare amps, or what is asked against what is usable. Each number opens its working. */
-function Tally({ track, y, rail, state, condition, row }: TallyProps) {
-  const { showWorking, select } = usePlan();
+function Tally({ track, y, rail, state, condition, row, print }: TallyProps) {
+  const { showWorking, select } = usePlanActions();
+  const { view } = usePlanState();
   const show = (quantity: "asked" | "usable" | "spare") => () => showWorking({ element: rail.id, quantity, condition });
   const number = (quantity: "asked" | "usable" | "spare", text: string) => (
     <tspan
@@ -159,28 +167,33 @@ function Tally({ track, y, rail, state, condition, row }: TallyProps) {
       {text}
     </tspan>
   );
-  const scale = `sleeper ${amps(track.axis.sleeper_a)}${track.axis.broken ? (track.width > ROOMY_W ? ", first wagon not to scale" : ", broken") : ""}`;
-  const wide = textWidth("■ asked 0.00 A, usable 0.00 A");
+  const scale = `one tie ${amps(track.axis.sleeper_a)}${track.axis.broken ? (track.width > ROOMY_W ? ", first wagon not to scale" : ", broken") : ""}`;
+  const printed = print ? `, print ${amps(state.printed_a)}` : "";
+  const bound = state.bound_by && state.tone === "ok" ? `, by ${elementName(view, state.bound_by)}` : "";
+  const wide = textWidth(`■ asked 0.00 A, usable 0.00 A${printed}${bound}`);
   const right = Math.max(Math.min(track.stopX + 40, track.x + track.width + 60), track.x + textWidth(scale) + 10 + wide);
   return (
     <>
       <text className="scale" x={track.x} y={y} onClick={() => select(rail.id)}>
         {scale}
       </text>
-      <text className={`tally ${state.spare_a < 0 ? "tally-over" : ""}`} x={right} y={y} textAnchor="end">
+      <text className={`tally tally-${state.tone}`} x={right} y={y} textAnchor="end">
         {state.usable_a <= 0 ? (
           state.asked_a > 5e-4 ? (
             <>asked {number("asked", amps(state.asked_a))}, no source</>
           ) : (
             "no source in this condition"
           )
-        ) : state.spare_a < 0 ? (
+        ) : state.tone !== "ok" ? (
           <>
-            ■ asked {number("asked", amps(state.asked_a))}, usable {number("usable", amps(state.usable_a))}
+            {glyph(state.tone)} asked {number("asked", amps(state.asked_a))}, usable {number("usable", amps(state.usable_a))}
+            {printed}
           </>
         ) : (
           <>
             spare {number("spare", amps(state.spare_a))} of {number("usable", amps(state.usable_a))}
+            {printed}
+            {bound}
           </>
         )}
       </text>

@@ -1,5 +1,6 @@
 /** What the block before a track says: volts in and out, headroom, temperature, who carries the rail. */
 import type { PlanView, RailAnswer, SupplyAnswer, SupplyState } from "@/shared/api/types";
+import { elementName } from "@/shared/plan/elements";
 import { celsius, percent, seconds, volts } from "@/shared/ui/format";
 import type { MarkKind } from "@/shared/ui/marks";
 
@@ -22,9 +23,10 @@ const MODE_WORDS: Record<SupplyState["mode"], { text: string; mark: MarkKind }> 
   regulating: { text: "in regulation", mark: "ok" },
   dropout: { text: "out of regulation", mark: "fault" },
   limiting: { text: "at its limit", mark: "danger" },
-  passing: { text: "passes on", mark: "ok" },
+  passing: { text: "straight through", mark: "ok" },
   hiccup: { text: "keeps restarting", mark: "danger" },
   backwards: { text: "runs backwards", mark: "fault" },
+  unknown: { text: "unknown", mark: "danger" },
 };
 
 export function blockText(view: PlanView, rail: RailAnswer, condition: string): BlockText {
@@ -56,7 +58,7 @@ export function blockText(view: PlanView, rail: RailAnswer, condition: string): 
     lines.push({ text: volts(state?.volts_v), ask: { element: rail.id, quantity: "volts" } });
     lines.push({ text: inlet ? `from ${inlet.name}` : "no supply", mark: (state?.volts_v ?? 0) > 0.5 ? undefined : "note" });
   }
-  const title = view.plan.pack.rail === rail.id ? `Pack ${view.plan.pack.series}S → ${rail.name}` : title_(rail.name, main?.name, feeding.length);
+  const title = view.plan.pack.rail === rail.id ? `Pack ${view.plan.pack.series}S → ${rail.name}` : blockTitle(rail.name, elementName(view, rail.id), main?.name, feeding.length);
   return { title, element, lines, height: 26 + lines.length * 16 };
 }
 
@@ -65,10 +67,13 @@ function left(fraction: number | null | undefined): string {
   return fraction > 0.995 ? ", full" : `, ${percent(fraction)} left`;
 }
 
-function title_(rail: string, supply: string | undefined, count: number): string {
-  if (!supply || count > 1) return rail;
-  if (supply.startsWith(`${rail} `)) return `${rail} · ${supply.slice(rail.length).trim()}`;
-  return rail;
+const TITLE_ROOM = 27;
+
+/** The rail, with what its supply is; with its board instead where another rail has the same name. */
+function blockTitle(rail: string, called: string, supply: string | undefined, count: number): string {
+  const kind = supply && count === 1 && supply.startsWith(`${rail} `) ? ` · ${supply.slice(rail.length).trim()}` : "";
+  const title = called === rail ? `${rail}${kind}` : called;
+  return title.length > TITLE_ROOM ? `${title.slice(0, TITLE_ROOM - 1)}…` : title;
 }
 
 function modeLine(supply: SupplyAnswer, at: SupplyState): BlockLine {

@@ -1,18 +1,18 @@
 import { describe, expect, it } from "vitest";
-import type { RailState, Wagon } from "@/shared/api/types";
+import type { RailState, Consumer } from "@/shared/api/types";
 import { labelY, layTrack, leaderX, markedWidth, roundAmps, textWidth, trackX, type PlacedWagon } from "./geometry";
 
-function wagon(name: string, amps: number): Wagon {
+function wagon(name: string, amps: number): Consumer {
   return { id: name, kind: "device", name, asked_a: amps, given_a: amps, provenance: "sheet", tol_frac: 0.2 };
 }
 
 function state(usable: number, printed: number, ...amps: number[]): RailState {
   const asked = amps.reduce((sum, one) => sum + one, 0);
   const wagons = amps.map((one, index) => wagon(`device number ${index}`, one));
-  return { volts_v: 5, asked_a: asked, given_a: asked, usable_a: usable, printed_a: printed, spare_a: usable - asked, guess_frac: 0, limits: [], wagons, sources: [] };
+  return { volts_v: 5, asked_a: asked, given_a: asked, usable_a: usable, printed_a: printed, spare_a: usable - asked, hard_a: usable, tone: "ok", bound_by: null, guess_frac: 0, limits: [], consumers: wagons, sources: [] };
 }
 
-const words = (one: Wagon) => `${one.name} ${one.asked_a} A`;
+const words = (one: Consumer) => `${one.name} ${one.asked_a} A`;
 
 function box(placed: PlacedWagon) {
   return { left: placed.label.x, right: placed.label.x + markedWidth(placed.label.text), level: placed.label.level, leader: leaderX(placed) };

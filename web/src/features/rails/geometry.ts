@@ -1,5 +1,5 @@
 /** Pure geometry of the yard: where blocks, tracks, wagons, stops and labels go. Pixels; no React. */
-import type { RailState, Wagon } from "@/shared/api/types";
+import type { RailState, Consumer } from "@/shared/api/types";
 
 export const BLOCK_W = 190;
 export const INDENT = 26;
@@ -18,7 +18,7 @@ const BROKEN_W = 170;
 const PRINT_SHOWN = 2.2;
 
 export interface PlacedWagon {
-  wagon: Wagon;
+  wagon: Consumer;
   x: number;
   width: number;
   broken: boolean;
@@ -63,7 +63,7 @@ export function roundAmps(target: number): number {
 }
 
 function axisFor(state: RailState, width: number): Axis {
-  const [first] = state.wagons;
+  const [first] = state.consumers;
   const rest = state.asked_a - (first?.asked_a ?? 0);
   const broken = first !== undefined && rest > 0 && rest < DWARFED * first.asked_a;
   const cut = broken ? first.asked_a : 0;
@@ -78,12 +78,12 @@ function axisFor(state: RailState, width: number): Axis {
 }
 
 /** Where everything on one track stands, `available` being the pixels of the whole picture. */
-export function layTrack(state: RailState, depth: number, available: number, words: (wagon: Wagon) => string): Track {
+export function layTrack(state: RailState, depth: number, available: number, words: (wagon: Consumer) => string): Track {
   const x = trackX(depth);
   const width = Math.max(available - x - RIGHT_PAD, 120);
   const axis = axisFor(state, width);
   let sum = 0;
-  const wagons = state.wagons
+  const wagons = state.consumers
     .filter((wagon) => wagon.asked_a > 5e-4)
     .map((wagon, index): PlacedWagon => {
       const start = axis.at(sum);

@@ -1,7 +1,8 @@
 /** Dragging a wagon to another track: while it hovers the move is tried, dropping applies it. */
 import { useCallback, useEffect, useRef, useState, type RefObject } from "react";
-import { readMove, refusedMove, type Tried } from "@/shared/plan/tryMove";
-import { usePlan } from "@/shared/plan/usePlan";
+import type { MoveTried } from "@/shared/api/types";
+import { moveOf, tryMove } from "@/shared/plan/tryMove";
+import { WORST, usePlanActions, usePlanState, useSelection } from "@/shared/plan/usePlan";
 import type { Row } from "./RailsView";
 
 export interface Drag {
@@ -11,7 +12,7 @@ export interface Drag {
   y: number;
   /** The track under the wagon, when it is not its own. */
   target: string | null;
-  tried: Tried | null;
+  tried: MoveTried | null;
 }
 
 /** Pixels a press may wander before it becomes a drag. */
@@ -25,7 +26,9 @@ interface Held {
 }
 
 export function useWagonDrag(svg: RefObject<SVGSVGElement | null>, rows: Row[]) {
-  const { view, condition, preview, edit } = usePlan();
+  const { view } = usePlanState();
+  const { condition } = useSelection();
+  const { preview, edit } = usePlanActions();
   const [now, setNow] = useState<Drag | null>(null);
   const [held, setHeld] = useState<Held | null>(null);
   const latest = useRef<Drag | null>(null);
@@ -49,10 +52,7 @@ export function useWagonDrag(svg: RefObject<SVGSVGElement | null>, rows: Row[]) 
       const target = row && row.id !== device.feed?.rail ? row.id : null;
       setNow((before) => ({ device: held.device, name: device.name, x: event.clientX - box.left, y, target, tried: before?.tried?.rail === target ? before.tried : null }));
       if (target && target !== asked) {
-        preview([{ op: "move", device: held.device, rail: target, with_return: true }])
-          .then((after) => readMove(view, after, held.device, target, condition))
-          .catch((caught: unknown) => refusedMove(target, caught))
-          .then((tried) => setNow((before) => (before?.target === target ? { ...before, tried } : before)));
+        void tryMove(preview, held.device, target, condition === WORST ? undefined : condition).then((tried) => setNow((before) => (before?.target === target ? { ...before, tried } : before)));
       }
       asked = target;
     };
@@ -61,7 +61,7 @@ export function useWagonDrag(svg: RefObject<SVGSVGElement | null>, rows: Row[]) 
       setHeld(null);
       setNow(null);
       if (last?.target && !last.tried?.refused) {
-        edit([{ op: "move", device: last.device, rail: last.target, with_return: true }]).catch(() => undefined);
+        edit(moveOf(last.device, last.target)).catch(() => undefined);
       }
       if (started) window.addEventListener("click", swallow, { capture: true, once: true });
     };

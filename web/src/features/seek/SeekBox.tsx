@@ -1,12 +1,19 @@
 /** Search or do: every element, view, condition and command by a few letters. */
 import { Input, Modal, type InputRef } from "antd";
-import { useEffect, useRef, useState } from "react";
-import { usePlan } from "@/shared/plan/usePlan";
+import { useQuery } from "@tanstack/react-query";
+import { useLayoutEffect, useRef, useState } from "react";
+import { useNavigate } from "react-router";
+import { call, client } from "@/shared/api/client";
+import { useFindings } from "@/shared/plan/useNoise";
+import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
+import { TOOLS } from "./tools";
 import "./seek.css";
 
 export interface Doing {
   name: string;
   group: string;
+  /** Words it is found by beside its name. */
+  also?: string;
   run: () => void;
 }
 
@@ -18,6 +25,7 @@ interface Props {
 }
 
 const SHOWN = 12;
+const PLACED = new Set(["device", "bec", "board"]);
 
 export function rank(name: string, typed: string): number {
   const text = name.toLowerCase();
@@ -28,10 +36,14 @@ export function rank(name: string, typed: string): number {
 }
 
 export function SeekBox({ open, close, doings }: Props) {
-  const { view, select, choose } = usePlan();
+  const { view } = usePlanState();
+  const { select, choose, reload } = usePlanActions();
+  const navigate = useNavigate();
   const [typed, setTyped] = useState("");
   const [at, setAt] = useState(0);
   const field = useRef<InputRef>(null);
+  /** What is typed by now; the state may be a key behind. */
+  const latest = useRef("");
   const { plan } = view;
   const elements: Doing[] = [
     { name: plan.pack.name ?? "Pack", group: "pack", run: () => select("pack") },
@@ -43,12 +55,40 @@ export function SeekBox({ open, close, doings }: Props) {
     ...(plan.supplies ?? []).map((s) => ({ name: s.name, group: "supply", run: () => select(s.id) })),
     ...(plan.conditions ?? []).map((c) => ({ name: c.name, group: "condition", run: () => choose(c.id) })),
   ];
-  const found = [...doings, ...elements]
-    .map((doing) => ({ doing, score: rank(`${doing.name} ${doing.group}`, typed) }))
-    .filter((one) => one.score >= 0)
-    .sort((a, b) => b.score - a.score)
-    .slice(0, SHOWN);
+  const findings: Doing[] = useFindings(view).map((f) => ({
+    name: f.title,
+    group: f.severity,
+    run: () => {
+      if (f.worst) choose(f.worst);
+      if (f.elements[0]) select(f.elements[0]);
+    },
+  }));
+  const tools: Doing[] = TOOLS.map((tool) => ({ name: tool.name, group: "tool", also: tool.also, run: () => go(tool.view, tool.sheet) }));
+  const shelf = useQuery({
+    queryKey: ["seek-shelf", typed],
+    enabled: open && typed.trim().length > 1,
+    placeholderData: (before) => before,
+    queryFn: () => call(client.GET("/api/shelf", { params: { query: { q: typed.trim() } } })),
+  });
+  const parts: Doing[] = typed.trim().length > 1 ? (shelf.data ?? []).filter(({ part }) => PLACED.has(part.kind)).map(({ part }) => ({ name: part.name, group: "add from the shelf", run: () => void place(part.key) })) : [];
+  const place = async (part: string) => {
+    await call(client.POST("/api/shelf/place/{plan_id}", { params: { path: { plan_id: view.id } }, body: { revision: view.revision, part, rail: null } })).then(reload, reload);
+  };
+  const go = (path: string, sheet?: string) => {
+    const next = new URLSearchParams(window.location.search);
+    next.delete("sheet");
+    if (sheet) next.set("sheet", sheet);
+    void navigate({ pathname: `/plans/${view.id}/${path}`, search: next.toString() });
+  };
+  const search = (text: string) =>
+    [...doings, ...elements, ...tools, ...findings, ...parts]
+      .map((doing) => ({ doing, score: rank(`${doing.name} ${doing.group} ${doing.also ?? ""}`, text) }))
+      .filter((one) => one.score >= 0)
+      .sort((a, b) => b.score - a.score)
+      .slice(0, SHOWN);
+  const found = search(typed);
   const write = (text: string) => {
+    latest.current = text;
     setTyped(text);
     setAt(0);
   };
@@ -65,30 +105,36 @@ export function SeekBox({ open, close, doings }: Props) {
   const steer = (key: string): boolean => {
     if (key === "ArrowDown") setAt(Math.min(at + 1, found.length - 1));
     else if (key === "ArrowUp") setAt(Math.max(at - 1, 0));
-    else if (key === "Enter") finish(found[at]?.doing);
+    else if (key === "Enter") finish(search(latest.current)[at]?.doing);
     else return false;
     return true;
   };
   // The dialog takes a moment to open, a builder types on at once: until the field has the focus its keys are caught here.
-  useEffect(() => {
+  const catchKey = (event: KeyboardEvent) => {
+    const held = event.ctrlKey || event.metaKey || event.altKey;
+    // On the dialog's close button Enter and space close it, as everywhere.
+    const pressed = event.target instanceof HTMLButtonElement && field.current && [" ", "Enter"].includes(event.key);
+    if (held || pressed || event.target === field.current?.input) return;
+    if (event.key.length === 1) write(latest.current + event.key);
+    else if (event.key === "Backspace") write(latest.current.slice(0, -1));
+    else if (!steer(event.key)) return;
+    field.current?.focus();
+    event.preventDefault();
+    event.stopPropagation();
+  };
+  // Listened to once for as long as it is open: between two keys there may be no time to listen anew.
+  const caught = useRef(catchKey);
+  useLayoutEffect(() => {
+    caught.current = catchKey;
+  });
+  useLayoutEffect(() => {
     if (!open) return;
-    const early = (event: KeyboardEvent) => {
-      const held = event.ctrlKey || event.metaKey || event.altKey;
-      // On the dialog's close button Enter and space close it, as everywhere.
-      const pressed = event.target instanceof HTMLButtonElement && field.current && [" ", "Enter"].includes(event.key);
-      if (held || pressed || event.target === field.current?.input) return;
-      if (event.key.length === 1) write(typed + event.key);
-      else if (event.key === "Backspace") write(typed.slice(0, -1));
-      else if (!steer(event.key)) return;
-      field.current?.focus();
-      event.preventDefault();
-      event.stopPropagation();
-    };
+    const early = (event: KeyboardEvent) => caught.current(event);
     window.addEventListener("keydown", early, { capture: true });
     return () => window.removeEventListener("keydown", early, { capture: true });
-  });
+  }, [open]);
   return (
-    <Modal open={open} onCancel={leave} footer={null} destroyOnHidden title="Search or do" className="seek">
+    <Modal open={open} onCancel={leave} afterOpenChange={(now) => now && field.current?.focus()} footer={null} destroyOnHidden title="Search or do" className="seek">
       <Input
         ref={field}
         autoFocus
@@ -98,7 +144,7 @@ export function SeekBox({ open, close, doings }: Props) {
         aria-controls="seek-list"
         aria-activedescendant={found[at] ? `seek-${at}` : undefined}
         value={typed}
-        placeholder="A device, a rail, a view, a command…"
+        placeholder="A device, a part, a tool, a finding, a view…"
         onChange={(event) => write(event.target.value)}
         onKeyDown={(event) => steer(event.key) && event.preventDefault()}
       />
@@ -117,7 +163,7 @@ export function SeekBox({ open, close, doings }: Props) {
           </li>
         ))}
       </ul>
-      {found.length === 0 && <p>Nothing is called that here. Parts that are not in the plan are on the shelf.</p>}
+      {found.length === 0 && <p>Nothing is called that, in the plan or on the shelf. Try fewer letters, or add a part of your own under Shelf.</p>}
     </Modal>
   );
 }

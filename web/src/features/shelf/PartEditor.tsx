@@ -1,9 +1,10 @@
 /** One part: its numbers to change, where it is used, and the offer to bring plans up to date. Nothing changes silently. */
+import { CHOICES } from "@/shared/api/constants";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Alert, Button, Input, Modal, Select } from "antd";
 import { useState } from "react";
 import { ApiError, call, client } from "@/shared/api/client";
-import { usePlan } from "@/shared/plan/usePlan";
+import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
 import { drawText } from "@/shared/ui/format";
 import { facts, type Part } from "./ShelfView";
 
@@ -16,7 +17,7 @@ interface Props {
 }
 
 type Form = Record<"name" | "note" | "weight" | "kind" | "nominal" | "min" | "max" | "brownout" | "idle" | "typical" | "peak" | "set" | "rating" | "input", string>;
-const DEVICE_KINDS = ["camera", "sender", "digital", "receiver", "gnss", "led", "servo", "recorder", "computer", "sensor", "logic", "other"] as const;
+const DEVICE_KINDS = CHOICES["Device.kind"].filter((one) => one !== "motor");
 type DeviceKind = (typeof DEVICE_KINDS)[number];
 
 function start(part: Part | null): Form {
@@ -47,7 +48,8 @@ function readDraw(state: string, text: string, provenance: Part["provenance"]) {
 }
 
 export function PartEditor({ part, own, version, close }: Props) {
-  const { view, reload } = usePlan();
+  const { view } = usePlanState();
+  const { reload } = usePlanActions();
   const queries = useQueryClient();
   const [form, setForm] = useState<Form>(() => start(part));
   const [problem, setProblem] = useState<string | null>(null);
@@ -87,11 +89,11 @@ export function PartEditor({ part, own, version, close }: Props) {
       return { ...part, ...common, ...(bec ? { bec } : {}) };
     }
     const base = part?.device ?? { id: key, law: "current" as const };
-    const [idle, typical, peak] = await Promise.all((["idle", "typical", "peak"] as const).map((state) => readDraw(state, form[state], common.provenance)));
+    const [idle, typical, peak] = await Promise.all(CHOICES["SetDraw.state"].map((state) => readDraw(state, form[state], common.provenance)));
     if (!idle || !typical || !peak) throw new Error("A device needs its three draws.");
     const draws = { idle, typical, peak };
     return {
-      ...(part ?? { values: {} }),
+      ...part,
       ...common,
       kind: "device",
       device: {

@@ -1,10 +1,11 @@
 /** The shelf: search, filter, put into the plan, parts of one's own, CSV in and out. */
+import { CHOICES } from "@/shared/api/constants";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Alert, Button, Input, Segmented, Select, Spin } from "antd";
 import { useDeferredValue, useRef, useState } from "react";
 import { ApiError, call, client } from "@/shared/api/client";
 import type { components } from "@/shared/api/schema";
-import { usePlan } from "@/shared/plan/usePlan";
+import { usePlanActions, usePlanState, useSelection } from "@/shared/plan/usePlan";
 import { drawText, railTitle } from "@/shared/ui/format";
 import { PartEditor } from "./PartEditor";
 import "./shelf.css";
@@ -12,7 +13,7 @@ import "./shelf.css";
 export type PartView = components["schemas"]["PartView"];
 export type Part = PartView["part"];
 
-const KINDS = ["all", "device", "bec", "board", "pack", "capacitor", "filter", "resistor", "wire", "connector"] as const;
+const KINDS = ["all", ...CHOICES["Part.kind"]] as const;
 type Kind = (typeof KINDS)[number];
 const PLACED = ["device", "bec", "board", "pack"];
 
@@ -29,13 +30,16 @@ export function facts(part: Part): string {
     return regulators.length > 0 ? regulators.join(", ") : "no regulator";
   }
   if (part.pack) return `${part.pack.series}S${part.pack.parallel}P ${part.pack.chemistry}, ${part.pack.capacity_ah} Ah`;
-  return Object.entries(part.values ?? {})
+  return Object.entries(part[part.kind] ?? {})
+    .filter(([, value]) => value !== null)
     .map(([name, value]) => `${name.replaceAll("_", " ")} ${value}`)
     .join(", ");
 }
 
 export function ShelfView() {
-  const { view, reload, selected } = usePlan();
+  const { view } = usePlanState();
+  const { selected } = useSelection();
+  const { reload } = usePlanActions();
   const queries = useQueryClient();
   const [text, setText] = useState("");
   const [kind, setKind] = useState<Kind>("all");

@@ -1,31 +1,36 @@
 /** Every plain field of an element, to change as typed. What has a unit is read with its unit. */
+import { CHOICES, FIELD_WORDS, UNIT_OF_SUFFIX } from "@/shared/api/constants";
 import type { Edit } from "@/shared/api/types";
+import { elementName } from "@/shared/plan/elements";
+import { usePlanState } from "@/shared/plan/usePlan";
 import { Choice } from "./Choice";
 import { QuantityField } from "./QuantityField";
 
-const UNITS: Record<string, string> = { v: "V", a: "A", ohm: "Ω", m: "m", f: "F", s: "s", g: "g" };
-const CHOICES: Record<string, string[]> = {
-  "supply.kind": ["linear", "buck", "boost", "buckboost"],
-  place: ["board", "esc", "alone", "device"],
-  fails: ["open", "short"],
-  provenance: ["measured", "sheet", "reported", "guess"],
-  law: ["current", "power", "resistance", "led"],
-  chemistry: ["lipo", "lihv", "liion"],
-  "board.kind": ["power", "controller", "esc", "regulator", "other"],
-  "device.kind": ["camera", "sender", "digital", "receiver", "gnss", "led", "servo", "recorder", "computer", "sensor", "motor", "logic", "other"],
-  "inlet.kind": ["usb", "bench", "lamp", "fuse"],
-  direction: ["out", "in"],
-  dielectric: ["electrolytic", "polymer", "tantalum", "c0g", "x7r", "x5r"],
-  pinout: ["unverified", "document", "print", "measured"],
-  input_levels: ["ttl", "cmos"],
-};
-const HIDDEN = new Set(["id", "part"]);
+/** The schema whose fields an element of a sort has. */
+const SCHEMA = {
+  supply: "Regulator",
+  board: "Board",
+  device: "Device",
+  inlet: "Inlet",
+  rail: "Rail",
+  pack: "Pack",
+  pad: "Pad",
+  pin: "Pin",
+  filter: "CapacitorFilter",
+} as const;
+
+function choicesOf(what: keyof typeof SCHEMA, field: string): readonly string[] | undefined {
+  return (CHOICES as Record<string, readonly string[]>)[`${SCHEMA[what]}.${field}`];
+}
+
+/** What is no value of its own: ids, and whole parts (wires, LEDs, bursts) that have fields of their own where they are there. */
+const HIDDEN = new Set(["id", "part", "feed", "lead", "led", "burst", "compass", "motors", "trace", "wire"]);
 
 type Plain = Record<string, unknown>;
 
 interface Props {
   element: string;
-  what: "supply" | "board" | "device" | "inlet" | "rail" | "pack" | "pad" | "pin" | "filter";
+  what: keyof typeof SCHEMA;
   value: Plain;
   /** Dotted path of `value` inside the element. */
   at?: string;
@@ -34,16 +39,23 @@ interface Props {
 }
 
 function words(field: string): string {
-  const parts = field.split("_");
-  if (parts.length > 1 && UNITS[parts.at(-1) ?? ""]) parts.pop();
-  return parts.join(" ");
+  return FIELD_WORDS[field] ?? field.replaceAll("_", " ");
+}
+
+/** Elements a field may point at, by name; undefined for a field that points at nothing. */
+function targets(view: ReturnType<typeof usePlanState>["view"], field: string): { value: string; label: string }[] | undefined {
+  const named = (ids: string[]) => ids.map((id) => ({ value: id, label: elementName(view, id) }));
+  const rails = view.plan.rails.map((r) => r.id);
+  const devices = (view.plan.devices ?? []).map((d) => d.id);
+  const boards = view.plan.boards.map((b) => b.id);
+  return { rail: named(rails), output: named(rails), input: named([...rails, ...devices]), board: named([...boards, ...devices]) }[field];
 }
 
 export function AllFields({ element, what, value, at = "", without = [] }: Props) {
   const rows = Object.entries(value).filter(([name, v]) => !HIDDEN.has(name) && !without.includes(name) && (v === null || ["string", "number", "boolean"].includes(typeof v)));
   return (
     <details className="wiring">
-      <summary>All fields{at ? ` of ${at}` : ""}</summary>
+      <summary>All fields{at ? ` of the ${words(at)}` : ""}</summary>
       <div className="fields">
         {rows.map(([name, v]) => (
           <Field key={name} element={element} what={what} name={name} path={at ? `${at}.${name}` : name} value={v} />
@@ -53,8 +65,10 @@ export function AllFields({ element, what, value, at = "", without = [] }: Props
   );
 }
 
-function Field({ element, what, name, path, value }: { element: string; what: string; name: string; path: string; value: unknown }) {
-  const options = CHOICES[`${what}.${name}`] ?? CHOICES[name];
+function Field({ element, what, name, path, value }: { element: string; what: keyof typeof SCHEMA; name: string; path: string; value: unknown }) {
+  const { view } = usePlanState();
+  const options = choicesOf(what, name);
+  const elements = typeof value === "string" ? targets(view, name) : undefined;
   const set = (next: unknown): Edit[] => [{ op: "set", element, field: path, value: next as never }];
   if (typeof value === "boolean") {
     return (
@@ -72,7 +86,8 @@ function Field({ element, what, name, path, value }: { element: string; what: st
   if (options && typeof value === "string" && options.includes(value)) {
     return <Choice label={words(name)} value={value} options={options.map((one) => ({ value: one, label: one }))} edits={set} />;
   }
-  const unit = UNITS[name.split("_").at(-1) ?? ""];
+  if (elements && typeof value === "string") return <Choice label={words(name)} value={value} options={elements} edits={set} />;
+  const unit = UNIT_OF_SUFFIX[name.split("_").at(-1) ?? ""];
   const stored = value === null ? "" : unit && typeof value === "number" ? `${Number(value.toPrecision(6))}${unit}` : String(value);
   const edits = (text: string): Edit[] => {
     if (text.trim() === "") return set(null);

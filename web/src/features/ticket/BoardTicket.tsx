@@ -3,7 +3,7 @@ import { Button } from "antd";
 import { useState } from "react";
 import type { Edit, PlanDocument } from "@/shared/api/types";
 import { ApiError } from "@/shared/api/client";
-import { usePlan } from "@/shared/plan/usePlan";
+import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
 import { railTitle } from "@/shared/ui/format";
 import { AllFields } from "./AllFields";
 import { Pins } from "./Pins";
@@ -13,7 +13,8 @@ import { Upkeep } from "./Upkeep";
 type Board = PlanDocument["boards"][number];
 
 export function BoardTicket({ board }: { board: Board }) {
-  const { view, edit, select } = usePlan();
+  const { view } = usePlanState();
+  const { edit, select } = usePlanActions();
   const [problem, setProblem] = useState<string | null>(null);
   const { plan } = view;
   const rails = plan.rails.filter((r) => r.board === board.id);

@@ -3,7 +3,7 @@ import { Select } from "antd";
 import { useState } from "react";
 import type { Edit } from "@/shared/api/types";
 import { ApiError } from "@/shared/api/client";
-import { usePlan } from "@/shared/plan/usePlan";
+import { usePlanActions } from "@/shared/plan/usePlan";
 
 interface Option<T> {
   value: T;
@@ -18,7 +18,7 @@ interface Props<V> {
 }
 
 export function Choice<V extends string | string[]>({ label, value, options, edits }: Props<V>) {
-  const { edit } = usePlan();
+  const { edit } = usePlanActions();
   const [problem, setProblem] = useState<string | null>(null);
   const choose = async (next: V) => {
     try {

@@ -1,11 +1,11 @@
 /** A compass and what bends it: distance, spacing and share of the nearest high-current pair. */
 import { Button } from "antd";
 import type { Device } from "@/shared/api/types";
-import { usePlan } from "@/shared/plan/usePlan";
+import { usePlanActions } from "@/shared/plan/usePlan";
 import { AllFields } from "./AllFields";
 
 export function CompassFields({ device }: { device: Device }) {
-  const { edit } = usePlan();
+  const { edit } = usePlanActions();
   if (device.kind !== "gnss" && !device.compass) return null;
   const set = (value: unknown) => void edit([{ op: "set", element: device.id, field: "compass", value: value as never }]).catch(() => undefined);
   if (!device.compass)

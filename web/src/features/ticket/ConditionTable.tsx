@@ -1,6 +1,6 @@
 /** Numbers of one element over all conditions; the chosen one stands out and a row's name chooses it. */
 import type { ReactNode } from "react";
-import { usePlan } from "@/shared/plan/usePlan";
+import { usePlanActions, usePlanState, useSelection } from "@/shared/plan/usePlan";
 import type { MarkKind } from "@/shared/ui/marks";
 
 export interface ConditionRow {
@@ -14,7 +14,9 @@ interface Props {
 }
 
 export function ConditionTable({ heads, rows }: Props) {
-  const { view, condition, choose } = usePlan();
+  const { view } = usePlanState();
+  const { condition } = useSelection();
+  const { choose } = usePlanActions();
   return (
     <table className="conditions">
       <thead>

@@ -1,17 +1,19 @@
 /** A condition: energy, pack state, air, throttle, and the state of each device. */
+import { CHOICES } from "@/shared/api/constants";
 import { Button, Select } from "antd";
 import type { PlanDocument } from "@/shared/api/types";
-import { usePlan, WORST } from "@/shared/plan/usePlan";
+import { WORST, usePlanActions, usePlanState } from "@/shared/plan/usePlan";
 import { Choice } from "./Choice";
 import { NumberField } from "./NumberField";
 import { QuantityField } from "./QuantityField";
 
 type Condition = NonNullable<PlanDocument["conditions"]>[number];
-const STATES = ["off", "idle", "typical", "peak"].map((value) => ({ value, label: value }));
+const STATES = CHOICES["SetState.state"].map((value) => ({ value, label: value }));
 const DEFAULT = "";
 
 export function ConditionTicket({ condition }: { condition: Condition }) {
-  const { view, edit, select, choose } = usePlan();
+  const { view } = usePlanState();
+  const { edit, select, choose } = usePlanActions();
   const energy = [{ value: "pack", label: "pack" }, ...(view.plan.inlets ?? []).map((inlet) => ({ value: inlet.id, label: inlet.name }))];
   const set = (field: string) => (value: string | string[]) => [{ op: "set" as const, element: condition.id, field, value }];
   const quietly = (work: Promise<unknown>) => void work.catch(() => undefined);
@@ -29,7 +31,7 @@ export function ConditionTicket({ condition }: { condition: Condition }) {
         <Choice
           label="pack"
           value={condition.pack_state ?? "nominal"}
-          options={["full", "nominal", "low", "floor"].map((value) => ({ value, label: value }))}
+          options={CHOICES["Condition.pack_state"].map((value) => ({ value, label: value }))}
           edits={set("pack_state")}
         />
         <QuantityField
@@ -42,7 +44,7 @@ export function ConditionTicket({ condition }: { condition: Condition }) {
               : [{ op: "set_quantity", element: condition.id, field: "pack_v", text }]
           }
         />
-        <Choice label="air" value={condition.air ?? "moving"} options={["still", "moving"].map((value) => ({ value, label: value }))} edits={set("air")} />
+        <Choice label="air" value={condition.air ?? "moving"} options={CHOICES["Condition.air"].map((value) => ({ value, label: value }))} edits={set("air")} />
         <NumberField label="throttle" element={condition.id} field="throttle_frac" value={condition.throttle_frac ?? 0} factor={100} unit="%" />
         <Choice label="devices" value={condition.default_state ?? "typical"} options={STATES} edits={set("default_state")} />
       </div>

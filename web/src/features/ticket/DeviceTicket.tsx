@@ -1,20 +1,22 @@
 /** Ticket of a device. */
+import { CHOICES } from "@/shared/api/constants";
 import { Button, Select } from "antd";
-import type { Device, DeviceState, DrawState, Provenance } from "@/shared/api/types";
-import { elementName } from "@/shared/plan/look";
-import { usePlan } from "@/shared/plan/usePlan";
+import type { Device, DeviceState, PlanView, Provenance } from "@/shared/api/types";
+import { elementName } from "@/shared/plan/elements";
+import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
 import { amps, drawText, railTitle, volts } from "@/shared/ui/format";
 import { Mark, type MarkKind } from "@/shared/ui/marks";
 import { AllFields } from "./AllFields";
 import { ConditionTable } from "./ConditionTable";
 import { CompassFields } from "./CompassFields";
+import { LedFields } from "./LedFields";
 import { Pins } from "./Pins";
 import { Grounds } from "./Grounds";
 import { QuantityField } from "./QuantityField";
 import { Upkeep } from "./Upkeep";
 import { Wiring } from "./Wiring";
 
-const STATES: DrawState[] = ["idle", "typical", "peak"];
+const STATES = CHOICES["SetDraw.state"];
 const TRUST: { value: Provenance; label: string }[] = [
   { value: "measured", label: "measured here" },
   { value: "sheet", label: "maker's sheet" },
@@ -28,10 +30,12 @@ const VERDICT: Record<DeviceState["verdict"], { mark: MarkKind; text: string }> 
   low: { mark: "caution", text: "low" },
   reset: { mark: "fault", text: "resets" },
   high: { mark: "danger", text: "too high" },
+  unknown: { mark: "danger", text: "unknown" },
 };
 
 export function DeviceTicket({ device }: { device: Device }) {
-  const { view, showWorking, edit, move, findPlace } = usePlan();
+  const { view } = usePlanState();
+  const { showWorking, edit, move, findPlace } = usePlanActions();
   const answer = view.analysis.budget.devices.find((d) => d.id === device.id);
   if (!answer) return null;
   const wire = device.feed?.wire;
@@ -77,6 +81,8 @@ export function DeviceTicket({ device }: { device: Device }) {
       />
       {(device.throttle ?? []).length > 0 ? (
         <p className="muted">Draws by throttle: {(device.throttle ?? []).map((p) => `${amps(p.amps)} at ${Math.round(p.throttle_frac * 100)} %`).join(", ")}.</p>
+      ) : device.law === "led" ? (
+        <LedFields device={device} />
       ) : (
         <div className="draws">
           {STATES.map((state) => {
@@ -111,6 +117,6 @@ export function DeviceTicket({ device }: { device: Device }) {
   );
 }
 
-function onPack(view: ReturnType<typeof usePlan>["view"], condition: string): boolean {
+function onPack(view: PlanView, condition: string): boolean {
   return (view.plan.conditions ?? []).find((c) => c.id === condition)?.energy?.includes("pack") ?? true;
 }

@@ -3,9 +3,8 @@ import { Button, Select } from "antd";
 import { useState } from "react";
 import type { Edit, PlanDocument } from "@/shared/api/types";
 import { ApiError } from "@/shared/api/client";
-import { elementName } from "@/shared/plan/look";
-import { freshId } from "@/shared/plan/ids";
-import { usePlan } from "@/shared/plan/usePlan";
+import { elementName } from "@/shared/plan/elements";
+import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
 
 type Rail = PlanDocument["rails"][number];
 const KINDS = [
@@ -18,7 +17,8 @@ const KINDS = [
 type Kind = (typeof KINDS)[number]["value"];
 
 export function Feeds({ rail }: { rail: Rail }) {
-  const { view, edit, select } = usePlan();
+  const { view } = usePlanState();
+  const { edit, select } = usePlanActions();
   const [kind, setKind] = useState<Kind>("link");
   const [from, setFrom] = useState<string[]>([]);
   const [problem, setProblem] = useState<string | null>(null);
@@ -27,12 +27,12 @@ export function Feeds({ rail }: { rail: Rail }) {
   const needed = kind === "strap" ? 2 : wired ? 1 : 0;
   const chosen = kind === "strap" ? from : from.slice(0, 1);
   const add = () => {
-    const [edits, shown] = wired ? supplyEdits(view.plan, rail, kind, chosen) : inletEdits(view.plan, rail, kind);
+    const edits: Edit[] = wired ? supplyEdits(rail, kind, chosen) : [{ op: "add_source", kind, rail: rail.id }];
     void edit(edits).then(
-      () => {
+      (after) => {
         setProblem(null);
         setFrom([]);
-        if (wired) select(shown);
+        if (wired) select(after.added[0] ?? null);
       },
       (caught: unknown) => setProblem(caught instanceof ApiError ? caught.message : String(caught)),
     );
@@ -72,21 +72,9 @@ export function Feeds({ rail }: { rail: Rail }) {
   );
 }
 
-function supplyEdits(plan: PlanDocument, rail: Rail, kind: "link" | "diode" | "strap", from: string[]): [Edit[], string] {
-  const id = freshId(plan, `${rail.id}-${kind}`);
+function supplyEdits(rail: Rail, kind: "link" | "diode" | "strap", from: string[]): Edit[] {
   const first = from[0] ?? "";
   const name = { link: "wire", diode: "diode", strap: "strap" }[kind];
   const own = kind === "strap" ? { choices: from, selected: [first] } : kind === "link" ? { feed: { gauge_awg: 24, length_m: 0.06 } } : {};
-  return [[{ op: "add", kind: "supply", value: { kind, id, name: `${rail.name} ${name}`, input: first, output: rail.id, board: rail.board, ...own } }], id];
-}
-
-/** A port is of use only in a condition that connects it, so that comes along. */
-function inletEdits(plan: PlanDocument, rail: Rail, kind: "usb" | "bench"): [Edit[], string] {
-  const id = freshId(plan, kind);
-  const volts = kind === "usb" ? 5 : (rail.nominal_v ?? plan.pack.series * 3.7);
-  const name = kind === "usb" ? "USB port" : "Bench supply";
-  const known = (plan.conditions ?? []).some((c) => c.energy?.includes(id));
-  const edits: Edit[] = [{ op: "add", kind: "inlet", value: { id, name, kind, rail: rail.id, volts, limit_a: kind === "usb" ? 0.5 : 2 } }];
-  if (!known) edits.push({ op: "add", kind: "condition", value: { id: freshId(plan, `${id}-only`), name: `${name} only`, energy: [id], air: "still", default_state: "typical" } });
-  return [edits, id];
+  return [{ op: "add", kind: "supply", value: { kind, name: `${rail.name} ${name}`, input: first, output: rail.id, board: rail.board, ...own } }];
 }

@@ -1,14 +1,14 @@
 /** Ticket of a filter: its values, and whether it is really fitted. */
-import { elementName } from "@/shared/plan/look";
+import { elementName } from "@/shared/plan/elements";
 import type { Filter } from "@/shared/api/types";
-import { usePlan } from "@/shared/plan/usePlan";
+import { usePlanState } from "@/shared/plan/usePlan";
 import { AllFields } from "./AllFields";
 import { Choice } from "./Choice";
 import { FilterNumbers } from "./FilterNumbers";
 import { Upkeep } from "./Upkeep";
 
 export function FilterTicket({ filter }: { filter: Filter }) {
-  const { view } = usePlan();
+  const { view } = usePlanState();
   return (
     <>
       <h2>{filter.name}</h2>

@@ -1,7 +1,7 @@
 /** Ground wires of a board or device: where each goes; each has a ticket of its own. */
 import { Button } from "antd";
 import type { PlanDocument } from "@/shared/api/types";
-import { usePlan } from "@/shared/plan/usePlan";
+import { usePlanActions, usePlanState, useSelection } from "@/shared/plan/usePlan";
 import { amps, volts } from "@/shared/ui/format";
 import { Choice } from "./Choice";
 import { WireFields } from "./WireFields";
@@ -9,7 +9,9 @@ import { WireFields } from "./WireFields";
 type Return = NonNullable<PlanDocument["boards"][number]["returns"]>[number];
 
 export function Grounds({ owner }: { owner: { id: string; name: string; returns?: Return[] } }) {
-  const { view, edit, select, condition, showWorking } = usePlan();
+  const { view } = usePlanState();
+  const { condition } = useSelection();
+  const { edit, select, showWorking } = usePlanActions();
   const returns = owner.returns ?? [];
   const grounds = [
     { value: "pack", label: "pack negative" },

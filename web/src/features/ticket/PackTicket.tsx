@@ -1,12 +1,13 @@
 /** Ticket of the pack. */
-import { usePlan } from "@/shared/plan/usePlan";
+import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
 import { amps, volts } from "@/shared/ui/format";
 import { AllFields } from "./AllFields";
 import { ConditionTable } from "./ConditionTable";
 import { Limiters } from "./Limiters";
 
 export function PackTicket() {
-  const { view, showWorking } = usePlan();
+  const { view } = usePlanState();
+  const { showWorking } = usePlanActions();
   const { pack } = view.plan;
   return (
     <>

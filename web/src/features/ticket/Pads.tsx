@@ -1,11 +1,11 @@
 /** Pads of a rail: label and limit of each; add and remove. */
 import { Button } from "antd";
 import type { PlanDocument } from "@/shared/api/types";
-import { usePlan } from "@/shared/plan/usePlan";
+import { usePlanActions } from "@/shared/plan/usePlan";
 import { QuantityField } from "./QuantityField";
 
 export function Pads({ rail }: { rail: PlanDocument["rails"][number] }) {
-  const { edit } = usePlan();
+  const { edit } = usePlanActions();
   const pads = rail.pads ?? [];
   const quietly = (work: Promise<unknown>) => void work.catch(() => undefined);
   return (

@@ -1,22 +1,22 @@
 /** Pins of a board or device, as its pin-out gives them. */
 import { Button } from "antd";
 import type { PlanDocument } from "@/shared/api/types";
-import { freshId } from "@/shared/plan/ids";
-import { usePlan } from "@/shared/plan/usePlan";
+import { CHOICES } from "@/shared/api/constants";
+import { usePlanActions } from "@/shared/plan/usePlan";
 import { AllFields } from "./AllFields";
 import { Choice } from "./Choice";
 import { QuantityField } from "./QuantityField";
 
 type Pin = NonNullable<PlanDocument["boards"][number]["pins"]>[number];
-const ROLES = ["video-in", "video-out", "tx", "rx", "servo-out", "servo-in", "esc-out", "esc-in", "one-wire", "sda", "scl", "power-in", "power-out", "ground", "other"];
+const ROLES = CHOICES["Pin.role"];
 
 export function Pins({ owner }: { owner: { id: string; name: string; pins?: Pin[] } }) {
-  const { view, edit } = usePlan();
+  const { edit } = usePlanActions();
   const pins = owner.pins ?? [];
   const quietly = (work: Promise<unknown>) => void work.catch(() => undefined);
   const add = () => {
     const label = `Pin ${pins.length + 1}`;
-    quietly(edit([{ op: "add", kind: "pin", owner: owner.id, value: { id: freshId(view.plan, `${owner.id}-pin-${pins.length + 1}`), label, role: "other" } }]));
+    quietly(edit([{ op: "add", kind: "pin", owner: owner.id, value: { label, role: "other" } }]));
   };
   return (
     <details className="wiring">

@@ -1,10 +1,10 @@
 /** What the builder decides where schools differ, and the margins findings are judged by. */
-import { usePlan } from "@/shared/plan/usePlan";
+import { usePlanState } from "@/shared/plan/usePlan";
 import { Choice } from "./Choice";
 import { NumberField } from "./NumberField";
 
 export function PolicyTicket() {
-  const { view } = usePlan();
+  const { view } = usePlanState();
   const policy = view.plan.policy;
   if (!policy) return null;
   const percent = (label: string, field: keyof typeof policy) => (

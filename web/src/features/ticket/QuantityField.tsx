@@ -2,7 +2,7 @@
 import { Input } from "antd";
 import { useId, useRef, useState } from "react";
 import { ApiError } from "@/shared/api/client";
-import { usePlan } from "@/shared/plan/usePlan";
+import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
 import type { Edit } from "@/shared/api/types";
 import { useDraft } from "@/shared/ui/useDraft";
 
@@ -20,7 +20,8 @@ function words(caught: unknown): string {
 }
 
 export function QuantityField({ label, field, stored, edits }: Props) {
-  const { view, edit } = usePlan();
+  const { view } = usePlanState();
+  const { edit } = usePlanActions();
   const draft = useDraft(`${view.id}:${field}`, stored);
   const [problem, setProblem] = useState<string | null>(null);
   const busy = useRef(false);

@@ -1,7 +1,8 @@
 /** Ticket of a rail. */
+import { shownIn } from "@/shared/plan/marks";
 import { Button } from "antd";
-import { elementName } from "@/shared/plan/look";
-import { usePlan } from "@/shared/plan/usePlan";
+import { elementName } from "@/shared/plan/elements";
+import { usePlanActions, usePlanState, useSelection } from "@/shared/plan/usePlan";
 import { amps, percent, railTitle, volts } from "@/shared/ui/format";
 import { AllFields } from "./AllFields";
 import { ConditionTable } from "./ConditionTable";
@@ -10,18 +11,22 @@ import { Pads } from "./Pads";
 import { Upkeep } from "./Upkeep";
 
 export function RailTicket({ railId }: { railId: string }) {
-  const { view, showWorking, condition, select, edit } = usePlan();
+  const { view } = usePlanState();
+  const { condition } = useSelection();
+  const { showWorking, select, edit } = usePlanActions();
   const answer = view.analysis.budget.rails.find((r) => r.id === railId);
   const rail = view.plan.rails.find((r) => r.id === railId);
   if (!answer || !rail) return null;
-  const limits = (answer.states[condition] ?? Object.values(answer.states)[0])?.limits ?? [];
+  const shown = shownIn(answer, condition);
+  const limits = answer.states[shown]?.limits ?? [];
+  const words = view.analysis.captions.limits[railId]?.[shown] ?? [];
   const guess = Math.max(...Object.values(answer.states).map((s) => s.guess_frac));
   return (
     <>
       <h2>{railTitle(rail.name)}</h2>
       <p className="muted">
-        {limits.length > 0 ? `Usable: ${limits.map((l) => `${amps(l.amps_a)} (${l.reason})`).join("; ")}.` : "No supply in this condition."}
-        {guess > 0 ? ` Up to ${percent(guess)} of its load is hearsay.` : ""}
+        {limits.length > 0 ? `Usable: ${limits.map((l, k) => `${amps(l.amps_a)} (${words[k]})`).join("; ")}.` : "No supply in this condition."}
+        {guess > 0 ? ` Up to ${percent(guess)} of its load is unmeasured.` : ""}
       </p>
       <ConditionTable
         heads={["volts", "asked", "usable", "spare"]}
@@ -34,7 +39,7 @@ export function RailTicket({ railId }: { railId: string }) {
             </button>
           );
           return {
-            mark: state.spare_a < 0 ? "fault" : "ok",
+            mark: state.tone,
             cells: [
               ask("volts", volts(state.volts_v)),
               ask("asked", amps(state.asked_a)),

@@ -1,8 +1,8 @@
 /** Ticket of a ground wire: what flows in it, whose it is, where it goes. */
 import { Button } from "antd";
 import type { PlanDocument } from "@/shared/api/types";
-import { elementName } from "@/shared/plan/look";
-import { usePlan } from "@/shared/plan/usePlan";
+import { elementName } from "@/shared/plan/elements";
+import { usePlanActions, usePlanState, useSelection } from "@/shared/plan/usePlan";
 import { amps, si, volts } from "@/shared/ui/format";
 import { Choice } from "./Choice";
 import { ConditionTable } from "./ConditionTable";
@@ -13,7 +13,9 @@ type Wire = NonNullable<PlanDocument["boards"][number]["returns"]>[number];
 const NO_PIN = "";
 
 export function ReturnTicket({ owner, wire }: { owner: Owner; wire: Wire }) {
-  const { view, condition, edit, select, showWorking } = usePlan();
+  const { view } = usePlanState();
+  const { condition } = useSelection();
+  const { edit, select, showWorking } = usePlanActions();
   const segment = view.analysis.returns.segments.find((s) => s.id === wire.id);
   if (!segment) return null;
   const shown = segment.states[condition] ?? Object.values(segment.states)[0];

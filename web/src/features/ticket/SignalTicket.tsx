@@ -1,8 +1,8 @@
 /** Ticket of a signal: its ends, what lands on it, its ground. */
 import { Button } from "antd";
 import type { Signal } from "@/shared/api/types";
-import { elementName, endName, ownerOfEnd } from "@/shared/plan/look";
-import { usePlan } from "@/shared/plan/usePlan";
+import { elementName, endName, ownerOfEnd } from "@/shared/plan/elements";
+import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
 import { volts } from "@/shared/ui/format";
 import { Choice } from "./Choice";
 import { ConditionTable } from "./ConditionTable";
@@ -12,33 +12,33 @@ import { WireFields } from "./WireFields";
 const NONE = "";
 
 export function SignalTicket({ signal }: { signal: Signal }) {
-  const { view, select, showWorking } = usePlan();
+  const { view } = usePlanState();
+  const { select, showWorking } = usePlanActions();
   const answer = view.analysis.returns.signals.find((s) => s.id === signal.id);
   if (!answer) return null;
   const owners = [...view.plan.boards, ...(view.plan.devices ?? [])];
   const ends = owners.flatMap((owner) => [{ value: owner.id, label: `${owner.name}, pin not said` }, ...(owner.pins ?? []).map((p) => ({ value: p.id, label: `${owner.name} ${p.label}` }))]);
   const joined = [ownerOfEnd(view, signal.source), ownerOfEnd(view, signal.sink)];
   const grounds = view.analysis.returns.segments.filter((s) => joined.includes(s.owner) || joined.includes(s.to));
-  const limit = signal.kind === "video" ? answer.margin_v : answer.margin_v;
   return (
     <>
       <h2>{signal.name}</h2>
       <p className="muted">
-        {signal.kind}, {endName(view, signal.source)} → {endName(view, signal.sink)}. {answer.reason}.
+        {signal.kind}, {endName(view, signal.source)} → {endName(view, signal.sink)}. {view.analysis.captions.margins[signal.id]}.
       </p>
       <ConditionTable
-        heads={["shift", "edge", "margin"]}
+        heads={["steady", signal.kind === "video" ? "changes" : "edge", "margin"]}
         rows={(id) => {
           const state = answer.states[id];
           if (!state) return null;
-          const size = Math.abs(state.shift_v) + (signal.kind === "video" ? 0 : state.step_v);
+          const size = state.on_signal_v;
           return {
-            mark: size > limit ? "caution" : "ok",
+            mark: size > answer.margin_v ? "caution" : "ok",
             cells: [
               <button key="s" type="button" className="number" onClick={() => showWorking({ element: signal.id, quantity: "shift", condition: id })}>
                 {volts(Math.abs(state.shift_v))}
               </button>,
-              state.step_by ? volts(state.step_v) : "–",
+              signal.kind === "video" ? volts(state.changing_v) : state.step_by ? volts(state.step_v) : "–",
               volts(answer.margin_v),
             ],
           };

@@ -1,7 +1,7 @@
 /** Ticket of a regulator, diode, link or strap. */
 import type { Supply, SupplyState } from "@/shared/api/types";
-import { elementName } from "@/shared/plan/look";
-import { usePlan } from "@/shared/plan/usePlan";
+import { elementName } from "@/shared/plan/elements";
+import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
 import { amps, celsius, seconds, volts } from "@/shared/ui/format";
 import type { MarkKind } from "@/shared/ui/marks";
 import { AllFields } from "./AllFields";
@@ -10,10 +10,11 @@ import { ConditionTable } from "./ConditionTable";
 import { QuantityField } from "./QuantityField";
 import { Upkeep } from "./Upkeep";
 
-const BAD: Partial<Record<SupplyState["mode"], MarkKind>> = { dropout: "fault", limiting: "danger", hiccup: "danger", backwards: "fault" };
+const BAD: Partial<Record<SupplyState["mode"], MarkKind>> = { dropout: "fault", limiting: "danger", hiccup: "danger", backwards: "fault", unknown: "danger" };
 
 export function SupplyTicket({ supply }: { supply: Supply }) {
-  const { view, showWorking } = usePlan();
+  const { view } = usePlanState();
+  const { showWorking } = usePlanActions();
   const answer = view.analysis.budget.supplies.find((s) => s.id === supply.id);
   if (!answer) return null;
   const regulator = "set_v" in supply ? supply : null;

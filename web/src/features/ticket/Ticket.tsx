@@ -1,6 +1,6 @@
 /** The ticket of the selected element: its numbers over all conditions, and the fields that change it. */
 import { Button } from "antd";
-import { usePlan } from "@/shared/plan/usePlan";
+import { usePlanActions, usePlanState, useSelection } from "@/shared/plan/usePlan";
 import { BoardTicket } from "./BoardTicket";
 import { ConditionTicket } from "./ConditionTicket";
 import { DeviceTicket } from "./DeviceTicket";
@@ -14,7 +14,9 @@ import { SupplyTicket } from "./SupplyTicket";
 import "./ticket.css";
 
 export function Ticket() {
-  const { view, selected, select } = usePlan();
+  const { view } = usePlanState();
+  const { selected } = useSelection();
+  const { select } = usePlanActions();
   if (!selected) return <p className="muted ticket-hint">Select a wagon, a block or a finding to see its ticket.</p>;
   const { plan } = view;
   const device = (plan.devices ?? []).find((d) => d.id === selected);

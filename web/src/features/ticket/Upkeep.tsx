@@ -3,12 +3,13 @@ import { Button, Popconfirm } from "antd";
 import { useState } from "react";
 import { useQuery } from "@tanstack/react-query";
 import { ApiError, call, client } from "@/shared/api/client";
-import { elementName } from "@/shared/plan/look";
-import { usePlan } from "@/shared/plan/usePlan";
+import { elementName, storedName } from "@/shared/plan/elements";
+import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
 import { QuantityField } from "./QuantityField";
 
 export function Upkeep({ element }: { element: string }) {
-  const { view, edit, select } = usePlan();
+  const { view } = usePlanState();
+  const { edit, select } = usePlanActions();
   const [asking, setAsking] = useState(false);
   const [problem, setProblem] = useState<string | null>(null);
   const gone = useQuery({
@@ -30,7 +31,7 @@ export function Upkeep({ element }: { element: string }) {
       <QuantityField
         label="name"
         field={`${element}:name`}
-        stored={elementName(view, element)}
+        stored={storedName(view, element)}
         edits={(text) => [{ op: "set", element, field: "name", value: text }]}
       />
       <div className="ticket-tools">

@@ -1,9 +1,10 @@
 /** One wire: gauge, length, insulation, how it runs, connector. */
+import { CHOICES } from "@/shared/api/constants";
 import type { Edit } from "@/shared/api/types";
 import { Choice } from "./Choice";
 import { QuantityField } from "./QuantityField";
 
-const COLOURS = ["red", "black", "yellow", "white", "green", "blue", "orange", "brown", "grey", "violet"];
+const COLOURS = CHOICES["Wire.colour"];
 const USUAL = "";
 export const GAUGES = [8, 10, 12, 14, 16, 18, 20, 22, 24, 26, 28, 30, 32, 34, 36].map((value) => ({ value, label: `${value} AWG` }));
 
@@ -57,7 +58,7 @@ function CopperFields({ element, at, wire, set }: CopperProps) {
         stored={`${Math.round((wire?.length_m ?? 0.1) * 1000)}mm`}
         edits={(text) => [{ op: "set_quantity", element, field: `${at}.length_m`, text }]}
       />
-      <Choice label="runs" value={wire?.lay ?? "beside"} options={["beside", "twisted", "apart"].map((value) => ({ value, label: value === "beside" ? "beside its partner" : value }))} edits={(value) => set("lay", value)} />
+      <Choice label="runs" value={wire?.lay ?? "beside"} options={CHOICES["Wire.lay"].map((value) => ({ value, label: value === "beside" ? "beside its partner" : value }))} edits={(value) => set("lay", value)} />
       <Choice
         label="colour"
         value={wire?.colour ?? USUAL}

@@ -1,13 +1,13 @@
 /** A device's feed: pad, pin, wire. */
 import type { Device } from "@/shared/api/types";
-import { usePlan } from "@/shared/plan/usePlan";
+import { usePlanState } from "@/shared/plan/usePlan";
 import { Choice } from "./Choice";
 import { WireFields } from "./WireFields";
 
 const NOT_SAID = "";
 
 export function Wiring({ device }: { device: Device }) {
-  const { view } = usePlan();
+  const { view } = usePlanState();
   const rail = view.plan.rails.find((r) => r.id === device.feed?.rail);
   return (
     <details className="wiring">

@@ -1,10 +1,11 @@
 /** For each regulator the output volts that hold on this pack and suit what hangs on it. */
 import { Button } from "antd";
-import { usePlan } from "@/shared/plan/usePlan";
-import { elementName } from "@/shared/plan/look";
+import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
+import { elementName } from "@/shared/plan/elements";
 
 export function Advice() {
-  const { view, select } = usePlan();
+  const { view } = usePlanState();
+  const { select } = usePlanActions();
   const { advice } = view.analysis.windows;
   if (advice.length === 0) return null;
   return (
@@ -36,7 +37,7 @@ export function Advice() {
                 <td>{none ? "–" : `${one.high_v.toFixed(2)} V`}</td>
                 <td>
                   {none ? "▲ nothing suits both: " : off ? "▲ " : ""}
-                  {one.low_reason}; {one.high_reason}
+                  {view.analysis.captions.advice[one.supply]?.low}; {view.analysis.captions.advice[one.supply]?.high}
                 </td>
               </tr>
             );

@@ -4,8 +4,8 @@ import { Alert, Button, Progress } from "antd";
 import { useState } from "react";
 import { call, client } from "@/shared/api/client";
 import type { Spread } from "@/shared/api/types";
-import { elementName } from "@/shared/plan/look";
-import { usePlan } from "@/shared/plan/usePlan";
+import { elementName } from "@/shared/plan/elements";
+import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
 import { amps, percent, volts } from "@/shared/ui/format";
 
 /** Runs of growing size: the first answers at once, each next one makes the numbers finer, and all can be stopped. */
@@ -13,12 +13,13 @@ const STAGES = [250, 500, 1000, 2000] as const;
 const ALL = STAGES[STAGES.length - 1] ?? 2000;
 
 export function Chances() {
-  const { view } = usePlan();
+  const { view } = usePlanState();
   return <Run key={view.revision} />;
 }
 
 function Run() {
-  const { view, select } = usePlan();
+  const { view } = usePlanState();
+  const { select } = usePlanActions();
   const queries = useQueryClient();
   const [stopped, setStopped] = useState(false);
   const key = (samples: number) => ["spread", view.id, view.revision, samples];

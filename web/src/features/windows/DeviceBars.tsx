@@ -1,8 +1,8 @@
 /** One bar per device: allowed window, span seen over all conditions, and the volts at the slider's cell voltage. */
 import { useMemo } from "react";
-import type { DeviceAnswer, Windows } from "@/shared/api/types";
-import { elementName } from "@/shared/plan/look";
-import { usePlan } from "@/shared/plan/usePlan";
+import type { DeviceAnswer, PlanView, Windows } from "@/shared/api/types";
+import { elementName } from "@/shared/plan/elements";
+import { usePlanActions, usePlanState, useSelection } from "@/shared/plan/usePlan";
 import { railTitle, volts } from "@/shared/ui/format";
 import { glyph, worst, type MarkKind } from "@/shared/ui/marks";
 import { at, voltAxis } from "./scale";
@@ -16,7 +16,9 @@ const TOP = 30;
 const MARK: Record<string, MarkKind> = { ok: "ok", off: "ok", dead: "ok", low: "caution", reset: "fault", high: "danger" };
 
 export function DeviceBars({ width, pattern, cell }: { width: number; pattern: Pattern; cell: number }) {
-  const { view, select, selected } = usePlan();
+  const { view } = usePlanState();
+  const { selected } = useSelection();
+  const { select } = usePlanActions();
   const devices = view.analysis.budget.devices;
   const { windows } = view.analysis;
   const axis = useMemo(
@@ -101,7 +103,7 @@ export function DeviceBars({ width, pattern, cell }: { width: number; pattern: P
 }
 
 /** The condition in which the device sees the volts that trouble it. */
-function conditionOf(view: ReturnType<typeof usePlan>["view"], device: DeviceAnswer): string {
+function conditionOf(view: PlanView, device: DeviceAnswer): string {
   const high = (device.seen_max_v ?? 0) > device.max_v;
   const live = Object.entries(device.states).filter(([, s]) => s.verdict !== "off" && s.verdict !== "dead");
   const worst_ = live.sort(([, a], [, b]) => (high ? b.pin_v - a.pin_v : a.pin_v - b.pin_v))[0];
@@ -113,6 +115,6 @@ function trouble(device: { seen_min_v?: number | null; seen_max_v?: number | nul
   return `falls to ${volts(device.seen_min_v)}`;
 }
 
-function onPack(view: ReturnType<typeof usePlan>["view"], condition: string): boolean {
+function onPack(view: PlanView, condition: string): boolean {
   return (view.plan.conditions ?? []).find((c) => c.id === condition)?.energy?.includes("pack") ?? true;
 }

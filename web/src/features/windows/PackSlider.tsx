@@ -1,7 +1,7 @@
 /** The pack from full to floor: drag, arrow keys, and the cell voltages at which something changes. */
 import { useRef } from "react";
 import type { Windows } from "@/shared/api/types";
-import { usePlan } from "@/shared/plan/usePlan";
+import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
 import { volts } from "@/shared/ui/format";
 import { at, spreadLabels } from "./scale";
 
@@ -19,7 +19,8 @@ interface Props {
 }
 
 export function PackSlider({ pattern, cell, move }: Props) {
-  const { view, select } = usePlan();
+  const { view } = usePlanState();
+  const { select } = usePlanActions();
   const { windows } = view.analysis;
   const svg = useRef<SVGSVGElement>(null);
   const full = windows.cell_v[0] ?? 4.2;
@@ -79,7 +80,7 @@ export function PackSlider({ pattern, cell, move }: Props) {
             <path d={`M ${X + BAR_W + 2} ${y(event.cell_v)} h 8 L ${X + BAR_W + 22} ${labels[k] ?? 0}`} />
             <foreignObject x={X + BAR_W + 26} y={(labels[k] ?? 0) - 15} width={166} height={32}>
               <div className="pack-words">
-                <strong>{event.cell_v.toFixed(2)}</strong> {event.text}
+                <strong>{event.cell_v.toFixed(2)}</strong> {view.analysis.captions.events[k]}
               </div>
             </foreignObject>
           </g>

@@ -1,13 +1,15 @@
 /** Which source feeds which device in each condition, which are dead, and where current flows backwards. */
-import { elementName } from "@/shared/plan/look";
-import { usePlan } from "@/shared/plan/usePlan";
+import { elementName } from "@/shared/plan/elements";
+import { usePlanActions, usePlanState, useSelection } from "@/shared/plan/usePlan";
 import { amps } from "@/shared/ui/format";
 import { Mark } from "@/shared/ui/marks";
 
-const WORDS = { off: "off", dead: "dead", low: "low", reset: "resets", high: "too high", ok: "" } as const;
+const WORDS = { off: "off", dead: "dead", low: "low", reset: "resets", high: "too high", unknown: "unknown", ok: "" } as const;
 
 export function Sources() {
-  const { view, select, choose, condition } = usePlan();
+  const { view } = usePlanState();
+  const { condition } = useSelection();
+  const { select, choose } = usePlanActions();
   const { budget } = view.analysis;
   const energy = new Map((view.plan.conditions ?? []).map((c) => [c.id, c.energy ?? []]));
   const flows = budget.conditions.flatMap((c) => c.back_flows.map((flow) => ({ ...flow, condition: c })));

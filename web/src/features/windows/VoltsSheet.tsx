@@ -1,13 +1,14 @@
 /** Allowed volts against seen volts, with a slider that takes the pack from full to floor. */
 import { Select } from "antd";
 import { useLayoutEffect, useMemo, useRef, useState } from "react";
-import { usePlan } from "@/shared/plan/usePlan";
+import { usePlanState, useSelection } from "@/shared/plan/usePlan";
 import { Advice } from "./Advice";
 import { DeviceBars } from "./DeviceBars";
 import { PackSlider } from "./PackSlider";
 
 export function VoltsSheet() {
-  const { view, condition } = usePlan();
+  const { view } = usePlanState();
+  const { condition } = useSelection();
   const { windows } = view.analysis;
   const frame = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(840);

@@ -2,8 +2,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { Alert, Button, Drawer, Spin } from "antd";
 import { ApiError, call, client } from "@/shared/api/client";
-import { elementName } from "@/shared/plan/look";
-import { usePlan, type WorkingAsk } from "@/shared/plan/usePlan";
+import { elementName } from "@/shared/plan/elements";
+import { type WorkingAsk, usePlanActions, usePlanState } from "@/shared/plan/usePlan";
 import "./working.css";
 
 interface Props {
@@ -12,7 +12,8 @@ interface Props {
 }
 
 export function WorkingPanel({ asked, ask }: Props) {
-  const { view, select } = usePlan();
+  const { view } = usePlanState();
+  const { select } = usePlanActions();
   const found = useQuery({
     queryKey: ["working", view.id, view.revision, asked],
     enabled: asked !== null,

@@ -47,8 +47,16 @@ interface Outcome<T> {
   response: Response;
 }
 
+let loggedInAt = 0;
+
+/** From now on a refusal of what was asked before the login says nothing any more. */
+export function loggedIn(): void {
+  loggedInAt = performance.now();
+}
+
 /** Unwrap a call: its data, or an ApiError. */
 export async function call<T>(outcome: Promise<Outcome<T>>): Promise<T> {
+  const askedAt = performance.now();
   let found: Outcome<T>;
   try {
     found = await outcome;
@@ -56,7 +64,7 @@ export async function call<T>(outcome: Promise<Outcome<T>>): Promise<T> {
     throw new ApiError(0, UNREACHABLE);
   }
   if (found.data !== undefined && found.response.ok) return found.data;
-  if (found.response.status === 401 && isBody(found.error) && found.error.kind === "login") window.dispatchEvent(new Event(LOGIN_ASKED));
+  if (found.response.status === 401 && isBody(found.error) && found.error.kind === "login" && askedAt >= loggedInAt) window.dispatchEvent(new Event(LOGIN_ASKED));
   throw new ApiError(found.response.status, isBody(found.error) ? found.error : { ...UNREACHABLE, what: `The server answered ${found.response.status}.` });
 }
 

@@ -85,6 +85,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/builds/sketch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sketch Build
+         * @description What the craft looks like so far; stores nothing.
+         */
+        post: operations["yardmeter_server_api_builds_sketch_build"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/builds/start": {
         parameters: {
             query?: never;
@@ -222,6 +242,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/cliff": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Cliff
+         * @description Where a signal falls off its margin, over the length of its ground wire and the motors' current.
+         */
+        get: operations["yardmeter_server_api_plans_show_cliff"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/copy": {
         parameters: {
             query?: never;
@@ -291,6 +331,43 @@ export interface paths {
          * @description The plan in its open JSON format.
          */
         get: operations["yardmeter_server_api_plans_export"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/fixes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Fixes
+         * @description Every fix of the findings, noise included, that cures its own and brings nothing as bad; each was solved for that.
+         */
+        get: operations["yardmeter_server_api_plans_show_fixes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/glance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Show Glance */
+        get: operations["yardmeter_server_api_plans_show_glance"];
         put?: never;
         post?: never;
         delete?: never;
@@ -803,7 +880,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Place */
+        /**
+         * Place
+         * @description Put a part into a plan, on the rail named, or on the one whose volts fit it best.
+         */
         post: operations["yardmeter_server_api_shelf_place"];
         delete?: never;
         options?: never;
@@ -913,11 +993,33 @@ export interface components {
             };
         };
         /**
+         * AddSource
+         * @description A USB port or bench supply on a rail, or a limiter in line with the pack, with a condition that uses it.
+         */
+        AddSource: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "usb" | "bench" | "lamp" | "fuse";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "add_source";
+            /**
+             * Rail
+             * @description Of a port; a limiter stands on the pack's own.
+             */
+            rail?: string | null;
+        };
+        /**
          * Analysis
-         * @description Numbers over all conditions, the pack sweep, and the findings, worst first.
+         * @description Numbers over all conditions, the pack sweep, and the findings, worst first, with the words beside the numbers.
          */
         Analysis: {
             budget: components["schemas"]["Budget"];
+            captions: components["schemas"]["Captions"];
             /** Findings */
             findings: components["schemas"]["Finding"][];
             returns: components["schemas"]["Returns"];
@@ -941,6 +1043,32 @@ export interface components {
         BackupView: {
             /** File */
             file: string;
+        };
+        /** BeadPart */
+        BeadPart: {
+            /**
+             * Dcr Ohm
+             * @default 0
+             */
+            dcr_ohm: number;
+            /**
+             * Heating A
+             * @description Direct current that warms the coil or bead by 40 K, as sheets state it.
+             */
+            heating_a?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ferrite";
+            /** Ohm 100Mhz */
+            ohm_100mhz: number;
+            /**
+             * Saturation A
+             * @description Of a bead: the most it is made for.
+             * @default 100
+             */
+            saturation_a: number;
         };
         /**
          * Board
@@ -1002,10 +1130,15 @@ export interface components {
         };
         /**
          * BoardPart
-         * @description A board with its rails and supplies; ids are local to the part. The rail `pack-in` takes the pack wire.
+         * @description A board with its rails and supplies; ids are local to the part.
+         *
+         *     The rail `pack-in` takes the pack wire, `five-in` 5 V from elsewhere. `logic_a` is what its own logic draws; left out, it
+         *     goes by the board's kind.
          */
         BoardPart: {
             board: components["schemas"]["Board"];
+            /** Logic A */
+            logic_a?: number | null;
             /** Rails */
             rails: components["schemas"]["Rail"][];
             /**
@@ -1013,6 +1146,16 @@ export interface components {
              * @default []
              */
             supplies: (components["schemas"]["Regulator"] | components["schemas"]["Diode"] | components["schemas"]["Link"] | components["schemas"]["Strap"])[];
+        };
+        /**
+         * Bounds
+         * @description Why an output voltage should not be lower, nor higher.
+         */
+        Bounds: {
+            /** High */
+            high: string;
+            /** Low */
+            low: string;
         };
         /**
          * Budget
@@ -1055,6 +1198,162 @@ export interface components {
              * @default 0.02
              */
             period_s: number;
+        };
+        /**
+         * CapacitorFilter
+         * @description Capacitors between a rail, pin or input and the ground beside it.
+         */
+        CapacitorFilter: {
+            /**
+             * At
+             * @description Unique in the plan: a-z, 0-9 and hyphens.
+             */
+            at: string;
+            /**
+             * Count
+             * @description Equal parts side by side.
+             * @default 1
+             */
+            count: number;
+            /**
+             * Damping Farad
+             * @default 0
+             */
+            damping_farad: number;
+            /**
+             * Damping Ohm
+             * @description Resistor of a parallel Rd–Cd branch.
+             */
+            damping_ohm?: number | null;
+            /**
+             * Dielectric
+             * @default electrolytic
+             * @enum {string}
+             */
+            dielectric: "electrolytic" | "polymer" | "tantalum" | "c0g" | "x7r" | "x5r";
+            /**
+             * Esr Ohm
+             * @default 0.03
+             */
+            esr_ohm: number;
+            /** Farad */
+            farad: number;
+            /**
+             * Fitted
+             * @description Off for one that is claimed, on a pad's print, and not there.
+             * @default true
+             */
+            fitted: boolean;
+            /**
+             * Id
+             * @description Unique in the plan: a-z, 0-9 and hyphens.
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "capacitor";
+            /**
+             * Lead M
+             * @description Length of each leg or wire to it.
+             * @default 0.005
+             */
+            lead_m: number;
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Part
+             * @default
+             */
+            part: string;
+            /**
+             * Rated V
+             * @default 35
+             */
+            rated_v: number;
+            /**
+             * Ripple A
+             * @description Ripple current it is rated for, rms.
+             */
+            ripple_a?: number | null;
+            /**
+             * Weight G
+             * @default 0
+             */
+            weight_g: number;
+        };
+        /**
+         * CapacitorPart
+         * @description A capacitor to be fitted anywhere.
+         */
+        CapacitorPart: {
+            /**
+             * Damping Farad
+             * @default 0
+             */
+            damping_farad: number;
+            /**
+             * Damping Ohm
+             * @description Resistor of a parallel Rd–Cd branch.
+             */
+            damping_ohm?: number | null;
+            /**
+             * Dielectric
+             * @default electrolytic
+             * @enum {string}
+             */
+            dielectric: "electrolytic" | "polymer" | "tantalum" | "c0g" | "x7r" | "x5r";
+            /**
+             * Esr Ohm
+             * @default 0.03
+             */
+            esr_ohm: number;
+            /** Farad */
+            farad: number;
+            /**
+             * Lead M
+             * @description Length of each leg or wire to it.
+             * @default 0.005
+             */
+            lead_m: number;
+            /**
+             * Rated V
+             * @default 35
+             */
+            rated_v: number;
+            /**
+             * Ripple A
+             * @description Ripple current it is rated for, rms.
+             */
+            ripple_a?: number | null;
+        };
+        /**
+         * Captions
+         * @description By rail and condition what each limit rests on; by signal its margin; events of the sweep in their order; by supply the bounds of its output.
+         */
+        Captions: {
+            /** Advice */
+            advice: {
+                [key: string]: components["schemas"]["Bounds"];
+            };
+            /** Events */
+            events: string[];
+            /** Limits */
+            limits: {
+                [key: string]: {
+                    [key: string]: string[];
+                };
+            };
+            /** Margins */
+            margins: {
+                [key: string]: string;
+            };
         };
         /**
          * Carried
@@ -1102,6 +1401,96 @@ export interface components {
             element: string | null;
             /** Text */
             text: string;
+        };
+        /**
+         * Cliff
+         * @description Share of a signal's margin used, `share_frac[length][current]`, and where the craft stands on it.
+         *
+         *     `wire` is the ground wire whose length is changed: of those between the two ends the one most motor current flows in.
+         */
+        Cliff: {
+            /** Amps A */
+            amps_a: number[];
+            /** Length M */
+            length_m: number;
+            /** Lengths M */
+            lengths_m: number[];
+            /** Share Frac */
+            share_frac: number[][];
+            /** Signal */
+            signal: string;
+            /** Standing */
+            standing: components["schemas"]["Standing"][];
+            /** Wire */
+            wire: string;
+        };
+        /**
+         * CoilPart
+         * @description An LC section: a coil with its capacitor.
+         */
+        CoilPart: {
+            /**
+             * Damping Farad
+             * @default 0
+             */
+            damping_farad: number;
+            /**
+             * Damping Ohm
+             * @description Resistor of a parallel Rd–Cd branch.
+             */
+            damping_ohm?: number | null;
+            /**
+             * Dcr Ohm
+             * @default 0
+             */
+            dcr_ohm: number;
+            /**
+             * Dielectric
+             * @default electrolytic
+             * @enum {string}
+             */
+            dielectric: "electrolytic" | "polymer" | "tantalum" | "c0g" | "x7r" | "x5r";
+            /**
+             * Esr Ohm
+             * @default 0.03
+             */
+            esr_ohm: number;
+            /** Farad */
+            farad: number;
+            /**
+             * Heating A
+             * @description Direct current that warms the coil or bead by 40 K, as sheets state it.
+             */
+            heating_a?: number | null;
+            /** Henry */
+            henry: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "lc";
+            /**
+             * Lead M
+             * @description Length of each leg or wire to it.
+             * @default 0.005
+             */
+            lead_m: number;
+            /**
+             * Rated V
+             * @default 35
+             */
+            rated_v: number;
+            /**
+             * Ripple A
+             * @description Ripple current it is rated for, rms.
+             */
+            ripple_a?: number | null;
+            /**
+             * Saturation A
+             * @description Of a bead: the most it is made for.
+             * @default 100
+             */
+            saturation_a: number;
         };
         /** Comparison */
         Comparison: {
@@ -1182,6 +1571,11 @@ export interface components {
              */
             pack_v?: number | null;
             /**
+             * Powered Up
+             * @description Whether the craft is switched on in it, so that regulators must start; else they only must not stop. Left out, it is where the motors stand.
+             */
+            powered_up?: boolean | null;
+            /**
              * States
              * @description Devices in another state than the default.
              */
@@ -1207,6 +1601,8 @@ export interface components {
             collapse_rail: string | null;
             /** Id */
             id: string;
+            /** Known */
+            known: boolean;
             /** Load Factor */
             load_factor: number | null;
             /** Minutes */
@@ -1226,6 +1622,39 @@ export interface components {
             /** Source V */
             source_v: number;
         };
+        /** ConnectorPart */
+        ConnectorPart: {
+            /** Limit A */
+            limit_a: number;
+            /**
+             * Ohm
+             * @default 0
+             */
+            ohm: number;
+        };
+        /**
+         * Consumer
+         * @description One consumer on a rail. Asked: what it wants; given: what it gets when supplies cut off.
+         */
+        Consumer: {
+            /** Asked A */
+            asked_a: number;
+            /** Given A */
+            given_a: number;
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "device" | "supply";
+            /** Name */
+            name: string;
+            /** Provenance */
+            provenance: ("measured" | "sheet" | "reported" | "guess") | null;
+            /** Tol Frac */
+            tol_frac: number;
+        };
         /** CountView */
         CountView: {
             /** Count */
@@ -1242,7 +1671,7 @@ export interface components {
              * Key
              * @enum {string}
              */
-            key: "marshlight" | "culvert" | "wren";
+            key: "marshlight" | "culvert" | "wren" | "heathwatch";
             /** Name */
             name: string;
             /** Note */
@@ -1253,12 +1682,27 @@ export interface components {
          * @description A consumer. Its window `min_v`…`max_v` is what the maker allows at its pins.
          */
         Device: {
+            /**
+             * Boot S
+             * @description Time from power to work; by kind where left out.
+             */
+            boot_s?: number | null;
             /** Brownout V */
             brownout_v?: number | null;
             burst?: components["schemas"]["BurstDraw"] | null;
             compass?: components["schemas"]["Compass"] | null;
+            /**
+             * Demand A
+             * @description What its maker asks the supply to be able to give; not a draw.
+             */
+            demand_a?: number | null;
             draws: components["schemas"]["Draws"];
             feed?: components["schemas"]["Feed"] | null;
+            /**
+             * Hold S
+             * @description How long it lives under its brown-out volts; by kind where left out.
+             */
+            hold_s?: number | null;
             /**
              * Id
              * @description Unique in the plan: a-z, 0-9 and hyphens.
@@ -1407,7 +1851,7 @@ export interface components {
              * Verdict
              * @enum {string}
              */
-            verdict: "ok" | "off" | "dead" | "low" | "reset" | "high";
+            verdict: "ok" | "off" | "dead" | "low" | "reset" | "high" | "unknown";
         };
         /**
          * Diode
@@ -1539,7 +1983,7 @@ export interface components {
          */
         EditBody: {
             /** Edits */
-            edits: (components["schemas"]["SetDraw"] | components["schemas"]["SetValue"] | components["schemas"]["SetQuantity"] | components["schemas"]["Add"] | components["schemas"]["Remove"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["SetState"])[];
+            edits: (components["schemas"]["SetDraw"] | components["schemas"]["SetValue"] | components["schemas"]["SetQuantity"] | components["schemas"]["Add"] | components["schemas"]["AddSource"] | components["schemas"]["Remove"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["SetState"])[];
             /** Revision */
             revision: number;
         };
@@ -1550,6 +1994,11 @@ export interface components {
         EfficiencyPoint: {
             /** Amps */
             amps: number;
+            /**
+             * At V
+             * @description Input volts it was measured at; twice the output where not said, half for a boost.
+             */
+            at_v?: number | null;
             /** Efficiency Frac */
             efficiency_frac: number;
         };
@@ -1626,13 +2075,10 @@ export interface components {
             wire: components["schemas"]["Wire"];
         };
         /**
-         * Filter
-         * @description A part against noise.
-         *
-         *     `at` is a rail (a capacitor at its board), a device (a capacitor at its pins; an LC section or ferrite in its feed), or
-         *     a regulator (in its input wire). An LC section stands with its capacitor on the consumer's side.
+         * FerriteFilter
+         * @description A bead in a feed.
          */
-        Filter: {
+        FerriteFilter: {
             /**
              * At
              * @description Unique in the plan: a-z, 0-9 and hyphens.
@@ -1640,41 +2086,15 @@ export interface components {
             at: string;
             /**
              * Count
-             * @description Capacitors in parallel.
+             * @description Equal parts side by side.
              * @default 1
              */
             count: number;
-            /**
-             * Damping Farad
-             * @default 0
-             */
-            damping_farad: number;
-            /**
-             * Damping Ohm
-             * @description Resistor of a parallel Rd–Cd branch.
-             */
-            damping_ohm?: number | null;
             /**
              * Dcr Ohm
              * @default 0
              */
             dcr_ohm: number;
-            /**
-             * Dielectric
-             * @default electrolytic
-             * @enum {string}
-             */
-            dielectric: "electrolytic" | "polymer" | "tantalum" | "c0g" | "x7r" | "x5r";
-            /**
-             * Esr Ohm
-             * @default 0.03
-             */
-            esr_ohm: number;
-            /**
-             * Farad
-             * @default 0
-             */
-            farad: number;
             /**
              * Fitted
              * @description Off for one that is claimed, on a pad's print, and not there.
@@ -1687,26 +2107,15 @@ export interface components {
              */
             heating_a?: number | null;
             /**
-             * Henry
-             * @default 0
-             */
-            henry: number;
-            /**
              * Id
              * @description Unique in the plan: a-z, 0-9 and hyphens.
              */
             id: string;
             /**
-             * Kind
+             * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            kind: "capacitor" | "lc" | "ferrite";
-            /**
-             * Lead M
-             * @description Length of each leg or wire to it.
-             * @default 0.005
-             */
-            lead_m: number;
+            kind: "ferrite";
             /** Name */
             name: string;
             /**
@@ -1714,10 +2123,7 @@ export interface components {
              * @default
              */
             note: string;
-            /**
-             * Ohm 100Mhz
-             * @default 0
-             */
+            /** Ohm 100Mhz */
             ohm_100mhz: number;
             /**
              * Part
@@ -1725,23 +2131,8 @@ export interface components {
              */
             part: string;
             /**
-             * Rated V
-             * @default 35
-             */
-            rated_v: number;
-            /**
-             * Resonance Hz
-             * @description Self-resonance of the inductor.
-             * @default 20000000
-             */
-            resonance_hz: number;
-            /**
-             * Ripple A
-             * @description Ripple current it is rated for, rms.
-             */
-            ripple_a?: number | null;
-            /**
              * Saturation A
+             * @description Of a bead: the most it is made for.
              * @default 100
              */
             saturation_a: number;
@@ -1757,7 +2148,7 @@ export interface components {
          */
         FilterAnswer: {
             /** Allowed V */
-            allowed_v: number;
+            allowed_v: number | null;
             /** Bias V */
             bias_v: number;
             /** Condition */
@@ -1819,7 +2210,7 @@ export interface components {
             /** Drop V */
             drop_v: number;
             /** Edits */
-            edits: (components["schemas"]["SetDraw"] | components["schemas"]["SetValue"] | components["schemas"]["SetQuantity"] | components["schemas"]["Add"] | components["schemas"]["Remove"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["SetState"])[];
+            edits: (components["schemas"]["SetDraw"] | components["schemas"]["SetValue"] | components["schemas"]["SetQuantity"] | components["schemas"]["Add"] | components["schemas"]["AddSource"] | components["schemas"]["Remove"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["SetState"])[];
             /**
              * Enough
              * @default true
@@ -1851,38 +2242,32 @@ export interface components {
         };
         /**
          * Finding
-         * @description A finding over all conditions it holds in; its numbers are those of the worst one.
+         * @description A verdict with its words. Its numbers are those of the worst condition: observed, limit, then what explains them.
          */
         Finding: {
-            /**
-             * By Condition
-             * @default {}
-             */
+            /** By Condition */
             by_condition: {
                 [key: string]: "danger" | "fault" | "caution" | "note";
             };
             /** Cause */
             cause: string;
-            /**
-             * Code
-             * @default
-             */
+            /** Code */
             code: string;
-            /** Conditions */
-            conditions: string[];
             /** Elements */
             elements: string[];
-            /**
-             * Fixes
-             * @default []
-             */
-            fixes: components["schemas"]["Fix"][];
+            /** Key */
+            key: string;
             /** Numbers */
             numbers: components["schemas"]["Number"][];
+            /** Proposed */
+            proposed: number;
             /** Remedy */
             remedy: string;
-            /** Sense */
-            sense?: ("at most" | "at least" | "equal") | null;
+            /**
+             * Sense
+             * @enum {string}
+             */
+            sense: "at most" | "at least" | "equal";
             /**
              * Severity
              * @enum {string}
@@ -1890,6 +2275,8 @@ export interface components {
             severity: "danger" | "fault" | "caution" | "note";
             /** Title */
             title: string;
+            /** Under */
+            under?: string | null;
             /** Worst */
             worst: string | null;
         };
@@ -1906,14 +2293,54 @@ export interface components {
             title: string;
         };
         /**
-         * Fix
-         * @description A remedy as edit operations that can be previewed and applied.
+         * FixesOf
+         * @description What cures one finding, by its key.
          */
-        Fix: {
-            /** Edits */
-            edits: (components["schemas"]["SetDraw"] | components["schemas"]["SetValue"] | components["schemas"]["SetQuantity"] | components["schemas"]["Add"] | components["schemas"]["Remove"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["SetState"])[];
-            /** Title */
-            title: string;
+        FixesOf: {
+            /** Fixes */
+            fixes: components["schemas"]["ToldFix"][];
+            /** Key */
+            key: string;
+        };
+        /**
+         * FixesView
+         * @description Fixes that were tried on a revision, by the key of the finding they cure.
+         */
+        FixesView: {
+            /** Findings */
+            findings: components["schemas"]["FixesOf"][];
+            /** Revision */
+            revision: number;
+        };
+        /**
+         * Glance
+         * @description A plan at a glance: its marks, its yard in small, and the one next thing.
+         */
+        Glance: {
+            /** Cells */
+            cells: number;
+            /** Marks */
+            marks: components["schemas"]["Mark"][];
+            /** Most A */
+            most_a: number;
+            next: components["schemas"]["SketchFinding"] | null;
+            /** Next Condition */
+            next_condition: string | null;
+            /** Next Element */
+            next_element: string | null;
+            /** Rails */
+            rails: components["schemas"]["SketchRail"][];
+        };
+        /**
+         * GlanceView
+         * @description A plan on the page of builds, and when it was last changed.
+         */
+        GlanceView: {
+            /** Changed At */
+            changed_at: string;
+            glance: components["schemas"]["Glance"];
+            /** Summary */
+            summary: string;
         };
         /** GroundAnswer */
         GroundAnswer: {
@@ -1930,7 +2357,7 @@ export interface components {
         };
         /**
          * GroundState
-         * @description A ground above the pack's negative: steady, and at the steepest moment of one device's step.
+         * @description A ground above the pack's negative: steady, and at the steepest at of one device's step.
          */
         GroundState: {
             /** Step By */
@@ -2057,6 +2484,8 @@ export interface components {
             rise_k: number | null;
             /** Smallest Awg */
             smallest_awg: number | null;
+            /** Smallest By */
+            smallest_by: ("drop" | "heat" | "handling") | null;
             start: components["schemas"]["End"];
             /** Warning */
             warning: string;
@@ -2127,6 +2556,119 @@ export interface components {
         };
         JsonValue: unknown;
         /**
+         * LcFilter
+         * @description A coil in a feed, with a capacitor behind it.
+         */
+        LcFilter: {
+            /**
+             * At
+             * @description Unique in the plan: a-z, 0-9 and hyphens.
+             */
+            at: string;
+            /**
+             * Count
+             * @description Equal parts side by side.
+             * @default 1
+             */
+            count: number;
+            /**
+             * Damping Farad
+             * @default 0
+             */
+            damping_farad: number;
+            /**
+             * Damping Ohm
+             * @description Resistor of a parallel Rd–Cd branch.
+             */
+            damping_ohm?: number | null;
+            /**
+             * Dcr Ohm
+             * @default 0
+             */
+            dcr_ohm: number;
+            /**
+             * Dielectric
+             * @default electrolytic
+             * @enum {string}
+             */
+            dielectric: "electrolytic" | "polymer" | "tantalum" | "c0g" | "x7r" | "x5r";
+            /**
+             * Esr Ohm
+             * @default 0.03
+             */
+            esr_ohm: number;
+            /** Farad */
+            farad: number;
+            /**
+             * Fitted
+             * @description Off for one that is claimed, on a pad's print, and not there.
+             * @default true
+             */
+            fitted: boolean;
+            /**
+             * Heating A
+             * @description Direct current that warms the coil or bead by 40 K, as sheets state it.
+             */
+            heating_a?: number | null;
+            /** Henry */
+            henry: number;
+            /**
+             * Id
+             * @description Unique in the plan: a-z, 0-9 and hyphens.
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "lc";
+            /**
+             * Lead M
+             * @description Length of each leg or wire to it.
+             * @default 0.005
+             */
+            lead_m: number;
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Part
+             * @default
+             */
+            part: string;
+            /**
+             * Rated V
+             * @default 35
+             */
+            rated_v: number;
+            /**
+             * Resonance Hz
+             * @description Self-resonance of the inductor.
+             * @default 20000000
+             */
+            resonance_hz: number;
+            /**
+             * Ripple A
+             * @description Ripple current it is rated for, rms.
+             */
+            ripple_a?: number | null;
+            /**
+             * Saturation A
+             * @description Of a bead: the most it is made for.
+             * @default 100
+             */
+            saturation_a: number;
+            /**
+             * Weight G
+             * @default 0
+             */
+            weight_g: number;
+        };
+        /**
          * LedBody
          * @description Least, typical and most of supply and of one LED; amps no LED may exceed.
          */
@@ -2177,6 +2719,11 @@ export interface components {
             part: string | null;
             /** Part Name */
             part_name: string;
+            /**
+             * Series
+             * @default E24
+             */
+            series: string;
             /** Strings */
             strings: number;
             /** Total A */
@@ -2193,6 +2740,12 @@ export interface components {
         LedString: {
             /** Forward V */
             forward_v: number;
+            /**
+             * Max A
+             * @description What a LED stands for long: 30 mA for small ones, from memory.
+             * @default 0.03
+             */
+            max_a: number;
             /** Resistor Ohm */
             resistor_ohm: number;
             /**
@@ -2212,7 +2765,12 @@ export interface components {
         };
         /**
          * Limit
-         * @description One bound on a rail's current, with the reason in words.
+         * @description One bound on a current, with what it rests on. Fields that do not belong to its kind are empty.
+         *
+         *     print: `rating_a` times `factor` of `element`; heat: `top_c` in `air` at `input_v`; wire: `rise_k` in `gauge_awg`;
+         *     connector: `rating_a` times `factor`; pack: its own rating; port: what inlet `element` gives; pad: as stated, or by
+         *     the copper of pad `element`; share: `element` carries `factor` of the rail and is the first at a limit of its own, the one of `parts`;
+         *     limiter: what `element`, in line with the pack, lets through. `held_s` is how long a punch is held.
          */
         Limit: {
             /** Amps A */
@@ -2221,9 +2779,25 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "print" | "heat" | "connector" | "wire" | "pack" | "port";
-            /** Reason */
-            reason: string;
+            kind: "print" | "heat" | "connector" | "wire" | "pack" | "port" | "pad" | "share" | "limiter";
+        };
+        /**
+         * LineStandard
+         * @description What a drawing of the picture needs of a line standard.
+         */
+        LineStandard: {
+            /** Active S */
+            active_s: number;
+            /** Line Hz */
+            line_hz: number;
+            /** Lines */
+            lines: number;
+            /** Name */
+            name: string;
+            /** Picture V */
+            picture_v: number;
+            /** Visible Lines */
+            visible_lines: number;
         };
         /**
          * Link
@@ -2311,6 +2885,18 @@ export interface components {
             owners: string[];
             /** Wires */
             wires: string[];
+        };
+        /**
+         * Mark
+         * @description The heaviest finding of a condition; none where it is clear.
+         */
+        Mark: {
+            /** Condition */
+            condition: string;
+            /** Name */
+            name: string;
+            /** Severity */
+            severity: ("danger" | "fault" | "caution" | "note") | null;
         };
         /**
          * MeasureNext
@@ -2425,6 +3011,26 @@ export interface components {
              */
             with_return: boolean;
         };
+        /**
+         * MoveTried
+         * @description A move that was tried. `refused` where it would destroy the device; `against` what else speaks against it.
+         */
+        MoveTried: {
+            /** Against */
+            against: string | null;
+            /** Device */
+            device: string;
+            /** Rail */
+            rail: string;
+            /** Refused */
+            refused: string | null;
+            /** Spare */
+            spare: {
+                [key: string]: components["schemas"]["SpareMoved"];
+            };
+            /** Words */
+            words: string;
+        };
         /** NameBody */
         NameBody: {
             /** Name */
@@ -2439,7 +3045,7 @@ export interface components {
              * Demo
              * @enum {unknown}
              */
-            demo?: null | "marshlight" | "culvert" | "wren";
+            demo?: null | "marshlight" | "culvert" | "wren" | "heathwatch";
             /** Name */
             name?: string | null;
             plan?: components["schemas"]["Plan"] | null;
@@ -2471,8 +3077,24 @@ export interface components {
             filters: components["schemas"]["FilterAnswer"][];
             /** Findings */
             findings: components["schemas"]["Finding"][];
+            /** Noisiest */
+            noisiest: {
+                [key: string]: string;
+            };
+            /** Pictures */
+            pictures: {
+                [key: string]: {
+                    [key: string]: {
+                        [key: string]: components["schemas"]["PredictedPicture"];
+                    };
+                };
+            };
             /** Pins */
             pins: components["schemas"]["PinNoise"][];
+            /** Standards */
+            standards: {
+                [key: string]: components["schemas"]["LineStandard"];
+            };
             /** Videos */
             videos: components["schemas"]["VideoNoise"][];
             /**
@@ -2480,10 +3102,12 @@ export interface components {
              * @default -40
              */
             visible_db: number;
+            /** Worst */
+            worst: string;
         };
         /**
          * Number
-         * @description One side of a comparison, in SI units, with its text as on the bench.
+         * @description A number in SI units, with its text as on the bench.
          */
         Number: {
             /** Label */
@@ -2500,18 +3124,39 @@ export interface components {
          * @description Output volts at which a regulator holds on the low pack and its consumers are content; empty when low > high.
          */
         OutputAdvice: {
-            /** High Reason */
-            high_reason: string;
+            high: components["schemas"]["OutputBound"];
             /** High V */
             high_v: number;
-            /** Low Reason */
-            low_reason: string;
+            low: components["schemas"]["OutputBound"];
             /** Low V */
             low_v: number;
             /** Set V */
             set_v: number;
             /** Supply */
             supply: string;
+        };
+        /**
+         * OutputBound
+         * @description What an output is bounded by: a consumer's window, or the input in a condition, less what stays as headroom.
+         */
+        OutputBound: {
+            /** Element */
+            element?: string | null;
+            /**
+             * Headroom V
+             * @default 0
+             */
+            headroom_v: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "open below" | "open above" | "needs" | "takes" | "input";
+            /**
+             * Limit V
+             * @default 0
+             */
+            limit_v: number;
         };
         /**
          * Pack
@@ -2609,12 +3254,16 @@ export interface components {
         };
         /**
          * Part
-         * @description One entry of the shelf. Exactly the template its kind calls for is filled.
+         * @description One entry of the shelf. Exactly what its kind calls for is filled.
          */
         Part: {
             bec?: components["schemas"]["Regulator"] | null;
             board?: components["schemas"]["BoardPart"] | null;
+            capacitor?: components["schemas"]["CapacitorPart"] | null;
+            connector?: components["schemas"]["ConnectorPart"] | null;
             device?: components["schemas"]["Device"] | null;
+            /** Filter */
+            filter?: (components["schemas"]["CoilPart"] | components["schemas"]["BeadPart"]) | null;
             /**
              * Key
              * @description Unique in the plan: a-z, 0-9 and hyphens.
@@ -2632,6 +3281,12 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Outputs
+             * @description Regulated outputs of the device, for what it feeds.
+             * @default []
+             */
+            outputs: components["schemas"]["Regulator"][];
             pack?: components["schemas"]["Pack"] | null;
             /**
              * Provenance
@@ -2639,18 +3294,13 @@ export interface components {
              * @enum {string}
              */
             provenance: "measured" | "sheet" | "reported" | "guess";
-            /**
-             * Values
-             * @description farads, esr_ohm, volts, henries, amps, gauge_awg …
-             */
-            values?: {
-                [key: string]: number;
-            };
+            resistor?: components["schemas"]["ResistorPart"] | null;
             /**
              * Weight G
              * @default 0
              */
             weight_g: number;
+            wire?: components["schemas"]["WirePart"] | null;
         };
         /**
          * PartBody
@@ -2785,7 +3435,7 @@ export interface components {
             /** Drop V */
             drop_v?: number | null;
             /** Edits */
-            edits: (components["schemas"]["SetDraw"] | components["schemas"]["SetValue"] | components["schemas"]["SetQuantity"] | components["schemas"]["Add"] | components["schemas"]["Remove"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["SetState"])[];
+            edits: (components["schemas"]["SetDraw"] | components["schemas"]["SetValue"] | components["schemas"]["SetQuantity"] | components["schemas"]["Add"] | components["schemas"]["AddSource"] | components["schemas"]["Remove"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["SetState"])[];
             /** Headroom V */
             headroom_v?: number | null;
             /**
@@ -2809,6 +3459,11 @@ export interface components {
             rail: string | null;
             /** Refused */
             refused: string | null;
+            /**
+             * Room Frac
+             * @default 1
+             */
+            room_frac: number;
             /** Score */
             score: number;
             /**
@@ -2849,6 +3504,7 @@ export interface components {
              *       "heat": 0.7,
              *       "margin": 1,
              *       "noise": 0.5,
+             *       "volts": 0.6,
              *       "weight": 0.3,
              *       "wires": 0.2
              *     }
@@ -2876,6 +3532,7 @@ export interface components {
              *         "name": "USB bench",
              *         "pack_state": "nominal",
              *         "pack_v": null,
+             *         "powered_up": null,
              *         "states": {},
              *         "throttle_frac": 0
              *       },
@@ -2890,6 +3547,7 @@ export interface components {
              *         "name": "Pack bench",
              *         "pack_state": "full",
              *         "pack_v": null,
+             *         "powered_up": null,
              *         "states": {},
              *         "throttle_frac": 0
              *       },
@@ -2904,6 +3562,7 @@ export interface components {
              *         "name": "Hover",
              *         "pack_state": "nominal",
              *         "pack_v": null,
+             *         "powered_up": null,
              *         "states": {},
              *         "throttle_frac": 0.35
              *       },
@@ -2918,6 +3577,7 @@ export interface components {
              *         "name": "Punch, fresh",
              *         "pack_state": "full",
              *         "pack_v": null,
+             *         "powered_up": null,
              *         "states": {},
              *         "throttle_frac": 1
              *       },
@@ -2932,6 +3592,7 @@ export interface components {
              *         "name": "Punch, low",
              *         "pack_state": "low",
              *         "pack_v": null,
+             *         "powered_up": null,
              *         "states": {},
              *         "throttle_frac": 1
              *       },
@@ -2946,6 +3607,7 @@ export interface components {
              *         "name": "Landing",
              *         "pack_state": "low",
              *         "pack_v": null,
+             *         "powered_up": null,
              *         "states": {},
              *         "throttle_frac": 0.35
              *       }
@@ -2961,7 +3623,7 @@ export interface components {
              * Filters
              * @default []
              */
-            filters: components["schemas"]["Filter"][];
+            filters: (components["schemas"]["CapacitorFilter"] | components["schemas"]["LcFilter"] | components["schemas"]["FerriteFilter"])[];
             /**
              * Format
              * @default yard-meter-plan
@@ -2993,11 +3655,14 @@ export interface components {
              *       "cascade": "allowed",
              *       "compass_limit_deg": 5,
              *       "connector_burst_frac": 1.6,
+             *       "copper_c": 40,
              *       "earth_field_t": 0.00002,
              *       "edge_s": 0.000001,
+             *       "esc_edge_frac": 0.2,
              *       "guess_share_frac": 0.4,
              *       "hot_margin_k": 15,
              *       "moving_air_c": 25,
+             *       "over_voltage_frac": 0.1,
              *       "paralleling": "linear",
              *       "punch_s": 10,
              *       "pwm_hz": 24000,
@@ -3029,10 +3694,10 @@ export interface components {
             supplies: (components["schemas"]["Regulator"] | components["schemas"]["Diode"] | components["schemas"]["Link"] | components["schemas"]["Strap"])[];
             /**
              * Version
-             * @default 2
+             * @default 3
              * @constant
              */
-            version: 2;
+            version: 3;
         };
         /** PlanSummary */
         PlanSummary: {
@@ -3048,6 +3713,11 @@ export interface components {
          * @description Everything a screen needs of a plan at its head, and what the step to it changed.
          */
         PlanView: {
+            /**
+             * Added
+             * @default []
+             */
+            added: string[];
             analysis: components["schemas"]["Analysis"];
             /** Before */
             before?: number | null;
@@ -3110,6 +3780,12 @@ export interface components {
              */
             connector_burst_frac: number;
             /**
+             * Copper C
+             * @description At which the resistance of copper is taken: moving air and some 15 K of its own; our choice.
+             * @default 40
+             */
+            copper_c: number;
+            /**
              * Earth Field T
              * @description Horizontal part of the earth's field, mid-latitude.
              * @default 0.00002
@@ -3121,6 +3797,12 @@ export interface components {
              * @default 0.000001
              */
             edge_s: number;
+            /**
+             * Esc Edge Frac
+             * @description Share of a motor's phase current that steps in the leads at an edge; the ESC's capacitors give the rest; our choice.
+             * @default 0.2
+             */
+            esc_edge_frac: number;
             /**
              * Guess Share Frac
              * @default 0.4
@@ -3136,6 +3818,12 @@ export interface components {
              * @default 25
              */
             moving_air_c: number;
+            /**
+             * Over Voltage Frac
+             * @description What volts on the pack must stay under a maximum: plug and braking go above the pack's own; our choice.
+             * @default 0.1
+             */
+            over_voltage_frac: number;
             /**
              * Paralleling
              * @description Which regulators may share a rail.
@@ -3213,11 +3901,35 @@ export interface components {
              */
             wire_rise_k: number;
         };
+        /**
+         * PredictedPicture
+         * @description Levels under full picture [dB] with the filters and without, volts on it peak to peak, and its loudest bars in words.
+         */
+        PredictedPicture: {
+            /** Bare Level Db */
+            bare_level_db: number;
+            /** Bars */
+            bars: string;
+            /** Level Db */
+            level_db: number;
+            /** Total V */
+            total_v: number;
+        };
+        /** PreviewBody */
+        PreviewBody: {
+            /** Condition */
+            condition?: string | null;
+            /** Edits */
+            edits: (components["schemas"]["SetDraw"] | components["schemas"]["SetValue"] | components["schemas"]["SetQuantity"] | components["schemas"]["Add"] | components["schemas"]["AddSource"] | components["schemas"]["Remove"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["SetState"])[];
+            /** Revision */
+            revision: number;
+        };
         /** PreviewView */
         PreviewView: {
             analysis: components["schemas"]["Analysis"];
             /** Changes */
             changes: components["schemas"]["Change"][];
+            move: components["schemas"]["MoveTried"] | null;
             plan: components["schemas"]["Plan"];
         };
         /** Problem */
@@ -3278,6 +3990,8 @@ export interface components {
             };
             /** Supplies */
             supplies: string[];
+            /** Worst */
+            worst: string;
         };
         /**
          * RailRisk
@@ -3304,10 +4018,16 @@ export interface components {
         RailState: {
             /** Asked A */
             asked_a: number;
+            /** Bound By */
+            bound_by: string | null;
+            /** Consumers */
+            consumers: components["schemas"]["Consumer"][];
             /** Given A */
             given_a: number;
             /** Guess Frac */
             guess_frac: number;
+            /** Hard A */
+            hard_a: number;
             /** Limits */
             limits: components["schemas"]["Limit"][];
             /** Printed A */
@@ -3316,18 +4036,26 @@ export interface components {
             sources: string[];
             /** Spare A */
             spare_a: number;
+            /**
+             * Tone
+             * @enum {string}
+             */
+            tone: "ok" | "caution" | "fault";
             /** Usable A */
             usable_a: number;
             /** Volts V */
             volts_v: number;
-            /** Wagons */
-            wagons: components["schemas"]["Wagon"][];
         };
         /**
          * Regulator
          * @description Linear, buck, boost or buck-boost, on a board, in an ESC or standing alone.
          */
         Regulator: {
+            /**
+             * Adjustable
+             * @description Whether its volts can be set; where not said, those of stand-alone ones can.
+             */
+            adjustable?: boolean | null;
             /**
              * Backfeeds
              * @description A body diode lets current flow from the output back to the input.
@@ -3408,6 +4136,11 @@ export interface components {
             kind: "boost" | "buck" | "buckboost" | "linear";
             /** @description Wire from the output to the rail; none on the board itself. */
             lead?: components["schemas"]["Wire"] | null;
+            /**
+             * Limit Style
+             * @description What it does past its current limit; by kind where left out.
+             */
+            limit_style?: ("constant" | "fold back" | "hiccup" | "latch") | null;
             /** Name */
             name: string;
             /**
@@ -3470,6 +4203,12 @@ export interface components {
              */
             rejection_db: number;
             /**
+             * Retry S
+             * @description Pause between tries of one that hiccups.
+             * @default 0.1
+             */
+            retry_s: number;
+            /**
              * Ripple V
              * @description Output ripple, peak to peak, at full load.
              * @default 0.02
@@ -3482,6 +4221,11 @@ export interface components {
             set_tol_frac: number;
             /** Set V */
             set_v: number;
+            /**
+             * Soft Start S
+             * @description Time its output takes to rise; by kind where left out.
+             */
+            soft_start_s?: number | null;
             /**
              * Start V
              * @default 3
@@ -3518,6 +4262,12 @@ export interface components {
              */
             trip_c: number;
             /**
+             * Two Way
+             * @description Holds its volts against current that comes in at its output: a switching one hands it to its input, a linear one burns it.
+             * @default false
+             */
+            two_way: boolean;
+            /**
              * Weight G
              * @default 0
              */
@@ -3548,6 +4298,16 @@ export interface components {
             name: string;
             /** Version */
             version: number;
+        };
+        /** ResistorPart */
+        ResistorPart: {
+            /**
+             * Ohm
+             * @description Left out for a class of resistors of any value.
+             */
+            ohm?: number | null;
+            /** Watts */
+            watts: number;
         };
         /**
          * Return
@@ -3600,6 +4360,8 @@ export interface components {
             segments: components["schemas"]["SegmentAnswer"][];
             /** Signals */
             signals: components["schemas"]["SignalAnswer"][];
+            /** Worst */
+            worst: string;
         };
         /** Row */
         Row: {
@@ -3623,7 +4385,7 @@ export interface components {
              */
             default: boolean;
             /** Edits */
-            edits: (components["schemas"]["SetDraw"] | components["schemas"]["SetValue"] | components["schemas"]["SetQuantity"] | components["schemas"]["Add"] | components["schemas"]["Remove"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["SetState"])[];
+            edits: (components["schemas"]["SetDraw"] | components["schemas"]["SetValue"] | components["schemas"]["SetQuantity"] | components["schemas"]["Add"] | components["schemas"]["AddSource"] | components["schemas"]["Remove"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["SetState"])[];
             /** Key */
             key: string;
             /**
@@ -3870,31 +4632,163 @@ export interface components {
         };
         /**
          * SignalAnswer
-         * @description `margin_v` is the shift that shows, or is misread; `reason` says where it comes from.
+         * @description `margin_v` is the shift that shows, or is misread; `worst` the condition in which most lands on it.
          */
         SignalAnswer: {
             /** Id */
             id: string;
             /** Margin V */
             margin_v: number;
-            /** Reason */
-            reason: string;
             /** States */
             states: {
                 [key: string]: components["schemas"]["SignalState"];
             };
+            /** Worst */
+            worst: string;
         };
         /**
          * SignalState
-         * @description What lands on a signal: the difference of its two grounds, steady and at the worst step.
+         * @description What lands on a signal: the difference of its two grounds, steady, what changes in it, and at the worst step.
          */
         SignalState: {
+            /** Changing V */
+            changing_v: number;
+            /** On Signal V */
+            on_signal_v: number;
+            /** Share Frac */
+            share_frac: number;
             /** Shift V */
             shift_v: number;
             /** Step By */
             step_by: string | null;
             /** Step V */
             step_v: number;
+        };
+        /**
+         * Sketch
+         * @description `waiting` says what is still missing before anything can be worked out.
+         */
+        Sketch: {
+            /**
+             * Boards
+             * @default []
+             */
+            boards: string[];
+            /**
+             * Findings
+             * @default []
+             */
+            findings: components["schemas"]["SketchFinding"][];
+            /**
+             * Floor V
+             * @default 0
+             */
+            floor_v: number;
+            /**
+             * Full V
+             * @default 0
+             */
+            full_v: number;
+            /**
+             * More
+             * @default 0
+             */
+            more: number;
+            /**
+             * Rails
+             * @default []
+             */
+            rails: components["schemas"]["SketchRail"][];
+            /**
+             * Waiting
+             * @default
+             */
+            waiting: string;
+        };
+        /**
+         * SketchBody
+         * @description A build that is still being chosen.
+         */
+        SketchBody: {
+            /**
+             * Boards
+             * @default []
+             */
+            boards: string[];
+            /**
+             * Devices
+             * @default []
+             */
+            devices: string[];
+            /**
+             * Name
+             * @default sketch
+             */
+            name: string;
+            /**
+             * Pack
+             * @default
+             */
+            pack: string;
+            /**
+             * Topology
+             * @default power-board
+             * @enum {string}
+             */
+            topology: "stack" | "one-board" | "power-board" | "leads";
+        };
+        /** SketchFinding */
+        SketchFinding: {
+            /** Remedy */
+            remedy: string;
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "danger" | "fault" | "caution" | "note";
+            /** Title */
+            title: string;
+        };
+        /**
+         * SketchRail
+         * @description A rail in the condition in which least of it is left; `depth` is its distance from the pack.
+         */
+        SketchRail: {
+            /** Asked A */
+            asked_a: number;
+            /** Board */
+            board: string;
+            /** Condition */
+            condition: string;
+            /** Depth */
+            depth: number;
+            /** Feeds */
+            feeds: string[];
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Tone
+             * @enum {string}
+             */
+            tone: "ok" | "caution" | "fault";
+            /** Usable A */
+            usable_a: number;
+            /** Volts V */
+            volts_v: number;
+        };
+        /**
+         * SpareMoved
+         * @description Spare amps of a rail before and after, in the condition it is named for.
+         */
+        SpareMoved: {
+            /** Condition */
+            condition: string;
+            /** Now A */
+            now_a: number;
+            /** Then A */
+            then_a: number;
         };
         /** Spread */
         Spread: {
@@ -3941,8 +4835,20 @@ export interface components {
             without_v: number;
         };
         /**
+         * Standing
+         * @description Where the craft stands in a condition.
+         */
+        Standing: {
+            /** Amps A */
+            amps_a: number;
+            /** Condition */
+            condition: string;
+            /** Share Frac */
+            share_frac: number;
+        };
+        /**
          * StartBody
-         * @description A build from nothing: keys of parts on the shelf; devices go where their volts fit.
+         * @description A build from nothing: how the pack reaches things, and keys of parts on the shelf; devices go where their volts fit.
          */
         StartBody: {
             /**
@@ -3959,6 +4865,12 @@ export interface components {
             name: string;
             /** Pack */
             pack: string;
+            /**
+             * Topology
+             * @default power-board
+             * @enum {string}
+             */
+            topology: "stack" | "one-board" | "power-board" | "leads";
         };
         /** StepBody */
         StepBody: {
@@ -4042,6 +4954,8 @@ export interface components {
             states: {
                 [key: string]: components["schemas"]["SupplyState"];
             };
+            /** Worst */
+            worst: string;
         };
         /**
          * SupplyState
@@ -4062,7 +4976,7 @@ export interface components {
              * Mode
              * @enum {string}
              */
-            mode: "off" | "regulating" | "dropout" | "limiting" | "passing" | "hiccup" | "backwards";
+            mode: "off" | "regulating" | "dropout" | "limiting" | "passing" | "hiccup" | "backwards" | "unknown";
             /** Out A */
             out_a: number;
             /** Out V */
@@ -4108,8 +5022,6 @@ export interface components {
              * @enum {string}
              */
             kind: "leaves" | "resets" | "over";
-            /** Text */
-            text: string;
         };
         /**
          * SweepPattern
@@ -4147,6 +5059,16 @@ export interface components {
             amps: number;
             /** Throttle Frac */
             throttle_frac: number;
+        };
+        /**
+         * ToldFix
+         * @description A remedy as edit operations that can be previewed and applied.
+         */
+        ToldFix: {
+            /** Edits */
+            edits: (components["schemas"]["SetDraw"] | components["schemas"]["SetValue"] | components["schemas"]["SetQuantity"] | components["schemas"]["Add"] | components["schemas"]["AddSource"] | components["schemas"]["Remove"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["SetState"])[];
+            /** Title */
+            title: string;
         };
         /**
          * Trace
@@ -4233,70 +5155,52 @@ export interface components {
             worst_throttle_frac: number | null;
         };
         /**
-         * Wagon
-         * @description One consumer on a rail. Asked: what it wants; given: what it gets when supplies cut off.
-         */
-        Wagon: {
-            /** Asked A */
-            asked_a: number;
-            /** Given A */
-            given_a: number;
-            /** Id */
-            id: string;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "device" | "supply";
-            /** Name */
-            name: string;
-            /** Provenance */
-            provenance: ("measured" | "sheet" | "reported" | "guess") | null;
-            /** Tol Frac */
-            tol_frac: number;
-        };
-        /**
          * Weights
          * @description How much each number counts in the ranking; our defaults, adjustable.
          */
         Weights: {
             /**
-             * Drop
+             * drop of the wires
              * @default 0.3
              */
             drop: number;
             /**
-             * Failure
+             * a failure short
              * @default 0.5
              */
             failure: number;
             /**
-             * Headroom
+             * headroom of volts
              * @default 0.6
              */
             headroom: number;
             /**
-             * Heat
+             * heat in still air
              * @default 0.7
              */
             heat: number;
             /**
-             * Margin
+             * amps to spare
              * @default 1
              */
             margin: number;
             /**
-             * Noise
+             * noise
              * @default 0.5
              */
             noise: number;
             /**
-             * Weight
+             * room under the maximum volts
+             * @default 0.6
+             */
+            volts: number;
+            /**
+             * added weight
              * @default 0.3
              */
             weight: number;
             /**
-             * Wires
+             * added wires
              * @default 0.2
              */
             wires: number;
@@ -4360,6 +5264,11 @@ export interface components {
              * @default 0.1
              */
             length_m: number;
+        };
+        /** WirePart */
+        WirePart: {
+            /** Gauge Awg */
+            gauge_awg: number;
         };
         /**
          * Working
@@ -4637,6 +5546,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BuildSummary"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_builds_sketch_build: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SketchBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sketch"];
                 };
             };
             400: components["responses"]["Refusal400"];
@@ -4983,6 +5926,40 @@ export interface operations {
             507: components["responses"]["Refusal507"];
         };
     };
+    yardmeter_server_api_plans_show_cliff: {
+        parameters: {
+            query: {
+                signal: string;
+            };
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Cliff"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
     yardmeter_server_api_plans_copy_plan: {
         parameters: {
             query?: never;
@@ -5107,6 +6084,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Plan"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_plans_show_fixes: {
+        parameters: {
+            query?: {
+                revision?: number | null;
+            };
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FixesView"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_plans_show_glance: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GlanceView"];
                 };
             };
             400: components["responses"]["Refusal400"];
@@ -5506,7 +6549,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["EditBody"];
+                "application/json": components["schemas"]["PreviewBody"];
             };
         };
         responses: {
@@ -5718,7 +6761,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Fix"][];
+                    "application/json": components["schemas"]["ToldFix"][];
                 };
             };
             400: components["responses"]["Refusal400"];

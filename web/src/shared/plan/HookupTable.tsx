@@ -70,25 +70,32 @@ export function HookupTable({ list, ticks, select, selected }: Props) {
               <td data-label="drop">{row.drop_v === null ? "–" : si(row.drop_v, "V")}</td>
               <td data-label="rise">{row.rise_k === null ? "–" : `${Math.round(row.rise_k ?? 0)} K`}</td>
               <td data-label="melts">{row.fuses_a === null ? "–" : `${Math.round(row.fuses_a ?? 0)} A`}</td>
-              <td data-label="AWG enough">{row.amps_a === null || row.joined ? "–" : row.smallest_awg === null ? "none" : row.smallest_awg}</td>
+              <td data-label="AWG enough">{row.amps_a === null || row.joined ? "–" : row.smallest_awg === null ? "none" : `${row.smallest_awg}, ${row.smallest_by}`}</td>
             </tr>
           ))}
         </tbody>
       </table>
-      <div className="pin-lists">
-        {list.video_paths.length > 0 && (
-          <section>
-            <h3>Ways of the pictures</h3>
-            <ul>
-              {list.video_paths.map((path) => (
-                <li key={path}>{path}</li>
-              ))}
-            </ul>
-          </section>
-        )}
-        <PinList title="Never power these pins" lines={list.never_power} />
-        <PinList title="Free" lines={list.free_ports} />
-      </div>
+      <PinLists list={list} />
+    </div>
+  );
+}
+
+/** Ways of the pictures, pins that take no power, and what is free. */
+export function PinLists({ list }: { list: Hookup }) {
+  return (
+    <div className="pin-lists">
+      {list.video_paths.length > 0 && (
+        <section>
+          <h3>Ways of the pictures</h3>
+          <ul>
+            {list.video_paths.map((path) => (
+              <li key={path}>{path}</li>
+            ))}
+          </ul>
+        </section>
+      )}
+      <PinList title="Never power these pins" lines={list.never_power} />
+      <PinList title="Free" lines={list.free_ports} />
     </div>
   );
 }

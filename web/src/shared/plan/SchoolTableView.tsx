@@ -4,11 +4,11 @@ import { useState } from "react";
 import { ApiError } from "@/shared/api/client";
 import type { Change, Edit, SchoolTable } from "@/shared/api/types";
 import { TriedChanges } from "./TriedChanges";
-import { usePlan } from "./usePlan";
+import { usePlanActions } from "./usePlan";
 import "./schools.css";
 
 export function SchoolTableView({ table }: { table: SchoolTable }) {
-  const { edit, preview } = usePlan();
+  const { edit, preview } = usePlanActions();
   const [tried, setTried] = useState<{ key: string; edits: Edit[]; changes: Change[] } | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
   const labels = [...new Set(table.schools.flatMap((s) => s.cells.map((c) => c.label)))];

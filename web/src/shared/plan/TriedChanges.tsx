@@ -2,7 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { call, client } from "@/shared/api/client";
 import type { Change, Edit } from "@/shared/api/types";
-import { usePlan } from "./usePlan";
+import { usePlanState } from "./usePlan";
 import "./tried.css";
 
 const SHOWN = 8;
@@ -13,7 +13,7 @@ interface Props {
 }
 
 export function TriedChanges({ edits, changes }: Props) {
-  const { view } = usePlan();
+  const { view } = usePlanState();
   const noise = useQuery({
     queryKey: ["noise-preview", view.id, view.revision, edits],
     queryFn: ({ signal }) =>

@@ -2,7 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useMemo } from "react";
 import { call, client } from "@/shared/api/client";
-import type { Change, Finding, NoiseReview, PlanView } from "@/shared/api/types";
+import type { Change, Finding, Fix, NoiseReview, PlanView } from "@/shared/api/types";
 
 export function useNoise(view: PlanView) {
   return useQuery<NoiseReview>({
@@ -18,6 +18,17 @@ export function useNoise(view: PlanView) {
 export function useFindings(view: PlanView): Finding[] {
   const noise = useNoise(view).data;
   return useMemo(() => [...view.analysis.findings, ...(noise?.findings ?? [])], [view, noise]);
+}
+
+/** By finding the fixes that were tried and cure it; trying them takes longer than an edit may. */
+export function useFixes(view: PlanView): { fixes: Map<string, Fix[]>; checking: boolean } {
+  const found = useQuery({
+    queryKey: ["fixes", view.id, view.revision],
+    queryFn: ({ signal }) => call(client.GET("/api/plans/{plan_id}/fixes", { params: { path: { plan_id: view.id }, query: { revision: view.revision } }, signal })),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  const fixes = useMemo(() => new Map((found.data?.findings ?? []).map((one) => [one.key, one.fixes])), [found.data]);
+  return { fixes, checking: found.isPending };
 }
 
 /** What the step just taken did to the noise. */

@@ -1,5 +1,5 @@
-/** What every view of a plan shares: the plan, the chosen condition and element, and the ways to change it. */
-import { createContext, useContext } from "react";
+/** What every view of a plan shares, in three parts, so that a change of one draws anew only what shows it. */
+import { createContext, useContext, type Context } from "react";
 import type { Edit, PlanView, PreviewView, Quantity } from "@/shared/api/types";
 import type { ApiError } from "@/shared/api/client";
 
@@ -12,19 +12,28 @@ export interface WorkingAsk {
   condition: string;
 }
 
-export interface PlanContextValue {
+/** The plan as it stands. */
+export interface PlanState {
   view: PlanView;
-  /** A condition id, or WORST. */
-  condition: string;
-  choose: (condition: string) => void;
-  selected: string | null;
-  select: (element: string | null) => void;
-  edit: (edits: Edit[]) => Promise<PlanView>;
-  preview: (edits: Edit[]) => Promise<PreviewView>;
-  undo: () => void;
-  redo: () => void;
   busy: boolean;
   error: ApiError | null;
+}
+
+/** What is being looked at. */
+export interface Selection {
+  /** A condition id, or WORST. */
+  condition: string;
+  selected: string | null;
+}
+
+/** Ways to change either; the same functions for as long as the plan is open. */
+export interface PlanActions {
+  choose: (condition: string) => void;
+  select: (element: string | null) => void;
+  edit: (edits: Edit[]) => Promise<PlanView>;
+  preview: (edits: Edit[], condition?: string) => Promise<PreviewView>;
+  undo: () => void;
+  redo: () => void;
   clearError: () => void;
   reload: () => void;
   showWorking: (ask: WorkingAsk) => void;
@@ -33,10 +42,16 @@ export interface PlanContextValue {
   findPlace: (device: string) => void;
 }
 
-export const PlanContext = createContext<PlanContextValue | null>(null);
+export const PlanStateContext = createContext<PlanState | null>(null);
+export const SelectionContext = createContext<Selection | null>(null);
+export const PlanActionsContext = createContext<PlanActions | null>(null);
 
-export function usePlan(): PlanContextValue {
-  const value = useContext(PlanContext);
-  if (!value) throw new Error("usePlan is used outside a plan");
+function useInside<T>(context: Context<T | null>): T {
+  const value = useContext(context);
+  if (value === null) throw new Error("This is used outside a plan.");
   return value;
 }
+
+export const usePlanState = () => useInside(PlanStateContext);
+export const useSelection = () => useInside(SelectionContext);
+export const usePlanActions = () => useInside(PlanActionsContext);

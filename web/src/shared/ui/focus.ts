@@ -1,8 +1,8 @@
 /** Moving the keyboard to what has just appeared. */
 
-const FRAMES = 20;
+const FRAMES = 90;
 
-/** Focus the first of the selectors that is there, as soon as one is, for a third of a second; what is not focusable by itself is made so. */
+/** Focus the first of the selectors that is there, as soon as one is, for a second and a half; what is not focusable by itself is made so. */
 export function focusSoon(selectors: string | readonly string[], frames = FRAMES): void {
   const wanted = typeof selectors === "string" ? [selectors] : selectors;
   const found = wanted.map((one) => document.querySelector<HTMLElement | SVGElement>(one)).find((one) => one !== null);

@@ -1,23 +1,13 @@
-/** Numbers as on the bench: mA under 1 A, mV under 1 V, three figures. The same rules as the core's formatter. */
-
-const STEPS: [number, string][] = [
-  [1, ""],
-  [1e-3, "m"],
-  [1e-6, "µ"],
-  [1e-9, "n"],
-];
-const LARGE: [number, string][] = [
-  [1e6, "M"],
-  [1e3, "k"],
-];
+/** Numbers as on the bench: mA under 1 A, mV under 1 V, three figures, by the rules of the core. */
+import { NEVER_WITH, NOTHING, STEPS, UNSCALED } from "@/shared/api/constants";
 
 export function si(value: number | null | undefined, unit: string): string {
   if (value === null || value === undefined || !Number.isFinite(value)) return "–";
+  if (UNSCALED.includes(unit)) return `${Number(value.toPrecision(3))} ${unit}`.trim().replace("-", "−");
   const size = Math.abs(value);
-  if (["A", "V", "W"].includes(unit) && size < 5e-7) return `0 ${unit}`; // what the arithmetic leaves over
-  const steps = ["A", "V", "W", "s", "m"].includes(unit) ? STEPS : [...LARGE, ...STEPS];
-  for (const [factor, prefix] of steps) {
-    if (unit === "F" && prefix === "m") continue; // capacitors are spoken of in microfarads
+  if (size < (NOTHING[unit] ?? 0)) return `0 ${unit}`;
+  for (const [factor, prefix] of STEPS) {
+    if (prefix !== "" && NEVER_WITH[unit]?.includes(prefix)) continue;
     if (size >= factor * 0.9995) return `${figures(value / factor)} ${prefix}${unit}`;
   }
   return `0 ${unit}`;

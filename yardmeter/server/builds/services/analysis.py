@@ -4,52 +4,36 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
-from dataclasses import dataclass
-from functools import cached_property
+from collections.abc import Sequence
 
 from yardmeter.core.answers.spread import Spread, SpreadRun
-from yardmeter.core.checks.registry import Case
+from yardmeter.core.parts import Part
 from yardmeter.core.plan import Plan as PlanDocument
 from yardmeter.core.plan import load_plan
-from yardmeter.core.review import Analysis, of_case, solve_case
-from yardmeter.core.review.noise_review import NoiseReview, electrical_key, review_noise
+from yardmeter.review import Reviewed, review
+from yardmeter.review.fixes import FixesOf, tried_fixes
+from yardmeter.review.noise_review import NoiseReviewed, electrical_key, review_noise
 from yardmeter.server.builds.models import Revision
 
 KEPT = 32
 RUNS_KEPT = 4
 
 
-@dataclass(frozen=True)
-class Known:
-    """A plan document with its solved case and analysis."""
-
-    document: PlanDocument
-    case: Case
-
-    @cached_property
-    def analysis(self) -> Analysis:
-        return of_case(self.case)
-
-
-_kept: OrderedDict[int, Known] = OrderedDict()
-_noises: OrderedDict[str, NoiseReview] = OrderedDict()
+_kept: OrderedDict[int, Reviewed] = OrderedDict()
+_noises: OrderedDict[str, NoiseReviewed] = OrderedDict()
+_fixes: OrderedDict[tuple[str, tuple[str, ...]], tuple[FixesOf, ...]] = OrderedDict()
 _runs: OrderedDict[tuple[str, int], tuple[SpreadRun, threading.Lock]] = OrderedDict()
 _lock = threading.Lock()
 
 
-def study(document: PlanDocument, before: Known | None = None) -> Known:
-    """Solve a document that is not stored; `before` is what it was made from."""
-    return Known(document, solve_case(document, before.case if before else None))
-
-
-def known(revision: Revision) -> Known:
+def reviewed(revision: Revision) -> Reviewed:
     """The analysis of a stored revision, from memory or solved now."""
     with _lock:
         found = _kept.get(revision.pk)
         if found:
             _kept.move_to_end(revision.pk)
             return found
-    found = study(document_of(revision))
+    found = review(document_of(revision))
     remember(revision, found)
     return found
 
@@ -61,7 +45,7 @@ def document_of(revision: Revision) -> PlanDocument:
     return load_plan(data)
 
 
-def remember(revision: Revision, found: Known) -> None:
+def remember(revision: Revision, found: Reviewed) -> None:
     with _lock:
         _kept[revision.pk] = found
         while len(_kept) > KEPT:
@@ -73,15 +57,16 @@ def forget_all() -> None:
     with _lock:
         _kept.clear()
         _noises.clear()
+        _fixes.clear()
         _runs.clear()
 
 
-def spread_of(found: Known, samples: int, seed: int) -> Spread:
+def spread_of(found: Reviewed, samples: int, seed: int) -> Spread:
     """A tolerance run of a plan, gone on with where fewer samples of it are solved already."""
-    key = (found.document.model_dump_json(), seed)
+    key = (found.plan.model_dump_json(), seed)
     with _lock:
         if key not in _runs:
-            _runs[key] = (SpreadRun(found.document, seed), threading.Lock())
+            _runs[key] = (SpreadRun(found.plan, seed), threading.Lock())
         _runs.move_to_end(key)
         run, turn = _runs[key]
         while len(_runs) > RUNS_KEPT:
@@ -90,16 +75,34 @@ def spread_of(found: Known, samples: int, seed: int) -> Spread:
         return run.answer(samples)
 
 
-def noise_of_case(found: Known) -> NoiseReview:
+def reviewed_noise(found: Reviewed) -> NoiseReviewed:
     """The noise of a plan, kept as long as nothing electrical changes: names, notes and colours do not count."""
-    key = electrical_key(found.document)
+    key = electrical_key(found.plan)
     with _lock:
         if key in _noises:
             _noises.move_to_end(key)
             return _noises[key]
-    made = review_noise(found.case.solved)
+    made = review_noise(found.solved.solved)
     with _lock:
         _noises[key] = made
         while len(_noises) > KEPT:
             _noises.popitem(last=False)
+    return made
+
+
+def fixes_of(found: Reviewed, becs: Sequence[Part]) -> tuple[FixesOf, ...]:
+    """The fixes of a plan that hold, kept as long as nothing but colours and notes changes, nor the regulators on the shelf.
+
+    Broken off, nothing is kept.
+    """
+    key = electrical_key(found.plan), tuple(one.model_dump_json() for one in becs)
+    with _lock:
+        if key in _fixes:
+            _fixes.move_to_end(key)
+            return _fixes[key]
+    made = tried_fixes(found, reviewed_noise(found), becs)
+    with _lock:
+        _fixes[key] = made
+        while len(_fixes) > KEPT:
+            _fixes.popitem(last=False)
     return made

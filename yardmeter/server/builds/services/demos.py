@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from yardmeter import demo
 from yardmeter.server.builds.models import Build
-from yardmeter.server.builds.services.keeping import create_build
+from yardmeter.server.builds.services.lifecycle import create_build
 
 
 @dataclass(frozen=True)

@@ -8,17 +8,19 @@ from dataclasses import dataclass
 from django.db import transaction
 from django.db.models import Max
 
-from yardmeter.core.edits import apply_edits, describe_edit
+from yardmeter.core.edits import apply_edits
 from yardmeter.core.plan import SCHEMA_VERSION
 from yardmeter.core.plan import Plan as PlanDocument
-from yardmeter.core.plan.operations import Edit
-from yardmeter.core.review import Change, changes_between
-from yardmeter.core.review.noise_changes import noise_changes
+from yardmeter.core.plan.operations import Edit, Move
+from yardmeter.review import Change, Reviewed, changes_between, review
+from yardmeter.review.moving import MoveTried, try_move
+from yardmeter.review.noise_changes import noise_changes
 from yardmeter.server.builds.documents import packed_step
 from yardmeter.server.builds.errors import ConflictError, StaleError
 from yardmeter.server.builds.models import Build, Plan, Revision
-from yardmeter.server.builds.services.analysis import Known, document_of, known, noise_of_case, remember, study
+from yardmeter.server.builds.services.analysis import document_of, remember, reviewed, reviewed_noise
 from yardmeter.server.builds.services.lookup import get_plan, get_revision, head_of
+from yardmeter.words.edits import describe_edit
 
 SUMMARY_LENGTH = 200
 SUMMARY_LINES = 3
@@ -30,29 +32,34 @@ class Step:
 
     plan: Plan
     revision: Revision
-    known: Known
+    reviewed: Reviewed
     changes: tuple[Change, ...]
     before: int | None = None
+    added: tuple[str, ...] = ()
+    """Ids that were not there before."""
 
 
 @dataclass(frozen=True)
 class Preview:
     """What edits would do; nothing is stored."""
 
-    known: Known
+    reviewed: Reviewed
     changes: tuple[Change, ...]
+    move: MoveTried | None = None
 
 
 def show(plan_id: int) -> Step:
     plan = get_plan(plan_id)
     head = head_of(plan)
-    return Step(plan, head, known(head), ())
+    return Step(plan, head, reviewed(head), ())
 
 
-def preview(plan_id: int, revision_id: int, edits: Sequence[Edit]) -> Preview:
-    """The same path as an edit without the store."""
+def preview(plan_id: int, revision_id: int, edits: Sequence[Edit], condition: str | None = None) -> Preview:
+    """The same path as an edit without the store; of a move also whether the device can live there."""
     before, after = _tried(plan_id, revision_id, edits)
-    return Preview(after, changes_between(before.analysis, after.analysis))
+    move = edits[0] if len(edits) == 1 and isinstance(edits[0], Move) else None
+    tried = try_move(before, after, move, condition) if move else None
+    return Preview(after, changes_between(before, after), tried)
 
 
 def preview_noise(plan_id: int, revision_id: int, edits: Sequence[Edit]) -> tuple[Change, ...]:
@@ -64,39 +71,42 @@ def preview_noise(plan_id: int, revision_id: int, edits: Sequence[Edit]) -> tupl
 def noise_since(plan_id: int, revision_id: int) -> tuple[Change, ...]:
     """What the noise at the head has done since another step of the plan."""
     plan = get_plan(plan_id)
-    return _noise_between(known(get_revision(plan, revision_id)), known(head_of(plan)))
+    return _noise_between(reviewed(get_revision(plan, revision_id)), reviewed(head_of(plan)))
 
 
-def _noise_between(before: Known, after: Known) -> tuple[Change, ...]:
-    dead = {
-        (d.id, c) for d in after.analysis.budget.devices for c, state in d.states.items() if state.verdict == "dead"
-    }
-    return noise_changes(after.document, noise_of_case(before), noise_of_case(after), dead)
+def _noise_between(before: Reviewed, after: Reviewed) -> tuple[Change, ...]:
+    dead = {(d.id, c) for d in after.solved.budget.devices for c, state in d.states.items() if state.verdict == "dead"}
+    return noise_changes(after.plan, reviewed_noise(before), reviewed_noise(after), dead)
 
 
-def _tried(plan_id: int, revision_id: int, edits: Sequence[Edit]) -> tuple[Known, Known]:
+def _tried(plan_id: int, revision_id: int, edits: Sequence[Edit]) -> tuple[Reviewed, Reviewed]:
     plan = get_plan(plan_id)
     _require_head(plan, revision_id)
-    before = known(head_of(plan))
-    return before, study(apply_edits(before.document, edits), before)
+    before = reviewed(head_of(plan))
+    return before, review(apply_edits(before.plan, edits), before)
 
 
 def edit(plan_id: int, revision_id: int, edits: Sequence[Edit]) -> Step:
     """Apply edits to the head and store the new revision. Raises StaleError when the head has moved on."""
     plan = get_plan(plan_id)
     _require_head(plan, revision_id)
-    before = known(head_of(plan))
-    summary = _summary(_describe_all(before.document, edits))
-    after = study(apply_edits(before.document, edits), before)
-    changes = changes_between(before.analysis, after.analysis)
+    before = reviewed(head_of(plan))
+    summary = _summary(_describe_all(before.plan, edits))
+    after = review(apply_edits(before.plan, edits), before)
+    changes = changes_between(before, after)
     with transaction.atomic():
         if not Plan.objects.filter(pk=plan_id, head=revision_id, deleted_at=None).exists():
             plan = get_plan(plan_id)  # another tab was quicker
             _require_head(plan, revision_id)
-        require_free_name(plan, after.document.name)
-        revision = append_revision(plan, after.document, summary, [one.model_dump(mode="json") for one in edits])
+        require_free_name(plan, after.plan.name)
+        revision = append_revision(plan, after.plan, summary, [one.model_dump(mode="json") for one in edits])
     remember(revision, after)
-    return Step(plan, revision, after, changes, revision_id)
+    return Step(plan, revision, after, changes, revision_id, _added(before.plan, after.plan))
+
+
+def _added(before: PlanDocument, after: PlanDocument) -> tuple[str, ...]:
+    was, now = ({*one.elements, *one.inner_ids()} for one in (before, after))
+    return tuple(sorted(now - was))
 
 
 def append_revision(plan: Plan, document: PlanDocument, summary: str, edits: list[dict[str, object]]) -> Revision:
@@ -181,12 +191,12 @@ def return_to(plan_id: int, revision_id: int, target_id: int) -> Step:
 
 def _step_to(plan: Plan, target: Revision) -> Step:
     head = head_of(plan)
-    before, after = known(head), known(target)
-    require_free_name(plan, after.document.name)
+    before, after = reviewed(head), reviewed(target)
+    require_free_name(plan, after.plan.name)
     plan.head = target
-    plan.name = after.document.name
+    plan.name = after.plan.name
     plan.save(update_fields=["head", "tip", "name"])
-    return Step(plan, target, after, changes_between(before.analysis, after.analysis), head.pk)
+    return Step(plan, target, after, changes_between(before, after), head.pk)
 
 
 def require_free_name(plan: Plan, name: str) -> None:

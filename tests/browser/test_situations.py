@@ -1,0 +1,195 @@
+"""Crafts that builders really hold, made from New build; clicks and keys are counted and what they need stands on screen."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, field
+
+import pytest
+from playwright.sync_api import Locator, Page, expect
+
+pytestmark = pytest.mark.browser
+MOST_CLICKS, MOST_KEYS = 25, 80
+
+
+@dataclass
+class Hands:
+    """A builder at the screen; every press and every letter counts."""
+
+    page: Page
+    clicks: int = 0
+    keys: int = 0
+    seen: list[str] = field(default_factory=list)
+
+    def click(self, where: Locator) -> None:
+        where.click()
+        self.clicks += 1
+
+    def type(self, where: Locator, text: str) -> None:
+        where.fill(text)
+        self.keys += len(text)
+
+    def press(self, key: str) -> None:
+        self.page.keyboard.press(key)
+        self.keys += 1
+
+    def choose(self, name: str, typed: str, times: int = 1) -> None:
+        if typed:
+            self.type(self.page.get_by_label("Search the shelf"), typed)
+        for _ in range(times):
+            self.click(self.page.get_by_role("button", name=f"Choose {name}", exact=True))
+
+    def start(self, shape: str, pack: str, boards: list[tuple[str, str, int]], devices: list[tuple[str, str]]) -> None:
+        page = self.page
+        page.goto("/new")
+        self.click(page.get_by_text(shape, exact=True))
+        self.choose(pack, "")
+        self.click(page.get_by_role("button", name="Next: Boards"))
+        for name, typed, times in boards:
+            self.choose(name, typed, times)
+        self.click(page.get_by_role("button", name="Next: Devices"))
+        for name, typed in devices:
+            self.choose(name, typed)
+        self.click(page.get_by_role("button", name="Work it out"))
+        expect(page.get_by_role("group", name="Rails, tracks to scale in amps")).to_be_visible()
+
+    def move(self, device: str, to: str) -> None:
+        page = self.page
+        self.wagon(device)
+        self.click(page.get_by_role("button", name="Move…", exact=True))
+        self.click(page.get_by_role("dialog").get_by_role("button", name=re.compile(to)))
+
+    def wagon(self, device: str) -> None:
+        wagon = self.page.get_by_role("button", name=re.compile(f"^{device.replace('.', '[.]')},"))
+        self.click(wagon.locator(".wagon-body"))
+
+    def done(self) -> None:
+        assert self.clicks <= MOST_CLICKS, f"{self.clicks} clicks"
+        assert self.keys <= MOST_KEYS, f"{self.keys} keys"
+
+
+@pytest.fixture
+def hands(page: Page) -> Hands:
+    return Hands(page)
+
+
+def findings(page: Page) -> Locator:
+    page.keyboard.press("0")
+    return page.get_by_role("region", name="Findings")
+
+
+ESC = ("Four-way ESC, no BEC", "four-way", 1)
+MOTORS = ("Four motors, medium", "medium")
+
+
+def test_a_stack_with_a_digital_unit_on_six_cells(hands: Hands, page: Page) -> None:
+    digital = "Digital video unit with control bus and receiver line"
+    hands.start(
+        "Stack", "6S 1.3 Ah", [ESC, ("Controller, 5 V 2.5 A and 9 V 3 A", "9 V 3", 1)], [MOTORS, (digital, "bus")]
+    )
+    hands.press("5")
+    expect(page.get_by_role("button", name=re.compile("^9 V rail, spare"))).to_be_visible()
+    expect(page.get_by_role("button", name=re.compile("^Harness|Harness"))).not_to_have_count(0)
+    hands.done()
+
+
+def test_a_whoop_with_3_3_v_straight_from_the_cell(hands: Hands, page: Page) -> None:
+    board = ("All-in-one board, 1S, 3.3 V straight from the cell", "straight", 1)
+    hands.start(
+        "Whoop on one cell", "1S 0.3 Ah", [board], [("Four 1S whoop motors", "whoop"), ("Receiver on 3.3 V", "3.3")]
+    )
+    expect(findings(page)).to_contain_text(
+        re.compile("3.3 V linear.*regulation|leaves regulation|headroom", re.IGNORECASE)
+    )
+    hands.done()
+
+
+def test_an_overlay_board_between_camera_and_sender(hands: Hands, page: Page) -> None:
+    boards = [
+        ESC,
+        ("Controller 5 V 2 A, no overlay chip", "no overlay", 1),
+        ("Overlay board, 5 V, with camera and sender plugs", "plugs", 1),
+    ]
+    hands.start(
+        "Stack", "4S 1.5 Ah", boards, [("Micro camera, 5 V", "micro cam"), ("Analogue sender, 200 mW, 5 V only", "200")]
+    )
+    expect(page.get_by_role("button", name=re.compile("^Overlay board logic, 60.0 mA"))).to_be_visible()
+    hands.done()
+
+
+def test_a_camera_fed_by_the_senders_own_output(hands: Hands, page: Page) -> None:
+    boards = [ESC, ("Controller 5 V 2 A, no overlay chip", "no overlay", 1)]
+    hands.start(
+        "Stack",
+        "4S 1.5 Ah",
+        boards,
+        [("Analogue sender, 400 mW, with 5 V out", "400"), ("Micro camera, 5 V", "micro cam")],
+    )
+    hands.move("Micro camera, 5 V", "Sender 5 V out")
+    expect(page.get_by_role("region", name="What changed")).to_contain_text("Micro camera, 5 V → Sender 5 V out")
+    hands.done()
+
+
+def test_four_single_escs_with_switching_becs(hands: Hands, page: Page) -> None:
+    boards = [
+        ("Single ESC, switching BEC 5 V 3 A", "switching", 4),
+        ("Controller 5 V 2 A, no overlay chip", "no overlay", 1),
+    ]
+    hands.start("Power board and single ESCs", "4S 1.5 Ah", boards, [MOTORS])
+    expect(findings(page)).to_contain_text("5 regulators feed one net")
+    hands.done()
+
+
+def test_a_controller_for_5_v_only_without_a_source(hands: Hands, page: Page) -> None:
+    hands.start(
+        "Stack",
+        "4S 1.5 Ah",
+        [ESC, ("Controller fed by 5 V only, no overlay chip", "5 V only", 1)],
+        [("Mini receiver", "mini rec")],
+    )
+    first = findings(page).get_by_role("article").first
+    expect(first).to_contain_text(re.compile("danger.*Flight controller logic has no source on the pack", re.DOTALL))
+    hands.done()
+
+
+def test_a_digital_unit_moved_to_the_pack_of_four_cells(hands: Hands, page: Page) -> None:
+    boards = [ESC, ("Controller, 5 V 2.5 A and 9 V 3 A", "9 V 3", 1)]
+    hands.start("Stack", "4S 1.5 Ah", boards, [("Digital video unit, 7 to 26 V", "7 to 26")])
+    hands.move("Digital video unit, 7 to 26 V", "^.*ESC pack")
+    expect(page.get_by_role("region", name="What changed")).to_contain_text("Digital video unit, 7 to 26 V → ESC pack")
+    hands.done()
+
+
+def test_a_tail_light_of_one_led_that_carries_too_much(hands: Hands, page: Page) -> None:
+    """(5.0 − 3.1) V over 100 Ω is 19 mA of 20: two ohms less in the way than it seems, and no more."""
+    boards = [ESC, ("Controller 5 V 2 A, no overlay chip", "no overlay", 1)]
+    light = "White LED, one, for a tail light"
+    hands.start("Stack", "4S 1.5 Ah", boards, [(light, "tail")])
+    hands.wagon(light)
+    resistor = page.get_by_role("region", name="Ticket").get_by_label("resistor of each string")
+    hands.type(resistor, "10")
+    hands.press("Enter")
+    expect(findings(page)).to_contain_text(re.compile(r"through every LED, they stand 20\.0 mA"))
+    hands.done()
+
+
+def test_a_sealed_craft_without_a_board(hands: Hands, page: Page) -> None:
+    hands.start("No controller", "3S 2.2 Ah, for a wing", [], [("White LED strip, 12 V, 10 cm", "strip, 12")])
+    expect(page.get_by_role("button", name=re.compile("^White LED strip"))).to_be_visible()
+    expect(page.get_by_role("button", name="Pack 3S → Pack rail, ticket")).to_be_visible()
+    hands.done()
+
+
+def test_a_pad_bridge_both_ways(hands: Hands, page: Page) -> None:
+    boards = [ESC, ("Controller, camera pads bridged to 5 V or the pack", "bridged", 1)]
+    hands.start("Stack", "4S 1.5 Ah", boards, [("Micro camera, 5 V", "micro cam")])
+    hands.move("Micro camera, 5 V", "Camera pads")
+    expect(findings(page)).not_to_contain_text("Micro camera, 5 V gets")
+    hands.click(page.get_by_role("button", name=re.compile("^Camera pads.*ticket")))
+    ticket = page.get_by_role("region", name="Ticket")
+    hands.click(ticket.get_by_label("bridged to"))
+    hands.click(page.get_by_title("Controller pack in", exact=True))
+    expect(page.locator(".ant-select-selection-item-remove")).to_have_count(2)
+    hands.click(page.locator(".ant-select-selection-item-remove").first)
+    expect(findings(page)).to_contain_text(re.compile("Micro camera, 5 V gets 16.* takes 5.6 V"))
+    hands.done()

@@ -1,0 +1,90 @@
+/** Made by ./yard types from the API and the core: what may be chosen, and how numbers are written. Not to be edited. */
+import type { components } from "./schema";
+
+type Schemas = components["schemas"];
+type Of<T> = readonly Exclude<T, null | undefined>[];
+
+/** Values of every field that is chosen from a list, by schema and field. */
+export const CHOICES = {
+  "Add.kind": ["board", "rail", "supply", "device", "inlet", "condition", "signal", "filter", "noise", "return", "pad", "pin"] as const satisfies Of<Schemas["Add"]["kind"]>,
+  "AddSource.kind": ["usb", "bench", "lamp", "fuse"] as const satisfies Of<Schemas["AddSource"]["kind"]>,
+  "Board.kind": ["power", "controller", "esc", "regulator", "other"] as const satisfies Of<Schemas["Board"]["kind"]>,
+  "Board.pinout": ["unverified", "document", "print", "measured"] as const satisfies Of<Schemas["Board"]["pinout"]>,
+  "CapacitorFilter.dielectric": ["electrolytic", "polymer", "tantalum", "c0g", "x7r", "x5r"] as const satisfies Of<Schemas["CapacitorFilter"]["dielectric"]>,
+  "CapacitorPart.dielectric": ["electrolytic", "polymer", "tantalum", "c0g", "x7r", "x5r"] as const satisfies Of<Schemas["CapacitorPart"]["dielectric"]>,
+  "Change.direction": ["better", "worse", "moved"] as const satisfies Of<Schemas["Change"]["direction"]>,
+  "CoilPart.dielectric": ["electrolytic", "polymer", "tantalum", "c0g", "x7r", "x5r"] as const satisfies Of<Schemas["CoilPart"]["dielectric"]>,
+  "Condition.air": ["still", "moving"] as const satisfies Of<Schemas["Condition"]["air"]>,
+  "Condition.default_state": ["off", "idle", "typical", "peak"] as const satisfies Of<Schemas["Condition"]["default_state"]>,
+  "Condition.pack_state": ["full", "nominal", "low", "floor"] as const satisfies Of<Schemas["Condition"]["pack_state"]>,
+  "Consumer.kind": ["device", "supply"] as const satisfies Of<Schemas["Consumer"]["kind"]>,
+  "Consumer.provenance": ["measured", "sheet", "reported", "guess"] as const satisfies Of<Schemas["Consumer"]["provenance"]>,
+  "DemoView.key": ["marshlight", "culvert", "wren", "heathwatch"] as const satisfies Of<Schemas["DemoView"]["key"]>,
+  "Device.kind": ["camera", "sender", "digital", "receiver", "gnss", "led", "servo", "recorder", "computer", "sensor", "motor", "logic", "other"] as const satisfies Of<Schemas["Device"]["kind"]>,
+  "Device.law": ["current", "power", "resistance", "led"] as const satisfies Of<Schemas["Device"]["law"]>,
+  "DeviceState.verdict": ["ok", "off", "dead", "low", "reset", "high", "unknown"] as const satisfies Of<Schemas["DeviceState"]["verdict"]>,
+  "Draw.provenance": ["measured", "sheet", "reported", "guess"] as const satisfies Of<Schemas["Draw"]["provenance"]>,
+  "Draw.unit": ["A", "W"] as const satisfies Of<Schemas["Draw"]["unit"]>,
+  "DrawBody.provenance": ["measured", "sheet", "reported", "guess"] as const satisfies Of<Schemas["DrawBody"]["provenance"]>,
+  "Finding.sense": ["at most", "at least", "equal"] as const satisfies Of<Schemas["Finding"]["sense"]>,
+  "Finding.severity": ["danger", "fault", "caution", "note"] as const satisfies Of<Schemas["Finding"]["severity"]>,
+  "HookupRow.colour": ["red", "black", "yellow", "white", "green", "blue", "orange", "brown", "grey", "violet"] as const satisfies Of<Schemas["HookupRow"]["colour"]>,
+  "HookupRow.polarity": ["+", "−", "signal"] as const satisfies Of<Schemas["HookupRow"]["polarity"]>,
+  "HookupRow.smallest_by": ["drop", "heat", "handling"] as const satisfies Of<Schemas["HookupRow"]["smallest_by"]>,
+  "Inlet.kind": ["usb", "bench", "lamp", "fuse"] as const satisfies Of<Schemas["Inlet"]["kind"]>,
+  "Input.quantity": ["volts", "asked", "usable", "spare", "headroom", "temperature", "loss", "pin", "drop", "pack", "share", "ground", "shift", "noise"] as const satisfies Of<Schemas["Input"]["quantity"]>,
+  "LcFilter.dielectric": ["electrolytic", "polymer", "tantalum", "c0g", "x7r", "x5r"] as const satisfies Of<Schemas["LcFilter"]["dielectric"]>,
+  "Limit.kind": ["print", "heat", "connector", "wire", "pack", "port", "pad", "share", "limiter"] as const satisfies Of<Schemas["Limit"]["kind"]>,
+  "Mark.severity": ["danger", "fault", "caution", "note"] as const satisfies Of<Schemas["Mark"]["severity"]>,
+  "MeasuredNoise.kind": ["pwm", "commutation", "switching", "burst"] as const satisfies Of<Schemas["MeasuredNoise"]["kind"]>,
+  "MeasuredNoise.unit": ["V", "A"] as const satisfies Of<Schemas["MeasuredNoise"]["unit"]>,
+  "NewBuildBody.demo": ["marshlight", "culvert", "wren", "heathwatch"] as const satisfies Of<Schemas["NewBuildBody"]["demo"]>,
+  "OutputBound.kind": ["open below", "open above", "needs", "takes", "input"] as const satisfies Of<Schemas["OutputBound"]["kind"]>,
+  "Pack.chemistry": ["lipo", "lihv", "liion"] as const satisfies Of<Schemas["Pack"]["chemistry"]>,
+  "Pad.direction": ["out", "in"] as const satisfies Of<Schemas["Pad"]["direction"]>,
+  "Part.kind": ["pack", "board", "bec", "device", "capacitor", "filter", "resistor", "wire", "connector"] as const satisfies Of<Schemas["Part"]["kind"]>,
+  "Part.provenance": ["measured", "sheet", "reported", "guess"] as const satisfies Of<Schemas["Part"]["provenance"]>,
+  "Pin.input_levels": ["ttl", "cmos"] as const satisfies Of<Schemas["Pin"]["input_levels"]>,
+  "Pin.role": ["video-in", "video-out", "tx", "rx", "servo-out", "servo-in", "esc-out", "esc-in", "one-wire", "sda", "scl", "power-in", "power-out", "ground", "other"] as const satisfies Of<Schemas["Pin"]["role"]>,
+  "Place.kind": ["rail", "pack", "bec"] as const satisfies Of<Schemas["Place"]["kind"]>,
+  "Policy.cascade": ["allowed", "never"] as const satisfies Of<Schemas["Policy"]["cascade"]>,
+  "Policy.paralleling": ["never", "linear", "any"] as const satisfies Of<Schemas["Policy"]["paralleling"]>,
+  "RailState.tone": ["ok", "caution", "fault"] as const satisfies Of<Schemas["RailState"]["tone"]>,
+  "Regulator.fails": ["open", "short"] as const satisfies Of<Schemas["Regulator"]["fails"]>,
+  "Regulator.kind": ["linear", "buck", "boost", "buckboost"] as const satisfies Of<Schemas["Regulator"]["kind"]>,
+  "Regulator.limit_style": ["constant", "fold back", "hiccup", "latch"] as const satisfies Of<Schemas["Regulator"]["limit_style"]>,
+  "Regulator.place": ["board", "esc", "alone", "device"] as const satisfies Of<Schemas["Regulator"]["place"]>,
+  "Regulator.provenance": ["measured", "sheet", "reported", "guess"] as const satisfies Of<Schemas["Regulator"]["provenance"]>,
+  "SetDraw.provenance": ["measured", "sheet", "reported", "guess"] as const satisfies Of<Schemas["SetDraw"]["provenance"]>,
+  "SetDraw.state": ["idle", "typical", "peak"] as const satisfies Of<Schemas["SetDraw"]["state"]>,
+  "SetState.state": ["off", "idle", "typical", "peak"] as const satisfies Of<Schemas["SetState"]["state"]>,
+  "Signal.kind": ["video", "serial", "servo", "esc", "receiver", "one-wire", "i2c", "other"] as const satisfies Of<Schemas["Signal"]["kind"]>,
+  "SketchBody.topology": ["stack", "one-board", "power-board", "leads"] as const satisfies Of<Schemas["SketchBody"]["topology"]>,
+  "SketchFinding.severity": ["danger", "fault", "caution", "note"] as const satisfies Of<Schemas["SketchFinding"]["severity"]>,
+  "SketchRail.tone": ["ok", "caution", "fault"] as const satisfies Of<Schemas["SketchRail"]["tone"]>,
+  "StartBody.topology": ["stack", "one-board", "power-board", "leads"] as const satisfies Of<Schemas["StartBody"]["topology"]>,
+  "SupplyState.mode": ["off", "regulating", "dropout", "limiting", "passing", "hiccup", "backwards", "unknown"] as const satisfies Of<Schemas["SupplyState"]["mode"]>,
+  "SweepEvent.kind": ["leaves", "resets", "over"] as const satisfies Of<Schemas["SweepEvent"]["kind"]>,
+  "TrialBody.purpose": ["bulk", "feed", "local"] as const satisfies Of<Schemas["TrialBody"]["purpose"]>,
+  "Wire.colour": ["red", "black", "yellow", "white", "green", "blue", "orange", "brown", "grey", "violet"] as const satisfies Of<Schemas["Wire"]["colour"]>,
+  "Wire.lay": ["beside", "twisted", "apart"] as const satisfies Of<Schemas["Wire"]["lay"]>,
+  "WorkingQuery.quantity": ["volts", "asked", "usable", "spare", "headroom", "temperature", "loss", "pin", "drop", "pack", "share", "ground", "shift", "noise"] as const satisfies Of<Schemas["WorkingQuery"]["quantity"]>,
+} as const;
+
+/** Units told by the end of a field's name. */
+export const UNIT_OF_SUFFIX: Record<string, string> = { v: "V", a: "A", ohm: "Ω", m: "m", f: "F", s: "s", g: "g", w: "W" };
+
+/** Prefixes a number is written with, largest first; those a unit is not spoken with; units that take none. */
+export const STEPS: [number, string][] = [[1e+06, "M"], [1000, "k"], [1, ""], [0.001, "m"], [1e-06, "µ"], [1e-09, "n"], [1e-12, "p"]];
+export const NEVER_WITH: Record<string, string> = { A: "Mk", V: "Mk", W: "Mk", s: "Mk", m: "Mk", F: "m" };
+export const UNSCALED: readonly string[] = ["", "%", "°C", "°", "K", "g", "dB", "K/W", "Ah", "Wh"];
+
+/** Below these a value is what the arithmetic leaves over. */
+export const NOTHING: Record<string, number> = { A: 5e-07, V: 5e-07, W: 5e-07 };
+
+/** What counts in the ranking of places, how much by default, and its words. */
+export const WEIGHTS = { drop: 0.3, failure: 0.5, headroom: 0.6, heat: 0.7, margin: 1.0, noise: 0.5, volts: 0.6, weight: 0.3, wires: 0.2 } as const;
+export const WEIGHT_WORDS: Record<keyof typeof WEIGHTS, string> = { drop: "drop of the wires", failure: "a failure short", headroom: "headroom of volts", heat: "heat in still air", margin: "amps to spare", noise: "noise", volts: "room under the maximum volts", weight: "added weight", wires: "added wires" };
+
+/** Fields of a plan in the builder's words, by the last name of their path. */
+export const FIELD_WORDS: Record<string, string> = { name: "name", kind: "kind", osd: "overlay chip", revision: "revision", pinout: "pin-out taken from", weight_g: "mass", note: "note", label: "label", direction: "direction", role: "what the pin is", port: "port", level_v: "drives at", tolerant_v: "stands up to", input_levels: "reads as", inverted: "comes inverted", inverts: "can invert", default: "shown at power-up", board: "board", nominal_v: "volts", to: "goes to", pin: "pin", width_m: "trace width", copper_m: "copper thickness", rise_k: "allowed rise", energy: "powered from", pack_state: "pack", cell_v: "volts of a cell", pack_v: "volts of the pack", air: "air", throttle_frac: "throttle", powered_up: "powered up here", default_state: "devices are", duty_frac: "part of the time", period_s: "period", distance_m: "distance", spacing_m: "spacing of the pair", share_frac: "share", law: "draws as", min_v: "least volts", max_v: "most volts", brownout_v: "resets below", restart_v: "starts again above", hold_s: "rides through", boot_s: "takes to start", draws: "draws", demand_a: "its maker asks for", throttle: "amps over throttle", input_f: "input capacitor", keeps_control: "needed to fly", part: "part", ripple_max_v: "ripple it stands", rejection_db: "keeps ripple off by", at_v: "at volts", provenance: "taken from", tol_frac: "band", rail: "rail", pad: "pad", forward_v: "volts of a LED", series: "in a row", strings: "strings", resistor_ohm: "resistor", max_a: "most a LED stands", count: "how many", kv_rpm_v: "Kv", pole_pairs: "pole pairs", loaded_frac: "speed under a propeller", commutation_frac: "pulses with commutation", gauge_awg: "gauge", length_m: "length", joined: "pad on pad", colour: "colour", lay: "lies", connector: "connector", connector_ohm: "connector's resistance", connector_limit_a: "connector stands", dcr_ohm: "wire resistance", saturation_a: "saturates at", heating_a: "stands", at: "fitted at", fitted: "fitted", ohm_100mhz: "at 100 MHz", volts: "volts", limit_a: "limit", series_ohm: "resistance", drop_v: "drop", farad: "capacitance", esr_ohm: "ESR", rated_v: "printed volts", dielectric: "dielectric", lead_m: "leads", ripple_a: "ripple it stands", damping_ohm: "damping resistor", damping_farad: "damping capacitor", henry: "inductance", resonance_hz: "own resonance", hz: "frequency", amplitude_pp: "peak to peak", chemistry: "chemistry", parallel: "side by side", capacity_ah: "capacity of one", cell_ohm: "resistance of a cell", inductance_h: "inductance", resistance_tol_frac: "band of the resistance", discharge_c: "C rating", board_derate_frac: "usable of a print, on a board", alone_derate_frac: "usable of a print, alone", over_voltage_frac: "kept below the most volts", thin_margin_frac: "little spare below", thin_headroom_v: "little headroom below", still_air_c: "still air", moving_air_c: "moving air", hot_margin_k: "warned this far below the trip", wire_rise_k: "wire may warm by", punch_s: "a punch lasts", connector_burst_frac: "connector's burst", copper_c: "copper is at", wire_drop_frac: "wire may drop", paralleling: "regulators side by side", cascade: "regulators in a row", video_shift_v: "shift seen in a picture", edge_s: "an edge lasts", esc_edge_frac: "edge of a motor's amps", pwm_hz: "ESC PWM", stray_m: "loops to motor leads", earth_field_t: "earth's field", compass_limit_deg: "compass may err by", guess_share_frac: "guesses told from", tol_measured_frac: "band of measured", tol_sheet_frac: "band of sheets", tol_reported_frac: "band of reports", tol_guess_frac: "band of guesses", input: "fed from", output: "feeds", place: "stands", set_v: "set to", adjustable: "volts can be set", set_tol_frac: "band of its volts", rating_a: "printed amps", derate_frac: "usable of the print", current_limit_a: "cuts off at", quiescent_a: "own draw", dropout_v: "dropout", dropout_ohm: "dropout for each ampere", output_ohm: "output resistance", duty_max_frac: "most duty", gain_max: "most step-up", start_v: "starts at", stop_v: "stops below", soft_start_s: "soft start", limit_style: "at its limit", retry_s: "tries again after", input_max_v: "most volts in", theta_still_k_w: "warms in still air by", theta_moving_k_w: "warms in moving air by", tau_s: "takes to warm", trip_c: "trips at", fails: "fails", backfeeds: "lets current back", two_way: "hands current back", noisy: "ripples", switch_hz: "switches at", ripple_v: "ripple out", bandwidth_hz: "holds up to", output_f: "output capacitor", output_esr_ohm: "its ESR", source: "from", sink: "to", ground: "its ground", choices: "choices", selected: "bridged to", feed: "feed", wire: "wire", led: "LEDs", burst: "bursts", compass: "compass", motors: "motors", lead: "lead", trace: "trace", returns: "ground", pins: "pins", pads: "pads", efficiency: "efficiency", states: "states", idle: "idle", typical: "typical", peak: "peak", value: "value", unit: "unit", amps: "amps", efficiency_frac: "efficiency" };

@@ -1,0 +1,126 @@
+"""A plan with everything that was worked out of it: what rules, fitness and workings look at."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import cached_property
+
+from yardmeter.core.answers.budget import budget
+from yardmeter.core.answers.conditions import Solved, solve_conditions, solved_like
+from yardmeter.core.answers.dips import Latch, latches
+from yardmeter.core.answers.model import Budget, DeviceAnswer, DeviceState, RailAnswer, SupplyAnswer, SupplyState
+from yardmeter.core.answers.returns import GroundAnswer, Returns, SegmentAnswer, SignalAnswer, returns
+from yardmeter.core.answers.windows import Windows, windows
+from yardmeter.core.graph import graph_of
+from yardmeter.core.plan import Condition, Device, Plan, Regulator
+
+READ_OFF = ("budget", "windows", "returns", "latches")
+
+
+@dataclass(frozen=True)
+class SolvedPlan:
+    """Operating points of a plan, and what is read off them when it is asked for: budget, pack sweep, returns."""
+
+    plan: Plan
+    solved: Solved
+
+    @cached_property
+    def budget(self) -> Budget:
+        return budget(self.solved)
+
+    @cached_property
+    def windows(self) -> Windows:
+        return windows(self.solved)
+
+    @cached_property
+    def returns(self) -> Returns:
+        return returns(self.solved)
+
+    @cached_property
+    def latches(self) -> tuple[Latch, ...]:
+        return latches(self.solved)
+
+    @cached_property
+    def _rails(self) -> dict[str, RailAnswer]:
+        return {rail.id: rail for rail in self.budget.rails}
+
+    @cached_property
+    def _devices(self) -> dict[str, DeviceAnswer]:
+        return {device.id: device for device in self.budget.devices}
+
+    @cached_property
+    def _supplies(self) -> dict[str, SupplyAnswer]:
+        return {supply.id: supply for supply in self.budget.supplies}
+
+    @cached_property
+    def ground(self) -> dict[str, GroundAnswer]:
+        return {one.id: one for one in self.returns.grounds}
+
+    @cached_property
+    def signal(self) -> dict[str, SignalAnswer]:
+        return {one.id: one for one in self.returns.signals}
+
+    @cached_property
+    def segment(self) -> dict[str, SegmentAnswer]:
+        return {one.id: one for one in self.returns.segments}
+
+    def rail(self, rail_id: str) -> RailAnswer:
+        return self._rails[rail_id]
+
+    def device(self, device_id: str) -> DeviceAnswer:
+        return self._devices[device_id]
+
+    def supply(self, supply_id: str) -> SupplyAnswer:
+        return self._supplies[supply_id]
+
+    @cached_property
+    def _starved(self) -> dict[str, frozenset[str]]:
+        """Per condition, the rails behind a regulator or port that sits at its limit."""
+        plan = self.plan
+        fed = {s.id: s.output for s in plan.supplies if isinstance(s, Regulator)}
+        fed |= {i.id: i.rail for i in plan.inlets if not i.in_line}
+        fed |= {i.id: plan.pack.rail for i in plan.inlets if i.kind == "fuse"}
+        found = {}
+        for condition in plan.conditions:
+            op, row = self.solved.given[condition.id].op, self.solved.given[condition.id].row
+            limiting = [rail for name, rail in fed.items() if op.supply_limits(row, name) or op.hiccups(row, name)]
+            if any(i.kind == "lamp" and i.id in condition.energy for i in plan.inlets) and self.limiter_lit(condition):
+                limiting.append(plan.pack.rail)
+            found[condition.id] = frozenset(graph_of(plan).rails_below(limiting))
+        return found
+
+    def limiter_lit(self, condition: Condition) -> bool:
+        """Whether more is asked than what stands in line with the pack lets through."""
+        state = self.rail(self.plan.pack.rail).states[condition.id]
+        return any(one.kind == "limiter" and state.asked_a > one.amps_a for one in state.limits)
+
+    def starved(self, rail_id: str, condition: Condition) -> bool:
+        """Whether the rail's low volts in this condition are the consequence of an overload that is a finding itself."""
+        return rail_id in self._starved[condition.id]
+
+    def in_use(self, rail_id: str, condition: Condition) -> bool:
+        """Whether anything fed through the rail is on; an idle one hurts nobody, whatever its volts."""
+        below = graph_of(self.plan).rails_below([rail_id])
+        return any(condition.state_of(d.id) != "off" for name in below for d in self.plan.devices_on(name))
+
+    def pack_conditions(self) -> tuple[Condition, ...]:
+        return tuple(c for c in self.plan.conditions if c.on_pack)
+
+    def device_states(self, device: Device) -> Iterator[tuple[Condition, DeviceState]]:
+        for condition in self.plan.conditions:
+            yield condition, self.device(device.id).states[condition.id]
+
+    def supply_states(self, supply: Regulator) -> Iterator[tuple[Condition, SupplyState]]:
+        for condition in self.plan.conditions:
+            yield condition, self.supply(supply.id).states[condition.id]
+
+
+def solve_plan(plan: Plan, before: SolvedPlan | None = None) -> SolvedPlan:
+    """Solve every condition and the pack sweep. What was solved `before` an edit serves again where no direct current can differ."""
+    same = before and solved_like(plan, before.solved)
+    if before and same:
+        made = SolvedPlan(plan, same)
+        made.__dict__.update({name: before.__dict__[name] for name in READ_OFF if name in before.__dict__})
+        return made
+    return SolvedPlan(plan, solve_conditions(plan))

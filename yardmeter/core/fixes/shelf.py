@@ -1,0 +1,52 @@
+"""Regulators a fix proposes, exchanged for parts of the shelf: what is offered can be taken from the drawer."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from yardmeter.core.edits.placing import place_part
+from yardmeter.core.parts import Part
+from yardmeter.core.plan import Plan, Regulator
+from yardmeter.core.plan.operations import Add, Edit, Move
+from yardmeter.core.verdict import Fix, Verdict
+
+TRIED = 2
+"""How many of the lightest that suffice are tried."""
+
+
+def from_shelf(plan: Plan, verdicts: Sequence[Verdict], becs: Sequence[Part]) -> tuple[Verdict, ...]:
+    """The verdicts with the lightest parts that suffice in the place of each proposed regulator, before the generic one."""
+    return tuple(replace(one, fixes=_fixes(plan, one.fixes, becs)) for one in verdicts)
+
+
+def _fixes(plan: Plan, fixes: tuple[Fix, ...], becs: Sequence[Part]) -> tuple[Fix, ...]:
+    found: list[Fix] = []
+    for fix in fixes:
+        real = list(_with_parts(plan, fix, becs)) if fix.kind == "own regulator" else []
+        found += real or [fix]
+    return tuple(found)
+
+
+def _with_parts(plan: Plan, fix: Fix, becs: Sequence[Part]) -> list[Fix]:
+    wanted = next(Regulator.model_validate(e.value) for e in fix.edits if isinstance(e, Add) and e.kind == "supply")
+    moves = [e for e in fix.edits if isinstance(e, Move)]
+    devices = [plan.device_of[one.device] for one in moves]
+    most_v = plan.rail_of[wanted.input].nominal_v or plan.pack.rest_v("full")
+
+    def suits(part: Part) -> bool:
+        return (
+            part.bec is not None
+            and part.bec.rating_a >= wanted.rating_a
+            and part.bec.input_max_v >= most_v
+            and all(d.min_v <= part.bec.set_v <= d.max_v for d in devices)
+            and (part.bec.kind == wanted.kind or (part.bec.kind == "buckboost" and wanted.kind == "buck"))
+        )
+
+    made = []
+    for part in sorted(filter(suits, becs), key=lambda one: (one.weight_g, one.key))[:TRIED]:
+        adds = place_part(plan, part, wanted.input)
+        rail = next(str(e.value["id"]) for e in adds if isinstance(e, Add) and e.kind == "rail")
+        edits: tuple[Edit, ...] = (*adds, *(one.model_copy(update={"rail": rail}) for one in moves))
+        made.append(Fix("own regulator", edits))
+    return made

@@ -1,0 +1,95 @@
+"""Every proposed fix applied and solved before it is offered, and those that hold ranked by what they leave."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+from yardmeter.core.answers.solved_plan import SolvedPlan, solve_plan
+from yardmeter.core.checks import run_rules
+from yardmeter.core.checks.noise_case import noise_case
+from yardmeter.core.edits import apply_edits
+from yardmeter.core.errors import YardError
+from yardmeter.core.patience import go_on
+from yardmeter.core.plan import Plan
+from yardmeter.core.verdict import SEVERITY_ORDER, Fix, Severity, Verdict
+
+SHARPENED_FRAC = 0.25
+"""How much further over, as a share of what it was, an old fault may come by a fix for another; our choice."""
+
+Judge = Callable[[Plan], Sequence[Verdict]]
+Left = tuple[int, ...]
+"""How many verdicts of each severity are left, heaviest first: the smaller the better."""
+
+
+def vetted(before: SolvedPlan, verdicts: Sequence[Verdict]) -> dict[str, tuple[Fix, ...]]:
+    """By key of a verdict the fixes that cure it, best first; verdicts without any are not in it."""
+    return _vet(before.plan, verdicts, lambda plan: run_rules(solve_plan(plan, before)))
+
+
+def vetted_noise(before: SolvedPlan, verdicts: Sequence[Verdict]) -> dict[str, tuple[Fix, ...]]:
+    """The same for verdicts of noise, judged by the noise and by everything else."""
+
+    def judge(plan: Plan) -> Sequence[Verdict]:
+        after = solve_plan(plan, before)
+        return (*run_rules(after), *run_rules(noise_case(after.solved), noise=True))
+
+    return _vet(before.plan, (*verdicts, *run_rules(before)), judge, among={one.key for one in verdicts})
+
+
+def _vet(
+    plan: Plan, verdicts: Sequence[Verdict], judge: Judge, among: set[str] | None = None
+) -> dict[str, tuple[Fix, ...]]:
+    tried: dict[tuple[object, ...], Sequence[Verdict] | None] = {}
+
+    def after(fix: Fix) -> Sequence[Verdict] | None:
+        """What is judged with a fix applied, worked out once however often it is proposed; None where it cannot be."""
+        key = tuple(one.model_dump_json() for one in fix.edits)
+        if key not in tried:
+            go_on()
+            try:
+                tried[key] = judge(apply_edits(plan, fix.edits))
+            except YardError:
+                tried[key] = None
+        return tried[key]
+
+    known = {one.key: one for one in verdicts}
+    found = {}
+    for verdict in verdicts:
+        if among is not None and verdict.key not in among:
+            continue
+        good = []
+        for fix in verdict.fixes:
+            left = after(fix)
+            if left is not None and cures(verdict, known, left):
+                good.append((_left(left), fix))
+        if good:
+            found[verdict.key] = tuple(fix for _, fix in sorted(good, key=lambda one: one[0]))
+    return found
+
+
+def cures(verdict: Verdict, before: dict[str, Verdict], after: Sequence[Verdict]) -> bool:
+    """Whether a verdict is gone or lighter, and nothing that is as heavy as it was came or got worse."""
+    heavy = SEVERITY_ORDER[verdict.severity]
+    for now in after:
+        was = before.get(now.key)
+        if now.key == verdict.key:
+            if SEVERITY_ORDER[now.severity] <= heavy:
+                return False
+        elif (SEVERITY_ORDER[now.severity] <= heavy and (was is None or _heavier(was.severity, now.severity))) or (
+            was and now.severity in ("danger", "fault") and _sharpened(was, now)
+        ):
+            return False
+    return True
+
+
+def _sharpened(was: Verdict, now: Verdict) -> bool:
+    """Whether a fault that was there before is noticeably further over its limit."""
+    return now.short_of - was.short_of > SHARPENED_FRAC * (1 + max(was.short_of, 0.0))
+
+
+def _heavier(was: Severity, now: Severity) -> bool:
+    return SEVERITY_ORDER[now] < SEVERITY_ORDER[was]
+
+
+def _left(verdicts: Sequence[Verdict]) -> Left:
+    return tuple(sum(one.severity == severity for one in verdicts) for severity in SEVERITY_ORDER)

@@ -1,0 +1,281 @@
+"""Walks over a plan: feeds, nets, returns. Every other module asks here instead of walking by itself."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Literal
+
+import networkx as nx
+
+from yardmeter.core.plan import Condition, Device, Diode, Link, Plan, Regulator, Strap, Supply
+
+PACK: Literal["pack"] = "pack"
+
+
+@dataclass(frozen=True)
+class Ring:
+    """Returns that close a loop: the wires, and the grounds they join, in order around it."""
+
+    wires: tuple[str, ...]
+    owners: tuple[str, ...]
+
+
+def graph_of(plan: Plan) -> PlanGraph:
+    """The graph of a plan, made once for each plan."""
+    found = plan.__dict__.get("_graph")
+    if not isinstance(found, PlanGraph):
+        found = plan.__dict__["_graph"] = PlanGraph(plan)
+    return found
+
+
+def reached(starts: Mapping[str, str], edges: Iterable[tuple[str, str]]) -> dict[str, set[str]]:
+    """By node, which sources reach it along directed edges; `starts` names where each source enters."""
+    graph: nx.DiGraph[str] = nx.DiGraph()
+    graph.add_nodes_from(starts.values())
+    graph.add_edges_from(edges)
+    found: dict[str, set[str]] = {}
+    for source, node in starts.items():
+        for one in (node, *nx.descendants(graph, node)):
+            found.setdefault(one, set()).add(source)
+    return found
+
+
+class PlanGraph:
+    """Graphs of one plan. Feeds run from source to consumer over rails and devices; grounds are joined by returns."""
+
+    def __init__(self, plan: Plan) -> None:
+        self.plan = plan
+
+    @cached_property
+    def feeds(self) -> nx.DiGraph[str]:
+        """Rails and devices, joined by whatever passes energy on: supplies, and devices that feed a rail of their own."""
+        graph: nx.DiGraph[str] = nx.DiGraph()
+        graph.add_nodes_from(rail.id for rail in self.plan.rails)
+        graph.add_nodes_from(device.id for device in self.plan.devices)
+        graph.add_edges_from((one, s.output) for s in self.plan.supplies for one in self.plan.inputs_of(s))
+        graph.add_edges_from((d.feed.rail, d.id) for d in self.plan.devices if d.feed)
+        return graph
+
+    def feeding_rail(self, name: str) -> str | None:
+        """The rail of that name, or the one that feeds the device of that name."""
+        if name in self.plan.rail_of:
+            return name
+        feed = self.plan.device_of[name].feed
+        return feed.rail if feed else None
+
+    def rails_below(self, rails: Iterable[str]) -> set[str]:
+        """These rails and every rail fed from them, through whatever supply or passing device."""
+        starts = list(rails)
+        below = {one for rail in starts for one in nx.descendants(self.feeds, rail)}
+        return {*starts, *(below & self.plan.rail_of.keys())}
+
+    def reachable_rails(self, condition: Condition) -> set[str]:
+        """Rails that some connected source could feed, whatever state the supplies are in."""
+        entries = {inlet.rail for inlet in self.plan.inlets if inlet.id in condition.energy}
+        return self.rails_below(entries | ({self.plan.pack.rail} if condition.on_pack else set()))
+
+    @cached_property
+    def _unregulated(self) -> nx.DiGraph[str]:
+        """Rails whose volts follow those of another: by wires, straps and diodes."""
+        graph: nx.DiGraph[str] = nx.DiGraph()
+        graph.add_nodes_from(rail.id for rail in self.plan.rails)
+        followers = [s for s in self.plan.supplies if not isinstance(s, Regulator)]
+        graph.add_edges_from((one, s.output) for s in followers for one in self.plan.inputs_of(s))
+        return graph
+
+    def consumers_below(self, rail_id: str) -> list[Device]:
+        """Devices that see this rail's volts: on the rail, or behind wires, straps and diodes from it."""
+        seen = {rail_id, *nx.descendants(self._unregulated, rail_id)}
+        return [device for device in self.plan.devices if device.feed and device.feed.rail in seen]
+
+    def nets(self) -> list[set[str]]:
+        """Rails joined by plain wires and straps: electrically one net each."""
+        graph: nx.Graph[str] = nx.Graph()
+        graph.add_nodes_from(rail.id for rail in self.plan.rails)
+        joined = [s for s in self.plan.supplies if isinstance(s, Link | Strap)]
+        rails = self.plan.rail_of
+        graph.add_edges_from((one, s.output) for s in joined for one in self.plan.inputs_of(s) if one in rails)
+        return [set(found) for found in nx.connected_components(graph)]
+
+    # Upwards, to the sources
+
+    @cached_property
+    def _parents(self) -> nx.DiGraph[str]:
+        """Each rail to the one it is drawn under: its first supply's input that does not hang from the rail itself."""
+        tree: nx.DiGraph[str] = nx.DiGraph()
+        tree.add_nodes_from(rail.id for rail in self.plan.rails)
+        for rail in self.plan.rails:
+            for supply in self.plan.supplies_into(rail.id) if rail.id != self.plan.pack.rail else ():
+                feeding = self.feeding_rail(supply.input)
+                if feeding and not nx.has_path(tree, feeding, rail.id):
+                    tree.add_edge(rail.id, feeding)
+                    break
+        return tree
+
+    def parent(self, rail_id: str) -> str | None:
+        """The rail a rail hangs from."""
+        return next(iter(self._parents[rail_id]), None)
+
+    def climb(self, rail_id: str) -> list[str]:
+        """The rail and those it hangs from, up to the source."""
+        return list(nx.dfs_preorder_nodes(self._parents, rail_id))
+
+    @cached_property
+    def track_order(self) -> dict[str, tuple[int, ...]]:
+        """Sorts rails depth first: the pack's first, children below their parent in the order of the plan."""
+        position = {rail.id: index for index, rail in enumerate(self.plan.rails)}
+        position[self.plan.pack.rail] = -1
+        return {rail.id: tuple(position[one] for one in self.climb(rail.id)[::-1]) for rail in self.plan.rails}
+
+    def between(self, start: str, end: str) -> list[str]:
+        """The rails from one to another, over the nearest they both hang from; up to both tops where they share none."""
+        up, down = self.climb(start), self.climb(end)
+        shared = next((rail for rail in up if rail in down), None)
+        if shared is None:
+            return [*up, *down[::-1]]
+        return [*up[: up.index(shared) + 1], *down[: down.index(shared)][::-1]]
+
+    def _leading(self, onward: Callable[[str], str | None]) -> nx.DiGraph[str]:
+        """Each rail to the next one it leads to."""
+        graph: nx.DiGraph[str] = nx.DiGraph()
+        graph.add_nodes_from(self.plan.rail_of)
+        graph.add_edges_from((one, to) for one in self.plan.rail_of if (to := onward(one)) is not None)
+        return graph
+
+    def _main_supply(self, rail_id: str) -> Supply | None:
+        """What feeds a rail: a regulator where there is one. Nothing feeds the pack's own."""
+        feeding = self.plan.supplies_into(rail_id) if rail_id != self.plan.pack.rail else ()
+        return next((s for s in feeding if isinstance(s, Regulator)), next(iter(feeding), None))
+
+    @cached_property
+    def _mains(self) -> nx.DiGraph[str]:
+        """Each rail to the one its main supply takes from."""
+
+        def onward(rail: str) -> str | None:
+            supply = self._main_supply(rail)
+            return self.feeding_rail(supply.input) if supply else None
+
+        return self._leading(onward)
+
+    @cached_property
+    def _tied(self) -> nx.DiGraph[str]:
+        """Each rail to the one it is tied to by a wire or strap."""
+
+        def onward(rail: str) -> str | None:
+            if rail == self.plan.pack.rail:
+                return None
+            wires = [s for s in self.plan.supplies_into(rail) if not isinstance(s, Regulator | Diode)]
+            return next((n for s in wires for n in self.plan.inputs_of(s) if n in self.plan.rail_of), None)
+
+        return self._leading(onward)
+
+    def supplies_above(self, rail_id: str) -> list[Supply]:
+        """Supplies between the sources and a rail, nearest first."""
+        return [s for rail in nx.dfs_preorder_nodes(self._mains, rail_id) if (s := self._main_supply(rail))]
+
+    def regulators_above(self, rail_id: str) -> list[Regulator]:
+        """Regulators between the sources and a rail, nearest first."""
+        return [one for one in self.supplies_above(rail_id) if isinstance(one, Regulator)]
+
+    def follows_the_pack(self, rail_id: str) -> bool:
+        """Whether a rail hangs on the pack with nothing that regulates between."""
+        above = self.climb(rail_id)
+        regulated = any(isinstance(self.plan.supplies_into(one)[0], Regulator) for one in above[:-1])
+        return above[-1] == self.plan.pack.rail and not regulated
+
+    def passed_on(self, rail_id: str) -> bool:
+        """Whether a rail is an output that some device passes on."""
+        return any(supply.input in self.plan.device_of for supply in self.plan.supplies_into(rail_id))
+
+    def behind_a_regulator(self, supply: Supply) -> bool:
+        """Whether a supply takes what another regulator, or a device, makes."""
+        rail = self.feeding_rail(supply.input)
+        fed = [s for s in self.plan.supplies_into(rail) if isinstance(s, Regulator)] if rail else []
+        return bool(fed) or supply.input in self.plan.device_of
+
+    def feeding_ground(self, device: Device) -> str | None:
+        """The board or device on whose ground a device's supply stands; the rail's board where nothing regulates."""
+        if device.feed is None:
+            return None
+        supplies = self.plan.supplies_into(device.feed.rail)
+        return supplies[0].board if supplies else self.plan.rail_of[device.feed.rail].board
+
+    def reservoir(self, rail_id: str) -> str:
+        """The board or device whose output capacitor holds a rail up: its regulator's, over wires, or the last board's."""
+        last = rail_id
+        for rail in nx.dfs_preorder_nodes(self._tied, rail_id):
+            last = rail
+            regulator = next((s for s in self.plan.supplies_into(rail) if isinstance(s, Regulator)), None)
+            if regulator:
+                return regulator.board
+        return self.plan.rail_of[last].board
+
+    # Grounds
+
+    @cached_property
+    def grounds(self) -> nx.MultiGraph[str]:
+        """Boards, devices and the pack, joined by returns; each edge is keyed by its wire."""
+        graph: nx.MultiGraph[str] = nx.MultiGraph()
+        graph.add_nodes_from((PACK, *(owner.id for owner in self.plan.owners)))
+        for owner, wire in self.plan.returns():
+            graph.add_edge(owner, wire.to, wire.id)
+        return graph
+
+    def ungrounded(self) -> list[str]:
+        """Boards and devices without a way back to the pack."""
+        back = nx.node_connected_component(self.grounds, PACK)
+        return [owner.id for owner in self.plan.owners if owner.id not in back]
+
+    def chained_through(self, device_id: str, home: str) -> str | None:
+        """The device nearest to this one that every way from its ground to `home` leads through; None where one does not."""
+        others = [one.id for one in self.plan.devices if one.id not in (device_id, home)]
+        free = self.grounds.subgraph(set(self.grounds) - set(others))
+        if (
+            home not in self.grounds
+            or nx.has_path(free, device_id, home)
+            or not nx.has_path(self.grounds, device_id, home)
+        ):
+            return None
+        way = nx.shortest_path(self.grounds, device_id, home)
+        return next(one for one in way[1:] if one in others)
+
+    def rings(self) -> list[Ring]:
+        """Independent rings of returns, one for each wire that closes one; short wires make the tree, so rings are short."""
+        tree: nx.Graph[str] = nx.Graph()
+        tree.add_nodes_from(self.grounds)
+        wire_of: dict[frozenset[str], str] = {}
+        found = []
+        for owner, wire in sorted(self.plan.returns(), key=lambda item: item[1].wire.run_m):
+            if nx.has_path(tree, owner, wire.to):
+                nodes = nx.shortest_path(tree, owner, wire.to)
+                wires = [wire_of[frozenset(pair)] for pair in itertools.pairwise(nodes)]
+                found.append(Ring((wire.id, *wires), tuple(nodes)))
+            else:
+                tree.add_edge(owner, wire.to)
+                wire_of[frozenset((owner, wire.to))] = wire.id
+        return found
+
+    # What stands and falls together
+
+    @cached_property
+    def _holds(self) -> nx.DiGraph[str]:
+        """From each element to those that cannot stand without it; a device whose feed is cut stays."""
+        plan = self.plan
+        graph: nx.DiGraph[str] = nx.DiGraph()
+        graph.add_nodes_from(plan.elements)
+        graph.add_edges_from((rail.board, rail.id) for rail in plan.rails)
+        for supply in plan.supplies:
+            needs = supply.choices if isinstance(supply, Strap) else (supply.input,)
+            graph.add_edges_from((one, supply.id) for one in (supply.board, supply.output, *needs))
+        graph.add_edges_from((inlet.rail, inlet.id) for inlet in plan.inlets)
+        graph.add_edges_from((plan.owner_of[end].id, s.id) for s in plan.signals for end in (s.source, s.sink))
+        graph.add_edges_from((one.at, one.id) for one in plan.filters)
+        graph.add_edges_from((one.element, one.id) for one in plan.noises)
+        return graph
+
+    def dependants(self, element: str) -> tuple[str, ...]:
+        """Ids that go when `element` goes."""
+        return tuple(sorted(nx.descendants(self._holds, element))) if element in self._holds else ()

@@ -1,0 +1,286 @@
+"""The hook-up list: every wire, pin by pin, with colour, gauge, length, what flows, and which pins are never powered."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Literal
+
+from yardmeter.core.answers.model import Answer
+from yardmeter.core.answers.solved_plan import SolvedPlan
+from yardmeter.core.graph import pictures
+from yardmeter.core.network.keys import LEAD_KEY, Key, feed_key, link_key, return_key
+from yardmeter.core.network.wires import conductor_ohm
+from yardmeter.core.physics.fusing import fusing_a
+from yardmeter.core.plan import Board, Device, Link, Owner, Pin, Plan, Signal, SignalKind, Strap, Wire
+from yardmeter.core.plan.parts import Colour
+from yardmeter.core.sizing.wire import Basis, Duty, Use, smallest_gauge
+from yardmeter.core.units import format_si
+from yardmeter.words.pictures import path_words
+
+SIGNAL_COLOUR: dict[SignalKind, Colour] = {
+    "video": "yellow", "serial": "white", "servo": "white", "esc": "white", "receiver": "white", "one-wire": "green",
+    "i2c": "blue", "other": "grey",
+}  # fmt: skip
+"""Insulation where the plan names none; common practice, no source."""
+USED_WAYS = ("in", "out", "both")
+
+
+class End(Answer):
+    """Where a wire lands: what it is soldered to, and at which pad or pin."""
+
+    owner: str
+    name: str
+    at: str
+
+
+class HookupRow(Answer):
+    """One wire. Amps are the most over all conditions; limits are steady, in still air, and estimates."""
+
+    id: str
+    element: str
+    purpose: str
+    polarity: Literal["+", "−", "signal"]
+    start: End
+    end: End
+    colour: Colour
+    joined: bool
+    gauge_awg: int
+    length_m: float
+    lay: str
+    connector: str
+    amps_a: float | None
+    drop_v: float | None
+    rise_k: float | None
+    limit_a: float | None
+    fuses_a: float | None
+    smallest_awg: int | None
+    smallest_by: Basis | None
+    """What speaks against a thinner one."""
+    warning: str
+
+
+class PinLine(Answer):
+    owner: str
+    name: str
+    pins: tuple[str, ...]
+
+
+class Hookup(Answer):
+    """Rows in the order of the work: supplies, grounds, signals."""
+
+    rows: tuple[HookupRow, ...]
+    video_paths: tuple[str, ...]
+    never_power: tuple[PinLine, ...]
+    free_ports: tuple[PinLine, ...]
+
+
+def hookup(case: SolvedPlan) -> Hookup:
+    """The list of a solved plan."""
+    return Hookup(
+        rows=(*_supplies(case), *_feeds(case), *_returns(case), *_signals(case)),
+        video_paths=tuple(path_words(case.plan, one) for one in pictures(case.plan)),
+        never_power=tuple(_never_power(case.plan)),
+        free_ports=tuple(_free_ports(case.plan)),
+    )
+
+
+def _duties(case: SolvedPlan, key: Key) -> list[Duty]:
+    """The current of a wire in every condition, bursts averaged; a punch is held for as long as the policy says."""
+    if key not in case.solved.table.conductor:
+        return []
+    views = [(c, case.solved.mean[c.id]) for c in case.plan.conditions]
+    return [Duty(abs(v.conductor_a(key)), case.plan.policy.punch_s if c.is_punch else None) for c, v in views]
+
+
+def _row(
+    case: SolvedPlan, key: str, element: str, purpose: str, polarity: Literal["+", "−"], start: End, end: End, wire: Wire,
+    duties: list[Duty], rail_v: float, warning: str = "",
+) -> HookupRow:  # fmt: skip
+    policy = case.plan.policy
+    worst = max(duties, key=lambda d: d.rise_k(wire.gauge_awg, policy.wire_rise_k), default=Duty(0.0))
+    limit_a = worst.limit_a(wire.gauge_awg, policy.wire_rise_k)
+    most = max((duty.amps_a for duty in duties), default=0.0)
+    # The drop allowed to a pair is shared by its two wires.
+    allowed = policy.wire_drop_frac * max(rail_v, 1.0) / 2
+    held = f" for {worst.held_s:g} s" if worst.held_s else ""
+    hot = (
+        f"{format_si(worst.amps_a, 'A')} where {format_si(limit_a, 'A')}{held} is the limit"
+        if worst.amps_a > limit_a and not wire.joined
+        else ""
+    )
+    enough = None
+    if not wire.joined:
+        enough = smallest_gauge(
+            wire.length_m,
+            wire.connector_ohm,
+            duties,
+            drop_limit_v=allowed,
+            rise_limit_k=policy.wire_rise_k,
+            copper_c=policy.copper_c,
+            use=_use(case.plan, key, element),
+        )
+    return HookupRow(
+        id=key,
+        element=element,
+        purpose=purpose,
+        polarity=polarity,
+        start=start,
+        end=end,
+        colour=wire.colour or ("red" if polarity == "+" else "black"),
+        joined=wire.joined,
+        gauge_awg=wire.gauge_awg,
+        length_m=wire.run_m,
+        lay=wire.lay,
+        connector=wire.connector,
+        amps_a=most,
+        drop_v=most * conductor_ohm(wire, policy.copper_c),
+        rise_k=None if wire.joined else worst.rise_k(wire.gauge_awg, policy.wire_rise_k),
+        limit_a=None if wire.joined else limit_a,
+        fuses_a=None if wire.joined else fusing_a(wire.gauge_awg),
+        smallest_awg=enough.gauge_awg if enough else None,
+        smallest_by=enough.by if enough else None,
+        warning="; ".join(one for one in (warning, hot) if one),
+    )
+
+
+def _use(plan: Plan, key: str, element: str) -> Use:
+    """What a wire is for, as far as its least gauge goes."""
+    device = plan.device_of.get(element)
+    from_pack = key == "lead" or (
+        key.startswith("return:") and any(w.id == key[7:] and w.to == "pack" for _, w in plan.returns())
+    )
+    if from_pack and not device:
+        return "pack" if plan.pack.series > 1 else "cell"
+    return "motor" if device and device.kind == "motor" and plan.pack.series > 1 else "power"
+
+
+def _rail_end(plan: Plan, rail_id: str, pad: str | None = None) -> End:
+    rail = plan.rail_of[rail_id]
+    label = plan.pad_of[pad][1].label if pad else rail.name
+    return End(owner=rail.board, name=plan.board_of[rail.board].name, at=label)
+
+
+def _top_v(case: SolvedPlan, rail_id: str) -> float:
+    return max(state.volts_v for state in case.rail(rail_id).states.values())
+
+
+def _supplies(case: SolvedPlan) -> Iterator[HookupRow]:
+    plan = case.plan
+    pack_end = End(owner="pack", name=plan.pack.name, at="+")
+    yield _row(case, "lead", "pack", "pack", "+", pack_end, _rail_end(plan, plan.pack.rail), plan.pack.lead, _duties(case, LEAD_KEY), plan.pack.rest_v("nominal"))  # fmt: skip
+    for supply in plan.supplies:
+        for position, name in enumerate(plan.inputs_of(supply)):
+            start = (
+                _rail_end(plan, name) if name in plan.rail_of else End(owner=name, name=plan.title(name), at="output")
+            )
+            over = isinstance(supply, Link | Strap)
+            conductor = link_key(supply, position) if isinstance(supply, Link | Strap) else feed_key(supply.id)
+            name_in_list = f"{conductor.role}:{supply.id}" + (f":{position}" if isinstance(supply, Strap) else "")
+            volts = _top_v(case, name) if name in plan.rail_of else _top_v(case, supply.output)
+            if supply.feed:
+                end = (
+                    _rail_end(plan, supply.output)
+                    if over
+                    else End(owner=supply.board, name=plan.title(supply.board), at="in")
+                )
+                yield _row(case, name_in_list, supply.id, supply.name, "+", start, end, supply.feed, _duties(case, conductor), volts)  # fmt: skip
+        if supply.lead:
+            states = case.supply(supply.id).states
+            amps = [Duty(abs(states[c.id].out_a), plan.policy.punch_s if c.is_punch else None) for c in plan.conditions]
+            out = End(owner=supply.board, name=plan.title(supply.board), at="out")
+            yield _row(case, f"out:{supply.id}", supply.id, f"{supply.name}, output", "+", out, _rail_end(plan, supply.output), supply.lead, amps, _top_v(case, supply.output))  # fmt: skip
+
+
+def _pin_end(owner: Owner, pin: Pin | None, fallback: str) -> End:
+    return End(owner=owner.id, name=owner.name, at=pin.label if pin else fallback)
+
+
+def _feeds(case: SolvedPlan) -> Iterator[HookupRow]:
+    plan = case.plan
+    for device in plan.devices:
+        if not device.feed:
+            continue
+        pin = plan.pin_of.get(device.feed.pin or "")
+        warning = "" if pin is None or pin.direction in ("power", "unknown") else f"{pin.label} is never powered"
+        top = _top_v(case, device.feed.rail)
+        if top > device.max_v:
+            warning = f"up to {top:.1f} V, it takes {device.max_v:g} V: do not connect"
+        end = _pin_end(device, pin, "+")
+        yield _row(case, f"feed:{device.id}", device.id, f"{device.name}, supply", "+", _rail_end(plan, device.feed.rail, device.feed.pad), end, device.feed.wire, _duties(case, feed_key(device.id)), top, warning)  # fmt: skip
+
+
+def _returns(case: SolvedPlan) -> Iterator[HookupRow]:
+    plan = case.plan
+    beside: dict[str, list[str]] = {}
+    for signal in plan.signals:
+        if signal.ground:
+            beside.setdefault(signal.ground, []).append(signal.name)
+    for owner in plan.owners:
+        for wire in owner.returns:
+            to = (
+                End(owner="pack", name=plan.pack.name, at="−")
+                if wire.to == "pack"
+                else End(owner=wire.to, name=plan.title(wire.to), at="GND")
+            )
+            purpose = f"{owner.name}, ground" + (f" (beside {_listed(beside[wire.id])})" if wire.id in beside else "")
+            feed = owner.feed if isinstance(owner, Device) else None
+            volts = _top_v(case, feed.rail) if feed else plan.pack.rest_v("nominal")
+            start = _pin_end(owner, plan.pin_of.get(wire.pin or ""), "GND")
+            yield _row(case, f"return:{wire.id}", owner.id, purpose, "−", start, to, wire.wire, _duties(case, return_key(wire.id)), volts)  # fmt: skip
+
+
+def _listed(names: list[str]) -> str:
+    return names[0] + (f" and {len(names) - 1} more" if len(names) > 1 else "")
+
+
+def _signals(case: SolvedPlan) -> Iterator[HookupRow]:
+    plan = case.plan
+    for signal in plan.signals:
+        ends = [plan.owner_of[one] for one in (signal.source, signal.sink)]
+        pins = [plan.pin_of.get(one) for one in (signal.source, signal.sink)]
+        yield HookupRow(
+            id=f"signal:{signal.id}",
+            element=signal.id,
+            purpose=signal.name,
+            polarity="signal",
+            start=_pin_end(ends[0], pins[0], "pin not said"),
+            end=_pin_end(ends[1], pins[1], "pin not said"),
+            colour=signal.wire.colour or SIGNAL_COLOUR[signal.kind],
+            joined=signal.wire.joined,
+            gauge_awg=signal.wire.gauge_awg,
+            length_m=signal.wire.run_m,
+            lay=signal.wire.lay,
+            connector=signal.wire.connector,
+            amps_a=None,
+            drop_v=None,
+            rise_k=None,
+            limit_a=None,
+            fuses_a=None,
+            smallest_awg=None,
+            smallest_by=None,
+            warning=_signal_warning(signal, ends),
+        )
+
+
+def _signal_warning(signal: Signal, ends: list[Owner]) -> str:
+    unsure = [end.name for end in ends if isinstance(end, Board) and end.pins and end.pinout == "unverified"]
+    lone = "no ground beside it" if signal.ground is None and signal.kind in ("video", "esc", "serial") else ""
+    return "; ".join(one for one in (f"pin-out of {unsure[0]} unverified" if unsure else "", lone) if one)
+
+
+def _never_power(plan: Plan) -> Iterator[PinLine]:
+    for owner in plan.owners:
+        pins = tuple(pin.label for pin in owner.pins if pin.direction in USED_WAYS)
+        if pins:
+            yield PinLine(owner=owner.id, name=owner.name, pins=pins)
+
+
+def _free_ports(plan: Plan) -> Iterator[PinLine]:
+    """Pins of boards that no signal uses; a port counts as free when none of its pins is used."""
+    used = {end for signal in plan.signals for end in (signal.source, signal.sink)}
+    for board in plan.boards:
+        busy = {pin.port for pin in board.pins if pin.id in used and pin.port}
+        free = [p for p in board.pins if p.id not in used and p.direction in USED_WAYS and p.port not in busy]
+        names = dict.fromkeys(pin.port or pin.label for pin in free)
+        if names:
+            yield PinLine(owner=board.id, name=board.name, pins=tuple(names))

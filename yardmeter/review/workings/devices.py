@@ -1,0 +1,129 @@
+"""Workings of devices."""
+
+from __future__ import annotations
+
+from yardmeter.core.answers.solved_plan import SolvedPlan
+from yardmeter.core.network.keys import feed_key
+from yardmeter.core.network.loads import active_draw
+from yardmeter.core.network.wires import conductor_ohm
+from yardmeter.core.plan import Condition, Device
+from yardmeter.core.units import format_si
+from yardmeter.review.workings.model import Input, Working, given
+from yardmeter.words.told import number
+
+
+def draw_working(case: SolvedPlan, device: Device, condition: Condition) -> Working:
+    state, asked = case.device(device.id).states[condition.id], case.solved.asked[condition.id]
+    draw = active_draw(device, condition)
+    band = f"±{case.plan.policy.band_frac(draw.provenance):.0%}" if draw else ""
+    if device.throttle:
+        formula = "I from the motor group's current over throttle"
+        inputs = [given("t", "throttle", condition.throttle_frac * 100, "%", "condition")]
+        inputs += [given(f"I({p.throttle_frac:.0%})", "point", p.amps, "A", "plan") for p in device.throttle]
+    elif draw is None:
+        formula, inputs = "off in this condition", [given("I", "off", 0.0, "A", "condition")]
+    else:
+        inputs = [
+            Input(
+                symbol="D",
+                label=f"{condition.state_of(device.id)} draw",
+                text=format_si(draw.value, draw.unit),
+                origin=f"plan, {draw.provenance} {band}",
+            )
+        ]
+        inputs.append(given("U", "at its pins, nothing cutting off", asked.pin_v(device.id), "V", "solved network"))
+        formula = {
+            "current": "I = D" if draw.unit == "A" else "I = D / U_quoted",
+            "power": "I = D / U" if draw.unit == "W" else "I = D · U_quoted / U",
+            "resistance": "I = U / R, R = U_quoted² / D",
+            "led": "I = n · (U − k·U_f) / R",
+        }[device.law]
+        if draw.at_v or device.law != "current":
+            inputs.append(
+                given(
+                    "U_quoted",
+                    "quoted at",
+                    draw.at_v or device.nominal_v,
+                    "V",
+                    "plan" if draw.at_v else "device's nominal volts",
+                )
+            )
+    return Working(
+        title=f"{device.name}: draw in {condition.name}",
+        formula=formula,
+        result=number("asked", state.asked_a, "A"),
+        inputs=tuple(inputs),
+    )
+
+
+def _coils(case: SolvedPlan, device: Device) -> str:
+    """The resistance of filters in the feed, in words."""
+    ohm = case.plan.series_ohm(device.id)
+    return f", {format_si(ohm, 'Ω')} of it in its filter" if ohm else ""
+
+
+def pin_working(case: SolvedPlan, device: Device, condition: Condition) -> Working:
+    state = case.device(device.id).states[condition.id]
+    if device.feed is None:
+        return Working(
+            title=f"{device.name}: no feed wire",
+            formula="U = 0",
+            result=number("at its pins", state.pin_v, "V"),
+            inputs=(given("I", "asked", state.asked_a, "A", "plan", device.id, "asked"),),
+        )
+    view = case.solved.given[condition.id]
+    wire = device.feed.wire
+    rail = case.rail(device.feed.rail)
+    inputs = [
+        given(
+            "U_rail",
+            f"{rail.name} above its own ground",
+            rail.states[condition.id].volts_v,
+            "V",
+            "solved network",
+            rail.id,
+            "volts",
+        ),
+        given(
+            "I",
+            "through the feed",
+            view.conductor_a(feed_key(device.id)),
+            "A",
+            "solved network",
+            device.id,
+            "asked",
+        ),
+        given(
+            "R_feed",
+            "feed",
+            conductor_ohm(wire, case.plan.policy.copper_c) + case.plan.series_ohm(device.id),
+            "Ω",
+            f"{wire.gauge_awg} AWG, {format_si(wire.length_m, 'm')} at {case.plan.policy.copper_c:.0f} °C (ASTM B258, IEC 60028){_coils(case, device)}",
+        ),
+    ]
+    inputs += [
+        given(
+            "R_return",
+            f"return to {case.plan.title(r.to)}",
+            conductor_ohm(r.wire, case.plan.policy.copper_c),
+            "Ω",
+            f"{r.wire.gauge_awg} AWG, {format_si(r.wire.length_m, 'm')}",
+        )
+        for r in device.returns
+    ]
+    inputs.append(
+        given(
+            "ΔU_gnd",
+            "its ground above the rail's",
+            state.ground_v - view.ground_v(case.plan.ground_of(rail.id)),
+            "V",
+            "solved network",
+        )
+    )
+    return Working(
+        title=f"{device.name}: volts at its pins in {condition.name}",
+        formula="U = U_rail − I · R_feed − ΔU_gnd",
+        result=number("at its pins", state.pin_v, "V"),
+        inputs=tuple(inputs),
+        note=f"Allowed {device.min_v:g} to {device.max_v:g} V, resets below {device.reset_v:g} V.",
+    )

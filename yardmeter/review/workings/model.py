@@ -1,0 +1,61 @@
+"""The working behind a number: formula, inputs, and where each came from."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from yardmeter.core.answers.model import Answer
+from yardmeter.core.units import format_si
+from yardmeter.words.told import Number
+
+Quantity = Literal[
+    "volts",
+    "asked",
+    "usable",
+    "spare",
+    "headroom",
+    "temperature",
+    "loss",
+    "pin",
+    "drop",
+    "pack",
+    "share",
+    "ground",
+    "shift",
+    "noise",
+]
+
+
+class Input(Answer):
+    """One input of a formula. `element` and `quantity` lead on to its own working where it has one."""
+
+    symbol: str
+    label: str
+    text: str
+    origin: str
+    element: str | None = None
+    quantity: Quantity | None = None
+
+
+class Working(Answer):
+    """How a number came about."""
+
+    title: str
+    formula: str
+    result: Number
+    inputs: tuple[Input, ...]
+    note: str = ""
+
+
+def given(
+    symbol: str,
+    label: str,
+    value: float,
+    unit: str,
+    origin: str,
+    element: str | None = None,
+    quantity: Quantity | None = None,
+) -> Input:
+    return Input(
+        symbol=symbol, label=label, text=format_si(value, unit), origin=origin, element=element, quantity=quantity
+    )
