@@ -38,10 +38,12 @@ def overflow(page: Page) -> int:
 def each_sheet(page: Page, plan_id: int, check: Callable[[str], None]) -> None:
     for address in ("/", "/new"):
         page.goto(address)
+        expect(page.get_by_role("heading", level=1)).to_be_visible()
         check(address)
     for view, sheets in VIEWS.items():
         page.goto(f"/plans/{plan_id}/{view}")
         expect(page.get_by_role("navigation", name="Views")).to_be_visible()
+        expect(page.get_by_role("heading", level=1)).to_be_visible()
         check(view)
         for sheet in sheets:
             page.get_by_text(sheet, exact=True).first.click()
