@@ -47,7 +47,9 @@ def constants(described: str) -> str:
             if len(values) > 1:
                 kind = f'Of<Schemas["{name}"]["{field}"]>'
                 lines.append(f'  "{name}.{field}": {json.dumps(values, ensure_ascii=False)} as const satisfies {kind},')
-    lines += ["} as const;", "", "/** Units told by the end of a field's name. */"]
+    lines += ["} as const;", "", "/** Fields that are yes, no or not said, by schema and field. */"]
+    lines.append(f"export const FLAGS: readonly string[] = {json.dumps(_flags(schemas))};")
+    lines += ["", "/** Units told by the end of a field's name. */"]
     suffixes = {suffix.removeprefix("_"): unit for suffix, unit in UNIT_OF_SUFFIX.items()}
     lines.append(f"export const UNIT_OF_SUFFIX: Record<string, string> = {_object(suffixes)};")
     lines += [
@@ -69,6 +71,15 @@ def constants(described: str) -> str:
     lines += ["", "/** Fields of a plan in the builder's words, by the last name of their path. */"]
     lines.append(f"export const FIELD_WORDS: Record<string, string> = {_object(FIELDS)};")
     return "\n".join(lines) + "\n"
+
+
+def _flags(schemas: Mapping[str, Any]) -> list[str]:
+    return [
+        f"{name}.{field}"
+        for name, schema in sorted(schemas.items())
+        for field, about in sorted(schema.get("properties", {}).items())
+        if {"type": "boolean"} in about.get("anyOf", [])
+    ]
 
 
 def _choices(about: dict[str, Any]) -> list[Any]:

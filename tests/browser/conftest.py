@@ -19,7 +19,7 @@ FLAGS = [
     "--disable-sync",
 ]
 
-expect.set_options(timeout=20000)
+expect.set_options(timeout=40000)
 
 
 @pytest.fixture(scope="package")

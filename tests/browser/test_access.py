@@ -57,7 +57,8 @@ def test_axe_finds_nothing_on_any_view(page: Page, plan_id: int, assert_accessib
 
     def check(where: str) -> None:
         page.wait_for_load_state("networkidle")
-        for width in (1280, 1024, 390):
+        # Colours differ by theme, not by width: the narrow ones are looked at in one.
+        for width in (1280, 1024, 390) if mode == "light" else (1280,):
             page.set_viewport_size({"width": width, "height": 800})
             assert_accessible(page)
             assert page.get_by_role("heading", level=1).count() == 1, where

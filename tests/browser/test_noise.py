@@ -32,7 +32,7 @@ def test_a_filter_is_fitted_and_the_level_falls(page: Page, plan_id: int) -> Non
     expect(ticket).to_contain_text("new and warm 176 mV")
     page.get_by_role("button", name="Try them").click()
     best = page.get_by_role("row", name=re.compile("^✓ .* 35 V")).first
-    expect(best).to_be_visible(timeout=30_000)
+    expect(best).to_be_visible()
     refused = page.get_by_role("row", name=re.compile("25.2 V on a part for 25 V: use the class of 31 V")).first
     expect(refused.get_by_role("button")).to_be_disabled()
     fit = best.get_by_role("button", name=re.compile("^Fit "))
@@ -84,7 +84,7 @@ def test_a_section_is_asked_for_by_decibels(page: Page, plan_id: int) -> None:
     wanted.fill("20")
     page.get_by_role("button", name="Try them").click()
     # 24 kHz and 20 dB: a corner of 24/√11 kHz; 10 µH there wants 48.4 µF. Circuit theory.
-    expect(page.get_by_text("corner at 7.24 kHz or below")).to_contain_text("10.0 µH with 48.4 µF", timeout=30_000)
+    expect(page.get_by_text("corner at 7.24 kHz or below")).to_contain_text("10.0 µH with 48.4 µF")
     expect(page.get_by_role("row", name=re.compile("^✓ LC section 10 µH"))).to_be_visible()
     expect(page.get_by_role("alert")).to_have_count(0)
 
@@ -102,7 +102,7 @@ def test_noise_that_cannot_be_worked_out_is_said(page: Page, plan_id: int) -> No
 def test_feeds_stand_side_by_side_and_refuse_the_pack(page: Page, plan_id: int) -> None:
     open_noise(page, plan_id, "Feeds")
     table = page.get_by_role("region", name="Where is Analogue sender fed from?")
-    expect(table).to_contain_text("do not connect", timeout=30_000)
+    expect(table).to_contain_text("do not connect")
     expect(table.get_by_role("row", name=re.compile("^ripple at its pins"))).to_be_visible()
 
 

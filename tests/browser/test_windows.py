@@ -43,10 +43,10 @@ def test_chances_name_what_to_measure_next(page: Page, plan_id: int) -> None:
     open_windows(page, plan_id)
     page.get_by_text("Chances", exact=True).click()
     chances = page.get_by_role("region", name="Chances")
-    expect(chances).to_be_visible(timeout=20_000)
+    expect(chances).to_be_visible()
     expect(chances.get_by_role("listitem").first).to_contain_text("Companion computer, peak draw (±50 %)")
     expect(chances.get_by_role("row", name=re.compile("^5 V Punch, low"))).to_contain_text("100 %")
-    expect(chances.get_by_role("status")).to_contain_text("2,000 of 2,000 samples", timeout=30_000)
+    expect(chances.get_by_role("status")).to_contain_text("2,000 of 2,000 samples")
 
 
 def test_chances_can_be_stopped_half_way(page: Page, plan_id: int) -> None:

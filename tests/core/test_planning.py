@@ -75,12 +75,9 @@ def test_weights_turn_the_ranking() -> None:
     # A wide-window camera has several homes: the quiet one wins when noise is all that counts, the roomy one by margin.
     made = demo.plan("marshlight-second-wiring")
     zero = dict.fromkeys(Weights.model_fields, 0.0)
-    feasible = [
-        p for p in places(made, "camera", Weights(**{**zero, "noise": 1.0}), list(SHELF.values())) if p.refused is None
-    ]
-    roomy = [
-        p for p in places(made, "camera", Weights(**{**zero, "margin": 1.0}), list(SHELF.values())) if p.refused is None
-    ]
+    becs = [SHELF[key] for key in ("bec-12v-3a", "bec-lin-5v", "bec-lin-9v")]
+    feasible = [p for p in places(made, "camera", Weights(**{**zero, "noise": 1.0}), becs) if p.refused is None]
+    roomy = [p for p in places(made, "camera", Weights(**{**zero, "margin": 1.0}), becs) if p.refused is None]
     assert feasible[0].noise == min(p.noise for p in feasible) < max(p.noise for p in feasible)
     assert roomy[0].spare_frac == max(p.spare_frac or 0 for p in roomy)
     assert [p.title for p in feasible] != [p.title for p in roomy]

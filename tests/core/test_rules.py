@@ -6,7 +6,14 @@ from typing import Any
 import pytest
 
 from tests.core.test_expensive_mistakes import BUCK5, CASES
-from tests.core.test_grounds import PAIRS as GROUND_PAIRS
+from tests.core.test_grounds import def clamped(standoff: float, breakdown: float) -> Plan:
+    """On a pack of 16.8 V, before a device that takes 20 V."""
+    load = device("d", "pack-rail", 0.2, nominal_v=14, min_v=6, max_v=20)
+    clamp = {"id": "tvs", "name": "Clamp", "at": "d", "standoff_v": standoff, "breakdown_v": breakdown}
+    return plan(devices=[load], clamps=[clamp])
+
+
+PAIRS as GROUND_PAIRS
 from tests.core.test_rule_limits import behind_a_limit, demanding, first_power, lit
 from tests.plans import LOW, STILL, device, fixes_of, plan, rail, regulator
 from tests.reference.test_stable_points import chain
@@ -162,6 +169,8 @@ PAIRS: dict[str, tuple[Callable[[], Plan], Callable[[], Plan]]] = {
             device("r", "five", 0.1, keeps_control=True), device("d", "pack-rail", 0.2, nominal_v=14, min_v=6, max_v=20)
         ),
     ),
+    "protect.standoff": (lambda: clamped(16, 18), lambda: clamped(17, 18)),
+    "protect.late": (lambda: clamped(17, 20.1), lambda: clamped(17, 19.9)),
     "data.guess": (
         lambda: five(device("d", "five", 2.2, provenance="guess")),
         lambda: five(device("d", "five", 1.0, provenance="measured")),

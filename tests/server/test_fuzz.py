@@ -58,9 +58,7 @@ def spoilt(place: tuple[Any, ...], junk: Any, drop: bool) -> Any:
 
 
 @pytest.mark.django_db
-@settings(
-    max_examples=120, deadline=None, derandomize=True, suppress_health_check=[HealthCheck.function_scoped_fixture]
-)
+@settings(max_examples=70, deadline=None, derandomize=True, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(place=st.sampled_from(PLACES), junk=JUNK, drop=st.booleans())
 def test_spoilt_plan_files(client: Client, place: tuple[Any, ...], junk: Any, drop: bool) -> None:
     before = (Build.objects.count(), Plan.objects.count(), Revision.objects.count())
@@ -137,9 +135,7 @@ EDITS = st.one_of(
 
 
 @pytest.mark.django_db
-@settings(
-    max_examples=120, deadline=None, derandomize=True, suppress_health_check=[HealthCheck.function_scoped_fixture]
-)
+@settings(max_examples=70, deadline=None, derandomize=True, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(edits=st.lists(EDITS, min_size=1, max_size=3))
 def test_wild_edits(client: Client, edits: list[dict[str, Any]]) -> None:
     build = Build.objects.filter(demo="culvert").first() or demos.add_demo("culvert")
@@ -160,7 +156,7 @@ def test_wild_edits(client: Client, edits: list[dict[str, Any]]) -> None:
 
 
 @pytest.mark.django_db
-@settings(max_examples=80, deadline=None, derandomize=True, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=60, deadline=None, derandomize=True, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(rows=st.lists(st.lists(st.text(max_size=14), min_size=1, max_size=len(COLUMNS)), max_size=4), head=st.booleans())
 def test_wild_csv(client: Client, rows: list[list[str]], head: bool) -> None:
     count = PartRow.objects.count()

@@ -116,6 +116,7 @@ def _totals(sides: Sequence[Side]) -> list[Row]:
     weights: list[float | None] = [
         sum(one.weight_g for one in (*p.boards, *p.devices, *p.supplies))
         + sum(f.weight_g * f.count for f in p.filters if f.fitted)
+        + sum(one.weight_g for one in p.clamps if one.fitted)
         for p in plans
     ]
     wires: list[float | None] = [

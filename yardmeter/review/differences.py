@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from yardmeter.core.plan import Board, Filter, Plan, Rail, Signal, Supply
+from yardmeter.core.plan import Board, Clamp, Filter, Plan, Rail, Signal, Supply
 
-Part = Board | Rail | Supply | Filter | Signal
+Part = Board | Rail | Supply | Filter | Clamp | Signal
 
 
 def differences(first: Plan, other: Plan) -> list[str]:
@@ -17,6 +17,7 @@ def differences(first: Plan, other: Plan) -> list[str]:
         ("rail", first.rails, other.rails),
         ("supply", first.supplies, other.supplies),
         ("filter", first.filters, other.filters),
+        ("clamp", first.clamps, other.clamps),
         ("signal", first.signals, other.signals),
     )
     for kind, before, after in groups:
@@ -26,7 +27,7 @@ def differences(first: Plan, other: Plan) -> list[str]:
         words += [
             f"{new[k].name} changed"
             for k in new
-            if k in old and new[k] != old[k] and kind in ("supply", "filter", "signal")
+            if k in old and new[k] != old[k] and kind in ("supply", "filter", "clamp", "signal")
         ]
     for device in other.devices:
         was = first.device_of.get(device.id)
@@ -41,6 +42,8 @@ def differences(first: Plan, other: Plan) -> list[str]:
             words.append(
                 f"{device.name}: ground to {', '.join(other.title(r.to) for r in device.returns) or 'nothing'}"
             )
+        if was.way != device.way and device.way:
+            words.append(f"{device.name}: powered by {device.way}")
         if was.draws != device.draws:
             words.append(f"{device.name}: other draws")
     words += [f"{d.name} left out" for d in first.devices if d.id not in other.device_of]

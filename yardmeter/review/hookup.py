@@ -15,6 +15,7 @@ from yardmeter.core.plan import Board, Device, Link, Owner, Pin, Plan, Signal, S
 from yardmeter.core.plan.parts import Colour
 from yardmeter.core.sizing.wire import Basis, Duty, Use, smallest_gauge
 from yardmeter.core.units import format_si
+from yardmeter.review.landings import landing, phases, shared_pads
 from yardmeter.words.pictures import path_words
 
 SIGNAL_COLOUR: dict[SignalKind, Colour] = {
@@ -23,6 +24,7 @@ SIGNAL_COLOUR: dict[SignalKind, Colour] = {
 }  # fmt: skip
 """Insulation where the plan names none; common practice, no source."""
 USED_WAYS = ("in", "out", "both")
+NEVER = (*USED_WAYS, "never")
 
 
 class End(Answer):
@@ -70,6 +72,8 @@ class Hookup(Answer):
 
     rows: tuple[HookupRow, ...]
     video_paths: tuple[str, ...]
+    phases: tuple[PinLine, ...]
+    shared_pads: tuple[PinLine, ...]
     never_power: tuple[PinLine, ...]
     free_ports: tuple[PinLine, ...]
 
@@ -77,11 +81,29 @@ class Hookup(Answer):
 def hookup(case: SolvedPlan) -> Hookup:
     """The list of a solved plan."""
     return Hookup(
-        rows=(*_supplies(case), *_feeds(case), *_returns(case), *_signals(case)),
+        rows=_in_order(case),
         video_paths=tuple(path_words(case.plan, one) for one in pictures(case.plan)),
+        phases=tuple(
+            PinLine(owner=board, name=case.plan.title(board), pins=names) for board, names in phases(case.plan).items()
+        ),
+        shared_pads=tuple(
+            PinLine(owner=place, name=place, pins=names) for place, names in shared_pads(case.plan).items()
+        ),
         never_power=tuple(_never_power(case.plan)),
         free_ports=tuple(_free_ports(case.plan)),
     )
+
+
+def _in_order(case: SolvedPlan) -> tuple[HookupRow, ...]:
+    """Plus wires in the order of the work, each with the ground of what it feeds right after it; other grounds, signals."""
+    grounds = list(_returns(case))
+    rows: list[HookupRow] = []
+    for plus in (*_supplies(case), *_feeds(case)):
+        rows.append(plus)
+        beside = [one for one in grounds if one.element == plus.end.owner or one.element == plus.element]
+        rows += beside
+        grounds = [one for one in grounds if one not in beside]
+    return (*rows, *grounds, *_signals(case))
 
 
 def _duties(case: SolvedPlan, key: Key) -> list[Duty]:
@@ -154,10 +176,9 @@ def _use(plan: Plan, key: str, element: str) -> Use:
     return "motor" if device and device.kind == "motor" and plan.pack.series > 1 else "power"
 
 
-def _rail_end(plan: Plan, rail_id: str, pad: str | None = None) -> End:
-    rail = plan.rail_of[rail_id]
-    label = plan.pad_of[pad][1].label if pad else rail.name
-    return End(owner=rail.board, name=plan.board_of[rail.board].name, at=label)
+def _rail_end(plan: Plan, rail_id: str, device: Device | None = None) -> End:
+    board = plan.rail_of[rail_id].board
+    return End(owner=board, name=plan.board_of[board].name, at=landing(plan, rail_id, device))
 
 
 def _top_v(case: SolvedPlan, rail_id: str) -> float:
@@ -198,15 +219,15 @@ def _pin_end(owner: Owner, pin: Pin | None, fallback: str) -> End:
 def _feeds(case: SolvedPlan) -> Iterator[HookupRow]:
     plan = case.plan
     for device in plan.devices:
-        if not device.feed:
+        if not device.feed or device.kind == "logic":  # a board's own is copper on it, no wire to solder
             continue
         pin = plan.pin_of.get(device.feed.pin or "")
-        warning = "" if pin is None or pin.direction in ("power", "unknown") else f"{pin.label} is never powered"
+        warning = "" if pin is None or pin.takes_power else f"{pin.label} is never powered"
         top = _top_v(case, device.feed.rail)
         if top > device.max_v:
             warning = f"up to {top:.1f} V, it takes {device.max_v:g} V: do not connect"
         end = _pin_end(device, pin, "+")
-        yield _row(case, f"feed:{device.id}", device.id, f"{device.name}, supply", "+", _rail_end(plan, device.feed.rail, device.feed.pad), end, device.feed.wire, _duties(case, feed_key(device.id)), top, warning)  # fmt: skip
+        yield _row(case, f"feed:{device.id}", device.id, f"{device.name}, supply", "+", _rail_end(plan, device.feed.rail, device), end, device.feed.wire, _duties(case, feed_key(device.id)), top, warning)  # fmt: skip
 
 
 def _returns(case: SolvedPlan) -> Iterator[HookupRow]:
@@ -216,7 +237,7 @@ def _returns(case: SolvedPlan) -> Iterator[HookupRow]:
         if signal.ground:
             beside.setdefault(signal.ground, []).append(signal.name)
     for owner in plan.owners:
-        for wire in owner.returns:
+        for wire in owner.returns if not isinstance(owner, Device) or owner.kind != "logic" else ():
             to = (
                 End(owner="pack", name=plan.pack.name, at="−")
                 if wire.to == "pack"
@@ -270,7 +291,7 @@ def _signal_warning(signal: Signal, ends: list[Owner]) -> str:
 
 def _never_power(plan: Plan) -> Iterator[PinLine]:
     for owner in plan.owners:
-        pins = tuple(pin.label for pin in owner.pins if pin.direction in USED_WAYS)
+        pins = tuple(pin.label for pin in owner.pins if pin.direction in NEVER)
         if pins:
             yield PinLine(owner=owner.id, name=owner.name, pins=pins)
 

@@ -17,7 +17,7 @@ from yardmeter.core.graph import graph_of
 from yardmeter.core.parts import Part
 from yardmeter.core.patience import go_on
 from yardmeter.core.plan import Device, Plan, Regulator
-from yardmeter.core.plan.operations import Add, Edit, Move
+from yardmeter.core.plan.operations import Add, ChooseWay, Edit, Move
 from yardmeter.words.fitness import refusal
 
 NOISE_WORDS = (
@@ -80,8 +80,10 @@ class Place(Answer):
 Candidate = tuple[str, Literal["rail", "pack", "bec"], tuple[Edit, ...]]
 
 
-def places(plan: Plan, device_id: str, weights: Weights | None = None, becs: Sequence[Part] = ()) -> tuple[Place, ...]:
-    """All places, feasible ones first, best first; `becs` are the shelf's stand-alone regulators.
+def places(
+    plan: Plan, device_id: str, weights: Weights | None = None, becs: Sequence[Part] = (), *, every_way: bool = True
+) -> tuple[Place, ...]:
+    """All places, feasible ones first, best first, by each way the device may be powered; `becs` are the shelf's stand-alone regulators.
 
     Raises UnknownElementError for a device that is not there, EditError for an element that is none.
     """
@@ -91,10 +93,27 @@ def places(plan: Plan, device_id: str, weights: Weights | None = None, becs: Seq
             f"{device.name} is not a device.", where=device_id, remedy="Choose a device: only those move between rails."
         )
     wanted = weights or Weights()
-    candidates = [*_rails(plan, device), *_regulators(plan, device, becs)]
     was = solve_plan(plan)
-    found = [_try(plan, device, title, kind, edits, wanted, was) for title, kind, edits in candidates]
+    found = [
+        _try(plan, powered, title, kind, edits, wanted, was)
+        for powered, chosen in (_ways(device) if every_way else [(device, ())])
+        for title, kind, edits in _candidates(plan, powered, becs, chosen)
+    ]
     return tuple(sorted(found, key=lambda place: (place.refused is not None, -place.score)))
+
+
+def _ways(device: Device) -> Iterator[tuple[Device, tuple[Edit, ...]]]:
+    """The device as each of its ways in makes it, with the edit that chooses that way where it is not the one in use."""
+    for way in device.ways:
+        chosen = () if way.name == device.way else (ChooseWay(device=device.id, way=way.name),)
+        yield device.by(way), chosen
+    if device.way is None:
+        yield device, ()
+
+
+def _candidates(plan: Plan, device: Device, becs: Sequence[Part], chosen: tuple[Edit, ...]) -> Iterator[Candidate]:
+    for title, kind, edits in (*_rails(plan, device), *_regulators(plan, device, becs)):
+        yield f"{device.way}: {title}" if device.way else title, kind, (*chosen, *edits)
 
 
 def _rails(plan: Plan, device: Device) -> Iterator[Candidate]:

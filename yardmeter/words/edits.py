@@ -10,6 +10,7 @@ from yardmeter.core.plan import Plan
 from yardmeter.core.plan.operations import (
     Add,
     AddSource,
+    ChooseWay,
     Duplicate,
     Edit,
     Move,
@@ -39,6 +40,7 @@ def describe_edit(plan: Plan, edit: Edit) -> str:
         AddSource: lambda e: f"Add {NAMES[e.kind].lower()}",
         Remove: lambda e: f"Remove {title(e.element)}",
         Duplicate: lambda e: f"Duplicate {title(e.element)}",
+        ChooseWay: lambda e: f"{title(e.device)}: powered by {e.way}",
         Move: lambda e: f"{title(e.device)} → {title(e.rail)}",
     }
     return words[type(edit)](edit)

@@ -51,6 +51,8 @@ FIELDS: dict[str, str] = {
     "two_way": "hands current back", "noisy": "ripples", "switch_hz": "switches at", "ripple_v": "ripple out",
     "bandwidth_hz": "holds up to", "output_f": "output capacitor", "output_esr_ohm": "its ESR", "source": "from",
     "sink": "to", "ground": "its ground", "choices": "choices", "selected": "bridged to", "feed": "feed", "wire": "wire",
+    "ways": "ways to power it", "way": "powered by", "fitting": "how it sits", "boot": "while it starts", "off": "switched off",
+    "clamps": "clamps", "standoff_v": "stands off", "breakdown_v": "breaks down at", "dynamic_ohm": "rises by", "pulse_j": "pulse it survives",
     "led": "LEDs", "burst": "bursts", "compass": "compass", "motors": "motors", "lead": "lead", "trace": "trace",
     "returns": "ground", "pins": "pins", "pads": "pads", "efficiency": "efficiency", "states": "states",
     "idle": "idle", "typical": "typical", "peak": "peak", "value": "value", "unit": "unit", "amps": "amps",

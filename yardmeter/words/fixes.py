@@ -79,6 +79,11 @@ def _land_there(plan: Plan, fix: Fix) -> str:
     return f"Land {plan.title(owner)}'s return at {plan.title(str(moved.value))} instead of {plan.title(wire.to)}"
 
 
+def _power_pin(plan: Plan, fix: Fix) -> str:
+    moved = _all(fix, SetValue)[0]
+    return f"Land the plus wire of {plan.title(moved.element)} on {plan.pin_of[str(moved.value)].label}"
+
+
 def _split_motors(plan: Plan, fix: Fix) -> str:
     group = _all(fix, SetValue)[0].element
     return f"{plan.title(group)}: its share on each of {len(_all(fix, Add)) + 1} ESCs"
@@ -163,6 +168,7 @@ TITLES: dict[FixKind, Callable[[Plan, Fix], str]] = {
     "exchange": _exchange,
     "swap ends": _swap_ends,
     "land there": _land_there,
+    "power pin": _power_pin,
     "signal ground": _signal_ground,
     "lift": _lift,
     "keep one": _keep_one,

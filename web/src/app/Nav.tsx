@@ -22,7 +22,7 @@ export function Nav({ planId }: { planId: number }) {
           {view.name}
         </NavLink>
       ))}
-      <button type="button" className="nav-tool" onClick={() => select("policy")} title="Derating, margins, schools">
+      <button type="button" className="nav-tool" onClick={() => select("policy")} title="Derating, margins, what counts as good practice">
         Policy
       </button>
     </nav>

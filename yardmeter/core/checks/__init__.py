@@ -10,6 +10,7 @@ from yardmeter.core.checks import (
     heat,
     load,
     noise,
+    protection,
     signal_grounds,
     signals,
     source,
@@ -19,6 +20,6 @@ from yardmeter.core.checks import (
 from yardmeter.core.checks.registry import RULES, run_rules
 
 __all__ = [
-    "RULES", "compass", "data", "draws", "failure", "grounds", "headroom", "heat", "load", "noise", "run_rules", "signal_grounds",
+    "RULES", "compass", "data", "draws", "failure", "grounds", "headroom", "heat", "load", "noise", "protection", "run_rules", "signal_grounds",
     "signals", "source", "window", "wire",
 ]  # fmt: skip

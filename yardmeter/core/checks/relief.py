@@ -9,6 +9,7 @@ from collections.abc import Iterator, Sequence
 
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.graph import graph_of
+from yardmeter.core.network.loads import active_draw
 from yardmeter.core.plan import Device, EfficiencyPoint, Plan, Rail, Regulator, Return, Wire
 from yardmeter.core.plan.boards import Board
 from yardmeter.core.plan.devices import DeviceKind
@@ -168,8 +169,7 @@ def sold_v(low_v: float, high_v: float, wanted_v: float) -> float:
 
 def most_asked_a(case: SolvedPlan, device: Device, volts: float) -> float:
     """The largest current the device asks for at these volts in any pack condition [A]."""
-    draws = {"idle": device.draws.idle, "typical": device.draws.typical, "peak": device.draws.peak}
-    asked = [draws[state] for c in case.pack_conditions() if (state := c.state_of(device.id)) != "off"]
+    asked = [draw for c in case.pack_conditions() if (draw := active_draw(device, c))]
     watts = device.law == "power"
     return max(
         (d.watts_at(device.nominal_v) / volts if watts else d.amps_at(device.nominal_v) for d in asked), default=0.0

@@ -256,12 +256,15 @@ def powered(case: SolvedPlan) -> Iterator[Verdict]:
         volts = max((s.volts_v for s in case.rail(device.feed.rail).states.values()), default=0.0)
         for wire, pin in _misplaced(case.plan, device):
             stands = pin.tolerant_v or pin.level_v or 0.0
-            yield always("danger", (device.id, pin.id), Comparison(volts, stands, "V"), Misplaced(wire, pin.id))
+            right = next((one for one in device.pins if one.role == "power-in"), None)
+            there = SetValue(element=device.id, field="feed.pin", value=right.id) if right and wire == "feed" else None
+            fixes = (Fix("power pin", (there,)),) if there else ()
+            yield always("danger", (device.id, pin.id), Comparison(volts, stands, "V"), Misplaced(wire, pin.id), fixes)
 
 
 def _misplaced(plan: Plan, device: Device) -> Iterator[tuple[str, Pin]]:
     fed = plan.pin_of.get(device.feed.pin or "") if device.feed else None
-    if fed and fed.direction not in ("power", "unknown"):
+    if fed and not fed.takes_power:
         yield "feed", fed
     for wire in device.returns:
         back = plan.pin_of.get(wire.pin or "")

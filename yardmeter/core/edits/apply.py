@@ -6,14 +6,16 @@ from collections.abc import Sequence
 from typing import Any
 
 from yardmeter.core.edits.removal import remove
+from yardmeter.core.edits.renaming import rename_after_volts
 from yardmeter.core.edits.sources import add_source
-from yardmeter.core.edits.values import set_draw, set_quantity, set_state, set_value
+from yardmeter.core.edits.values import choose_way, set_draw, set_quantity, set_state, set_value
 from yardmeter.core.errors import EditError, PlanError, QuantityError
 from yardmeter.core.plan import Plan, fed_from, load_plan
 from yardmeter.core.plan.ids import fresh_id
 from yardmeter.core.plan.operations import (
     Add,
     AddSource,
+    ChooseWay,
     Duplicate,
     Edit,
     Move,
@@ -35,6 +37,7 @@ COLLECTION = {
     "condition": "conditions",
     "signal": "signals",
     "filter": "filters",
+    "clamp": "clamps",
     "noise": "noises",
 }
 INNER: dict[str, tuple[tuple[str, ...], str]] = {
@@ -77,8 +80,12 @@ def _apply_one(plan: Plan, document: Document, edit: Edit) -> None:
             set_draw(plan, document, edit)
         case SetQuantity():
             set_quantity(plan, document, edit)
+            rename_after_volts(plan, document, edit)
         case SetValue():
             set_value(plan, document, edit)
+            rename_after_volts(plan, document, edit)
+        case ChooseWay():
+            choose_way(plan, document, edit)
         case SetState():
             set_state(plan, document, edit)
         case Add():

@@ -24,20 +24,39 @@ FIVE_V = (4.7, 5.4)
 LOGIC_V = (3.0, 5.5)
 DIRECT_V = 4.0
 """Below this a board's logic hangs on the rail itself, above it has a small linear regulator of its own; common practice, no source."""
-KEPT_IN_PLAN = ("id", "name", "feed", "returns", "pins", "compass", "keeps_control", "part", "note")
+KEPT_IN_PLAN = ("id", "name", "feed", "returns", "pins", "compass", "keeps_control", "part", "note", "way", "fitting")
 """What a device keeps of its own when its part has changed."""
 
 
-def place_part(plan: Plan, part: Part, rail_id: str | None = None) -> tuple[Edit, ...]:
-    """Edits that add the part, fed from `rail_id` (the pack's rail when left out). Raises EditError for what has no place."""
+def place_part(
+    plan: Plan, part: Part, rail_id: str | None = None, *, into: str | None = None, through: Part | None = None
+) -> tuple[Edit, ...]:
+    """Edits that add the part, fed from `rail_id` (the pack's rail when left out).
+
+    A regulator or diode feeds a rail of its own, or the rail `into` beside what feeds that already, `through` a diode where
+    one is given. Raises EditError for what has no place.
+    """
     rail = rail_id or plan.pack.rail
-    if rail not in plan.rail_of:
-        raise EditError(f"“{rail}” is no rail of this plan.", where=rail, remedy="Choose one of its rails.")
+    for one in (rail, into or rail):
+        if one not in plan.rail_of:
+            raise EditError(f"“{one}” is no rail of this plan.", where=one, remedy="Choose one of its rails.")
+    if into and not (part.bec or part.diode):
+        raise EditError(
+            f"A {part.kind} gives no volts to a rail.", where=part.name, remedy="Choose a regulator or a diode."
+        )
     if part.device:
         device = _device(plan, part.device, part, rail)
         return (device, *_outputs(plan, part, str(device.value["id"]), plan.rail_of[rail].board))
+    if part.bec and into and through:
+        return _through(plan, part, part.bec, through, rail, into)
     if part.bec:
-        return _bec(plan, part.bec, part, rail)
+        return _bec(plan, part.bec, part, rail, into)
+    if part.diode:
+        return _diode(plan, part, rail, into)
+    if part.clamp:
+        fields = part.clamp.model_dump() | {"at": rail, "part": part.key, "weight_g": part.weight_g}
+        name = f"{part.name} at {plan.rail_of[rail].name}"[:80]
+        return (Add(kind="clamp", value={"id": fresh_id(plan, part.key), "name": name, **fields}),)
     if part.board:
         return _board(plan, part.board, part, rail)
     if part.pack:
@@ -109,7 +128,36 @@ def _own_pins(plan: Plan, owner: str, pins: list[dict[str, Any]], taken: set[str
     return own
 
 
-def _bec(plan: Plan, regulator: Regulator, part: Part, source: str) -> tuple[Edit, ...]:
+def _through(plan: Plan, part: Part, bec: Regulator, diode: Part, source: str, into: str) -> tuple[Edit, ...]:
+    """A regulator on a rail of its own, and a diode from there: what feeds `into` already cannot feed it back."""
+    board, rail, supply = _bec(plan, bec, part, source)
+    if diode.diode is None:
+        raise EditError(f"{diode.name} is no diode.", where=diode.name, remedy="Choose a diode to feed it through.")
+    value = rail.value
+    fields = diode.diode.model_dump() | {"kind": "diode", "name": diode.name, "weight_g": diode.weight_g}
+    ends = {"input": value["id"], "output": into, "board": value["board"], "lead": BOARD_WIRE.model_dump(mode="json")}
+    taken = {str(one.value["id"]) for one in (board, rail, supply)}
+    return board, rail, supply, Add(kind="supply", value={"id": fresh_id(plan, diode.key, taken), **fields, **ends})
+
+
+def _diode(plan: Plan, part: Part, source: str, into: str | None) -> tuple[Edit, ...]:
+    """In the plus lead behind a rail: to a rail of its own on the same board, or into one that is there."""
+    feeding = plan.rail_of[source]
+    edits: list[Edit] = []
+    output = into
+    if output is None:
+        output = fresh_id(plan, f"{source}-behind-{part.key}")
+        name = f"{feeding.name} behind the diode"[:80]
+        value = {"id": output, "name": name, "board": feeding.board, "nominal_v": feeding.nominal_v}
+        edits.append(Add(kind="rail", value=value))
+    fields = part.diode.model_dump() if part.diode else {}
+    ends = {"input": source, "output": output, "board": feeding.board, "weight_g": part.weight_g}
+    named = {"id": fresh_id(plan, part.key, {output}), "name": part.name, "kind": "diode"}
+    edits.append(Add(kind="supply", value={**named, **fields, **ends}))
+    return tuple(edits)
+
+
+def _bec(plan: Plan, regulator: Regulator, part: Part, source: str, into: str | None = None) -> tuple[Add, ...]:
     taken: set[str] = set()
     ids = {}
     for role in ("board", "rail", "reg"):
@@ -123,17 +171,15 @@ def _bec(plan: Plan, regulator: Regulator, part: Part, source: str) -> tuple[Edi
             "id": ids["reg"],
             "name": part.name,
             "input": source,
-            "output": ids["rail"],
+            "output": into or ids["rail"],
             "board": ids["board"],
             "feed": BOARD_WIRE,
+            "lead": BOARD_WIRE if into else None,
             "weight_g": 0.0,
         }
     )
-    return (
-        Add(kind="board", value=board),
-        Add(kind="rail", value=rail),
-        Add(kind="supply", value=made.model_dump(mode="json")),
-    )
+    own = () if into else (Add(kind="rail", value=rail),)
+    return (Add(kind="board", value=board), *own, Add(kind="supply", value=made.model_dump(mode="json")))
 
 
 def _board(plan: Plan, template: BoardPart, part: Part, source: str) -> tuple[Edit, ...]:

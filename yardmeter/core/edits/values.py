@@ -7,7 +7,7 @@ from typing import Any
 from yardmeter.core.errors import EditError
 from yardmeter.core.plan import Plan
 from yardmeter.core.plan.document import COLLECTIONS
-from yardmeter.core.plan.operations import SetDraw, SetQuantity, SetState, SetValue
+from yardmeter.core.plan.operations import ChooseWay, SetDraw, SetQuantity, SetState, SetValue
 from yardmeter.core.units import parse_draw, parse_quantity
 
 UNIT_OF_SUFFIX = {"_v": "V", "_a": "A", "_ohm": "Ω", "_m": "m", "_f": "F", "_s": "s", "_g": "g", "_w": "W"}
@@ -88,7 +88,7 @@ def set_draw(plan: Plan, document: dict[str, Any], edit: SetDraw) -> None:
         raise EditError(f"“{edit.device}” is no device of this plan.", where=edit.device, remedy="Select a device.")
     typed = parse_draw(edit.text)
     item = find(plan, document, edit.device)
-    old = item["draws"][edit.state]
+    old = item["draws"].get(edit.state) or {"provenance": "sheet", "tol_frac": None}
     new = {
         "value": typed.value,
         "unit": typed.unit,
@@ -96,6 +96,21 @@ def set_draw(plan: Plan, document: dict[str, Any], edit: SetDraw) -> None:
         "provenance": edit.provenance or old["provenance"],
     }
     item["draws"][edit.state] = {**new, "tol_frac": old["tol_frac"] if edit.provenance is None else None}
+
+
+def choose_way(plan: Plan, document: dict[str, Any], edit: ChooseWay) -> None:
+    """The window of the chosen way in place of the device's own."""
+    device = plan.device_of.get(edit.device)
+    way = next((one for one in device.ways if one.name == edit.way), None) if device else None
+    if device is None or way is None:
+        has = ", ".join(one.name for one in device.ways) if device else ""
+        raise EditError(
+            f"“{edit.way}” is no way to power {device.name if device else edit.device}.",
+            where=edit.device,
+            remedy=f"It has: {has}." if has else "It has one way in only.",
+        )
+    item = find(plan, document, edit.device)
+    item |= device.by(way).model_dump(mode="json")
 
 
 def set_state(plan: Plan, document: dict[str, Any], edit: SetState) -> None:

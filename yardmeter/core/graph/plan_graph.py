@@ -272,7 +272,7 @@ class PlanGraph:
             graph.add_edges_from((one, supply.id) for one in (supply.board, supply.output, *needs))
         graph.add_edges_from((inlet.rail, inlet.id) for inlet in plan.inlets)
         graph.add_edges_from((plan.owner_of[end].id, s.id) for s in plan.signals for end in (s.source, s.sink))
-        graph.add_edges_from((one.at, one.id) for one in plan.filters)
+        graph.add_edges_from((one.at, one.id) for one in (*plan.filters, *plan.clamps))
         graph.add_edges_from((one.element, one.id) for one in plan.noises)
         return graph
 

@@ -41,11 +41,14 @@ def throttle_amps(device: Device, throttle_frac: float) -> float:
 def active_draw(device: Device, condition: Condition) -> Draw | None:
     """The draw of the state this condition puts the device in; None when it is off."""
     state = condition.state_of(device.id)
-    return (
-        None
-        if state == "off"
-        else {"idle": device.draws.idle, "typical": device.draws.typical, "peak": device.draws.peak}[state]
-    )
+    draws = device.draws
+    return {
+        "off": draws.off,
+        "boot": draws.boot or draws.typical,
+        "idle": draws.idle,
+        "typical": draws.typical,
+        "peak": draws.peak,
+    }[state]
 
 
 def scaled_by(device: Device, factor: float) -> float:

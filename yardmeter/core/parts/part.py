@@ -7,12 +7,15 @@ from typing import Annotated, Any, Literal, get_args
 from pydantic import Field, ValidationError, model_validator
 
 from yardmeter.core.plan import Board, Device, Pack, Provenance, Rail, Regulator, Supply
+from yardmeter.core.plan.clamps import ClampValues
 from yardmeter.core.plan.document import plan_error
 from yardmeter.core.plan.filters import CapacitorValues, CoilValues
 from yardmeter.core.plan.parts import Id, Model, Name, Note
 from yardmeter.core.plan.upgrades import SCHEMA_VERSION, bring_up
 
-PartKind = Literal["pack", "board", "bec", "device", "capacitor", "filter", "resistor", "wire", "connector"]
+PartKind = Literal[
+    "pack", "board", "bec", "device", "capacitor", "filter", "clamp", "diode", "resistor", "wire", "connector"
+]
 KINDS: tuple[PartKind, ...] = get_args(PartKind)
 PACK_IN = "pack-in"
 """Id a board part gives the rail its pack wire is soldered to."""
@@ -56,6 +59,18 @@ class BeadPart(CoilValues):
     ohm_100mhz: float = Field(gt=0, le=1e5)
 
 
+class ClampPart(ClampValues):
+    """A suppressor to be fitted at a rail or a device."""
+
+
+class DiodePart(Model):
+    """A diode, or an ideal one, in the plus lead."""
+
+    drop_v: float = Field(ge=0, le=1.5)
+    series_ohm: float = Field(ge=0.001, le=5)
+    rating_a: float = Field(gt=0, le=200)
+
+
 class ResistorPart(Model):
     watts: float = Field(gt=0, le=1000)
     ohm: float | None = Field(default=None, gt=0, le=1e9, description="Left out for a class of resistors of any value.")
@@ -88,6 +103,8 @@ class Part(Model):
     pack: Pack | None = None
     capacitor: CapacitorPart | None = None
     filter: Annotated[CoilPart | BeadPart, Field(discriminator="kind")] | None = None
+    clamp: ClampPart | None = None
+    diode: DiodePart | None = None
     resistor: ResistorPart | None = None
     wire: WirePart | None = None
     connector: ConnectorPart | None = None

@@ -1,6 +1,7 @@
 """The plan document: the one definition used by core, API, files and database."""
 
 from yardmeter.core.plan.boards import Board, Pad, Rail, Trace, rail_title
+from yardmeter.core.plan.clamps import Clamp
 from yardmeter.core.plan.conditions import STANDARD_CONDITIONS, Condition
 from yardmeter.core.plan.devices import (
     VIDEO_KINDS,
@@ -14,6 +15,7 @@ from yardmeter.core.plan.devices import (
     LoadLaw,
     Motors,
     ThrottlePoint,
+    WayIn,
 )
 from yardmeter.core.plan.document import Element, Owner, Plan, load_plan
 from yardmeter.core.plan.filters import CapacitorFilter, FerriteFilter, Filter, LcFilter, MeasuredNoise, NoiseKind
@@ -35,6 +37,7 @@ __all__ = [
     "Board",
     "BurstDraw",
     "CapacitorFilter",
+    "Clamp",
     "Compass",
     "Condition",
     "Device",
@@ -71,6 +74,7 @@ __all__ = [
     "Supply",
     "ThrottlePoint",
     "Trace",
+    "WayIn",
     "Wire",
     "fed_from",
     "fresh_id",

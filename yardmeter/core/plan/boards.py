@@ -60,4 +60,5 @@ class Board(Model):
     revision: str = Field(default="", max_length=40, pattern=CLEAN, description="As printed on the board.")
     pinout: Pinout = Field(default="unverified", description="What its pin-out is trusted by.")
     weight_g: float = Field(default=0, ge=0, le=10_000)
+    fitting: Note = Field(default="", description="How it sits: screws, shells near metal, where its leads leave.")
     note: Note = ""

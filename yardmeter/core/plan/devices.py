@@ -16,7 +16,7 @@ DeviceKind = Literal[
 ]  # fmt: skip
 VIDEO_KINDS: tuple[DeviceKind, ...] = ("camera", "sender", "digital")
 """Devices a picture comes from or goes through."""
-DrawState = Literal["off", "idle", "typical", "peak"]
+DrawState = Literal["off", "boot", "idle", "typical", "peak"]
 HOLD_S: dict[DeviceKind, float] = {"receiver": 100e-6, "logic": 50e-6, "computer": 500e-6, "motor": 0.1}
 OTHER_HOLD_S = 200e-6
 """How long a device lives under its brown-out volts [s]; common practice, no source."""
@@ -58,6 +58,11 @@ class Draws(Model):
     idle: Draw
     typical: Draw
     peak: Draw
+    boot: Draw | None = Field(default=None, description="While it starts; as typical where left out.")
+    off: Draw | None = Field(
+        default=None,
+        description="Switched off by its own switch, still on its feed: charging, standing by; nothing where left out.",
+    )
 
 
 class LedString(Model):
@@ -100,6 +105,22 @@ class Feed(Model):
     wire: Wire = Wire()
 
 
+class WayIn(Model):
+    """One of several ways to power a device, of which one is used at a time: a plug, pins, a battery's place."""
+
+    name: Name
+    nominal_v: float = Field(gt=0, le=100)
+    min_v: float = Field(gt=0, le=100)
+    max_v: float = Field(gt=0, le=100)
+    brownout_v: float | None = Field(default=None, gt=0, le=100)
+
+    @model_validator(mode="after")
+    def _window(self) -> WayIn:
+        if not self.min_v <= self.nominal_v <= self.max_v:
+            raise ValueError(f"{self.name}: {self.nominal_v} V is not between {self.min_v} V and {self.max_v} V")
+        return self
+
+
 class Compass(Model):
     """A compass and what bends it: its distance from the nearest high-current pair and that pair's spacing."""
 
@@ -137,6 +158,8 @@ class Device(Model):
     keeps_control: bool = Field(default=False, description="The craft falls when this device loses power.")
     weight_g: float = Field(default=0, ge=0, le=10_000)
     part: str = Field(default="", max_length=64, pattern=CLEAN, description="The shelf part it was taken from.")
+    ways: tuple[WayIn, ...] = Field(default=(), max_length=8, description="Ways to power it, one at a time.")
+    way: Name | None = Field(default=None, description="The way in use; its volts are the device's.")
     feed: Feed | None = None
     returns: tuple[Return, ...] = ()
     pins: tuple[Pin, ...] = Field(default=(), max_length=60)
@@ -148,6 +171,7 @@ class Device(Model):
     rejection_db: float = Field(
         default=20, ge=0, le=120, description="From ripple at its pins to its picture; our choice where unknown."
     )
+    fitting: Note = Field(default="", description="How it sits: clearance of propellers, where its leads leave.")
     note: Note = ""
 
     @property
@@ -170,6 +194,11 @@ class Device(Model):
         """Time from power to work [s]."""
         return self.boot_s if self.boot_s is not None else BOOT_S.get(self.kind, OTHER_BOOT_S)
 
+    def by(self, way: WayIn) -> Device:
+        """The device powered that way: the window of those pins is its own."""
+        update = {"way": way.name, **way.model_dump(exclude={"name"})}
+        return self.model_copy(update={**update, "restart_v": None})
+
     def at_volts(self, pin_v: float) -> InWindow:
         """What volts at its pins mean for it, switched on."""
         if pin_v > self.max_v * (1 + ROUNDING):
@@ -188,6 +217,11 @@ class Device(Model):
             raise ValueError(f"the window {self.min_v} V to {self.max_v} V is empty: min_v must be below max_v")
         if self.law == "led" and self.led is None:
             raise ValueError("the LED law needs the LED string (forward voltage, count, resistor)")
+        names = [one.name for one in self.ways]
+        if len(set(names)) < len(names):
+            raise ValueError("two ways to power it have one name; name each as its own")
+        if self.way is not None and self.way not in names:
+            raise ValueError(f"way “{self.way}” is none of its ways: {', '.join(names) or 'it has none'}")
         if self.kind == "motor" and not self.throttle:
             raise ValueError("a motor group needs its current over throttle")
         if self.brownout_v and self.restart_v and self.restart_v < self.brownout_v:

@@ -11,6 +11,7 @@ from pydantic import Field, ValidationError, model_validator
 
 from yardmeter.core.errors import PlanError, UnknownElementError
 from yardmeter.core.plan.boards import Board, Pad, Rail
+from yardmeter.core.plan.clamps import Clamp
 from yardmeter.core.plan.conditions import STANDARD_CONDITIONS, Condition
 from yardmeter.core.plan.devices import Device
 from yardmeter.core.plan.filters import FerriteFilter, Filter, LcFilter, MeasuredNoise
@@ -28,8 +29,19 @@ RESERVED_IDS = frozenset({"pack"})
 
 Owner = Board | Device
 """What has a ground, pins and return wires."""
-Element = Board | Rail | Supply | Device | Inlet | Condition | Signal | Filter | MeasuredNoise
-COLLECTIONS = ("boards", "rails", "supplies", "devices", "inlets", "signals", "filters", "noises", "conditions")
+Element = Board | Rail | Supply | Device | Inlet | Condition | Signal | Filter | Clamp | MeasuredNoise
+COLLECTIONS = (
+    "boards",
+    "rails",
+    "supplies",
+    "devices",
+    "inlets",
+    "signals",
+    "filters",
+    "clamps",
+    "noises",
+    "conditions",
+)
 
 
 class Plan(Model):
@@ -47,6 +59,7 @@ class Plan(Model):
     inlets: tuple[Inlet, ...] = Field(default=(), max_length=20)
     signals: tuple[Signal, ...] = Field(default=(), max_length=400)
     filters: tuple[Filter, ...] = Field(default=(), max_length=100)
+    clamps: tuple[Clamp, ...] = Field(default=(), max_length=100)
     noises: tuple[MeasuredNoise, ...] = Field(default=(), max_length=100)
     conditions: tuple[Condition, ...] = Field(default=STANDARD_CONDITIONS, min_length=1, max_length=40)
     policy: Policy = Policy()
@@ -325,6 +338,9 @@ def _dangling_filters(plan: Plan) -> Iterator[str]:
             yield f"filter “{one.id}” stands in the feed of “{one.at}”, which has no feed wire; give it one"
         elif one.kind != "capacitor" and one.at not in plan.device_of and not isinstance(supply, Regulator):
             yield f"filter “{one.id}” stands in the feed of “{one.at}”, which is no device and no regulator"
+    for clamp in plan.clamps:
+        if clamp.at not in plan.rail_of and clamp.at not in plan.device_of:
+            yield f"clamp “{clamp.id}” stands at “{clamp.at}”, which is no rail and no device"
     for noise in plan.noises:
         if noise.element not in plan.device_of and not isinstance(plan.supply_of.get(noise.element), Regulator):
             yield f"measured noise “{noise.id}” is made by “{noise.element}”, which is no device and no regulator"

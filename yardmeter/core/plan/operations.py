@@ -11,7 +11,19 @@ from yardmeter.core.plan.parts import Id, Model, Name, Provenance
 from yardmeter.core.plan.sources import InletKind
 
 Kind = Literal[
-    "board", "rail", "supply", "device", "inlet", "condition", "signal", "filter", "noise", "return", "pad", "pin"
+    "board",
+    "rail",
+    "supply",
+    "device",
+    "inlet",
+    "condition",
+    "signal",
+    "filter",
+    "clamp",
+    "noise",
+    "return",
+    "pad",
+    "pin",
 ]
 
 
@@ -20,7 +32,7 @@ class SetDraw(Model):
 
     op: Literal["set_draw"] = "set_draw"
     device: Id
-    state: Literal["idle", "typical", "peak"]
+    state: Literal["idle", "typical", "peak", "boot", "off"]
     text: str = Field(max_length=60)
     provenance: Provenance | None = None
 
@@ -84,6 +96,14 @@ class SetState(Model):
     state: DrawState | None
 
 
+class ChooseWay(Model):
+    """The way a device is powered, of those it allows; its window becomes that of the way."""
+
+    op: Literal["choose_way"] = "choose_way"
+    device: Id
+    way: Name
+
+
 class AddSource(Model):
     """A USB port or bench supply on a rail, or a limiter in line with the pack, with a condition that uses it."""
 
@@ -93,5 +113,6 @@ class AddSource(Model):
 
 
 Edit = Annotated[
-    SetDraw | SetValue | SetQuantity | Add | AddSource | Remove | Duplicate | Move | SetState, Field(discriminator="op")
+    SetDraw | SetValue | SetQuantity | Add | AddSource | Remove | Duplicate | Move | ChooseWay | SetState,
+    Field(discriminator="op"),
 ]

@@ -11,9 +11,9 @@ from yardmeter.core.plan.text import CLEAN
 
 PinRole = Literal[
     "video-in", "video-out", "tx", "rx", "servo-out", "servo-in", "esc-out", "esc-in", "one-wire", "sda", "scl",
-    "power-in", "power-out", "ground", "other",
+    "power-in", "power-out", "ground", "ident", "keep-off", "other",
 ]  # fmt: skip
-Direction = Literal["out", "in", "both", "power", "ground", "unknown"]
+Direction = Literal["out", "in", "both", "power", "ground", "never", "unknown"]
 DIRECTION: dict[PinRole, Direction] = {
     "video-in": "in",
     "video-out": "out",
@@ -29,6 +29,8 @@ DIRECTION: dict[PinRole, Direction] = {
     "power-in": "power",
     "power-out": "power",
     "ground": "ground",
+    "ident": "never",
+    "keep-off": "never",
     "other": "unknown",
 }
 
@@ -54,3 +56,8 @@ class Pin(Model):
     @property
     def direction(self) -> Direction:
         return DIRECTION[self.role]
+
+    @property
+    def takes_power(self) -> bool:
+        """Whether a plus wire may land here: on an input for power, or on a pin nothing is known of."""
+        return self.direction == "unknown" or self.role == "power-in"

@@ -50,6 +50,6 @@ def _part_of(device: Device, frac: float) -> Device:
         return one.model_copy(update={"value": one.value * frac})
 
     throttle = tuple(one.model_copy(update={"amps": one.amps * frac}) for one in device.throttle)
-    draws = device.draws.model_copy(update={n: less(getattr(device.draws, n)) for n in type(device.draws).model_fields})
+    draws = device.draws.model_copy(update={n: less(draw) for n, draw in device.draws if draw is not None})
     weight = {"weight_g": device.weight_g * frac}
     return device.model_copy(update={"draws": draws, "throttle": throttle, **weight})

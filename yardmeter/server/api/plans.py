@@ -20,6 +20,7 @@ from yardmeter.review.compare import Comparison, Side, compare
 from yardmeter.review.fixes import FixesOf
 from yardmeter.review.hookup import Hookup, hookup
 from yardmeter.review.joining import usual_signals
+from yardmeter.review.lead import Lead, lead
 from yardmeter.review.placement import Place, Weights, places
 from yardmeter.review.schools import SchoolTable, schools
 from yardmeter.review.sketch import Glance, glance
@@ -201,6 +202,12 @@ class PlacesBody(Body):
 def show_places(request: HttpRequest, plan_id: int, body: PlacesBody) -> list[Place]:
     """Every place a device could be fed from, tried and ranked."""
     return list(places(editing.document_at(plan_id), body.device, body.weights, shelf.parts_of_kind("bec")))
+
+
+@router.get("/{int:plan_id}/lead", response=Lead)
+def show_lead(request: HttpRequest, plan_id: int, device: str) -> Lead:
+    """What a device's ticket begins with."""
+    return lead(editing.document_at(plan_id), device)
 
 
 @router.get("/compare", response=Comparison)

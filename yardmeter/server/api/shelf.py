@@ -52,11 +52,13 @@ class CountView(BaseModel):
 
 
 class PlaceBody(Body):
-    """Put a part into a plan, fed from a rail of it."""
+    """Put a part into a plan, fed from a rail of it; a regulator or diode `into` a rail that is there, `through` a diode."""
 
     revision: RowId
     part: str = Field(max_length=64)
     rail: str | None = Field(default=None, max_length=64)
+    into: str | None = Field(default=None, max_length=64)
+    through: str | None = Field(default=None, max_length=64)
 
 
 @router.get("", response=list[PartView])
@@ -122,5 +124,7 @@ def update_plan(request: HttpRequest, key: str, plan_id: int) -> HttpResponse:
 def place(request: HttpRequest, plan_id: int, body: PlaceBody) -> HttpResponse:
     """Put a part into a plan, on the rail named, or on the one whose volts fit it best."""
     plan, part = editing.document_at(plan_id), services.get_part(body.part)
-    edits = place_part(plan, part, body.rail or (best_rail(plan, part.device) if part.device else None))
+    rail = body.rail or (best_rail(plan, part.device) if part.device else None)
+    through = services.get_part(body.through) if body.through else None
+    edits = place_part(plan, part, rail, into=body.into, through=through)
     return as_json(plan_view(editing.edit(plan_id, body.revision, edits)))

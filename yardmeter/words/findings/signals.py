@@ -132,12 +132,19 @@ def unverified(plan: Plan, v: Verdict, f: Unverified) -> Told:
     )
 
 
+PIN_WORDS = {
+    "ident": "The pin tells the device what it is plugged to",
+    "keep-off": "Its maker forbids power on that pin",
+    "power-out": "The pin gives power, it takes none",
+}
+
+
 @tells("signal.powered", facts=Misplaced)
 def misplaced(plan: Plan, v: Verdict, f: Misplaced) -> Told:
     pin = plan.pin_of[f.pin]
     return Told(
         title=f"{plan.title(v.elements[0])}: the {f.wire} on {pin.label}",
-        cause=f"{pin.label} is a {pin.role} pin; {format_si(v.compared.observed, 'V')} there destroys what is behind it.",
+        cause=f"{PIN_WORDS.get(pin.role, f'{pin.label} is a {pin.role} pin')}; {format_si(v.compared.observed, 'V')} there destroys what is behind it.",
         remedy="Do not connect. Move the wire to the pin made for it.",
         labels=("on the pin", "it stands"),
     )

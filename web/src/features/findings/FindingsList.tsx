@@ -1,7 +1,8 @@
 /** Findings of the chosen condition, worst first, with numbers and fixes that can be tried. */
-import { Button, Empty } from "antd";
+import { Button, Empty, Segmented } from "antd";
 import { CHOICES } from "@/shared/api/constants";
 import { useDeferredValue, useState } from "react";
+import { useLocation } from "react-router";
 import type { Finding, Fix, PreviewView, Severity } from "@/shared/api/types";
 import { ApiError } from "@/shared/api/client";
 import { elementName } from "@/shared/plan/elements";
@@ -14,12 +15,23 @@ import { Mark } from "@/shared/ui/marks";
 import "./findings.css";
 
 const QUIET = "note";
+type Scope = "all" | "view" | "element";
+/** Families of rules each view is about. */
+const FAMILIES: Record<string, readonly string[]> = {
+  rails: ["load", "source", "wire", "failure", "heat", "data"],
+  windows: ["window", "headroom", "protect"],
+  grounds: ["ground", "signal", "compass"],
+  noise: ["noise"],
+};
 const RANK: readonly Severity[] = CHOICES["Finding.severity"];
 
 export function FindingsList() {
   const { view } = usePlanState();
   const { condition } = useSelection();
+  const { selected } = useSelection();
+  const { pathname } = useLocation();
   const [notes, setNotes] = useState(false);
+  const [scope, setScope] = useState<Scope>("all");
   const problem = useNoise(view).error;
   const { fixes, checking } = useFixes(view);
   // The yard is drawn first; the list, which is long, follows at once.
@@ -29,7 +41,15 @@ export function FindingsList() {
   const here = new Set(found.map((f) => f.key));
   const under = new Map<string, Finding[]>();
   for (const one of found) if (one.under && here.has(one.under)) under.set(one.under, [...(under.get(one.under) ?? []), one]);
-  const heads = found.filter((f) => !f.under || !here.has(f.under));
+  const every = found.filter((f) => !f.under || !here.has(f.under));
+  const family = FAMILIES[pathname.split("/").at(-1) ?? ""];
+  const scopes: Record<Scope, Finding[]> = {
+    all: every,
+    view: every.filter((f) => family?.includes(f.code.split(".")[0] ?? "")),
+    element: every.filter((f) => selected !== null && f.elements.includes(selected)),
+  };
+  const asked: Scope = (scope === "element" && !selected) || (scope === "view" && !family) ? "all" : scope;
+  const heads = scopes[asked];
   const loud = alike(heads.filter((f) => f.severity !== QUIET));
   const quiet = alike(heads.filter((f) => f.severity === QUIET));
   const card = ([finding, ...more]: Finding[]) =>
@@ -40,8 +60,10 @@ export function FindingsList() {
       <h2>
         {loud.length} {loud.length === 1 ? "finding" : "findings"} in “{name}”
       </h2>
+      <Scopes scopes={scopes} asked={asked} choose={setScope} element={selected ? elementName(view, selected) : null} viewed={family !== undefined} />
       {problem && <p role="alert">The findings of noise are missing: {problem.message}</p>}
-      {loud.length === 0 && !problem && <Empty image={Empty.PRESENTED_IMAGE_SIMPLE} description="Every device gets its volts and every rail has amps to spare here." />}
+      {loud.length === 0 && asked !== "all" && <p className="muted">None of them here.</p>}
+      {loud.length === 0 && asked === "all" && !problem && <Empty image={Empty.PRESENTED_IMAGE_SIMPLE} description="Every device gets its volts and every rail has amps to spare here." />}
       {loud.map(card)}
       {quiet.length > 0 && (
         <Button size="small" onClick={() => setNotes(!notes)} aria-expanded={notes}>
@@ -51,6 +73,27 @@ export function FindingsList() {
       {notes && quiet.map(card)}
     </section>
   );
+}
+
+const loudest = (findings: Finding[]) => findings.filter((f) => f.severity !== QUIET).length;
+
+interface ScopesProps {
+  scopes: Record<Scope, Finding[]>;
+  asked: Scope;
+  choose: (scope: Scope) => void;
+  element: string | null;
+  viewed: boolean;
+}
+
+/** Which findings are listed: all, those this view is about, those of what is selected; each with its count. */
+function Scopes({ scopes, asked, choose, element, viewed }: ScopesProps) {
+  const options = [
+    { value: "all" as const, label: `all ${loudest(scopes.all)}` },
+    ...(viewed ? [{ value: "view" as const, label: `this view ${loudest(scopes.view)}` }] : []),
+    ...(element ? [{ value: "element" as const, label: `${element.length > 16 ? `${element.slice(0, 15)}…` : element} ${loudest(scopes.element)}` }] : []),
+  ];
+  if (options.length < 2) return null;
+  return <Segmented<Scope> size="small" className="finding-scopes" aria-label="Which findings" options={options} value={asked} onChange={choose} />;
 }
 
 const MANY = 3;

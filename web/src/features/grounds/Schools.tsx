@@ -1,4 +1,4 @@
-/** The schools of grounding side by side on this build. */
+/** Ways to ground, side by side on this build. */
 import { useQuery } from "@tanstack/react-query";
 import { Alert, Spin } from "antd";
 import { call, client } from "@/shared/api/client";
@@ -15,7 +15,7 @@ export function Schools() {
   });
   if (found.error) return <Alert type="error" title={found.error.message} />;
   if (!found.data) return <Spin size="small" description="Solving the other ways to ground this build" />;
-  if (found.data.length === 0) return <p className="grounds-lead">No video parts and no ESC signals here: the schools of grounding do not differ on this build.</p>;
+  if (found.data.length === 0) return <p className="grounds-lead">No video parts and no ESC signals here: the ways to ground do not differ on this build.</p>;
   return (
     <div className="schools">
       {found.data.map((table) => (

@@ -7,25 +7,38 @@ import { call, client } from "@/shared/api/client";
 import type { components } from "@/shared/api/schema";
 import { ShapePicker } from "./ShapePicker";
 import { SHAPES, type Shape } from "./shapes";
+import { useKept } from "./useKept";
 import { SketchPanel } from "./SketchPanel";
 import "./newbuild.css";
 
 type Part = components["schemas"]["PartView"]["part"];
+/** What is chosen so far. */
+interface Choices {
+  step: number;
+  name: string;
+  topology: Shape["topology"];
+  pack: string | null;
+  boards: string[];
+  devices: string[];
+}
+
+const NOTHING_YET: Choices = { step: 0, name: "", topology: SHAPES[0].topology, pack: null, boards: [], devices: [] };
 const STEPS = ["Pack and shape", "Boards", "Devices"] as const;
 
 export function NewBuildView() {
-  const [step, setStep] = useState(0);
-  const [name, setName] = useState("");
-  const [shape, setShape] = useState<Shape>(SHAPES[0]);
-  const [pack, setPack] = useState<string | null>(null);
-  const [boards, setBoards] = useState<string[]>([]);
-  const [devices, setDevices] = useState<string[]>([]);
+  const [kept, keep, forget] = useKept<Choices>("yard-new-build", NOTHING_YET);
+  const { step, name, pack, boards, devices } = kept;
+  const shape = SHAPES.find((one) => one.topology === kept.topology) ?? SHAPES[0];
+  const setStep = (next: number) => keep({ step: next });
+  const setBoards = (next: string[]) => keep({ boards: next });
+  const setDevices = (next: string[]) => keep({ devices: next });
   const navigate = useNavigate();
   const queries = useQueryClient();
   const chosen = { topology: shape.topology, pack: pack ?? "", boards, devices };
   const make = useMutation({
     mutationFn: () => call(client.POST("/api/builds/start", { body: { name: name.trim() || "My build", ...chosen } })),
     onSuccess: (build) => {
+      forget();
       void queries.invalidateQueries({ queryKey: ["builds"] });
       const first = build.plans[0];
       if (first) void navigate(`/plans/${first.id}/rails`);
@@ -44,15 +57,20 @@ export function NewBuildView() {
           <Link to="/">All builds</Link>
         </p>
         <h1>New build</h1>
+        {kept !== NOTHING_YET && (
+          <Button size="small" onClick={forget}>
+            Start over
+          </Button>
+        )}
         <label>
-          Name <Input value={name} maxLength={80} placeholder="My build" onChange={(event) => setName(event.target.value)} style={{ maxWidth: 320 }} />
+          Name <Input value={name} maxLength={80} placeholder="My build" onChange={(event) => keep({ name: event.target.value })} style={{ maxWidth: 320 }} />
         </label>
         <Steps size="small" current={step} onChange={(next) => (pack || next === 0) && setStep(next)} items={STEPS.map((title) => ({ title }))} />
         {step === 0 && (
           <>
-            <ShapePicker chosen={shape} choose={setShape} />
+            <ShapePicker chosen={shape} choose={(next) => keep({ topology: next.topology })} />
             <h2>The pack</h2>
-            <Picker kinds={["pack"]} hint="The flight battery. Its own numbers can be changed later." count={(key) => (pack === key ? 1 : 0)} add={setPack} drop={() => setPack(null)} />
+            <Picker kinds={["pack"]} hint="The flight battery. Its own numbers can be changed later." count={(key) => (pack === key ? 1 : 0)} add={(key) => keep({ pack: key })} drop={() => keep({ pack: null })} />
           </>
         )}
         {step === 1 && <Picker kinds={["board", "bec"]} hint={shape.boards} count={(key) => count(boards, key)} add={add(boards, setBoards)} drop={drop(boards, setBoards)} />}

@@ -4,14 +4,15 @@ import { Alert, Select, Spin } from "antd";
 import { useState } from "react";
 import { call, client } from "@/shared/api/client";
 import { SchoolTableView } from "@/shared/plan/SchoolTableView";
-import { usePlanState } from "@/shared/plan/usePlan";
+import { usePlanState, useSelection } from "@/shared/plan/usePlan";
 
 export function FeedsSheet() {
   const { view } = usePlanState();
+  const { selected } = useSelection();
   const fed = (view.plan.devices ?? []).filter((d) => d.feed && (d.throttle ?? []).length === 0);
   const first = fed.find((d) => d.kind === "sender") ?? fed.find((d) => d.kind === "digital") ?? fed.find((d) => d.kind === "camera") ?? fed[0];
   const [chosen, setChosen] = useState<string | null>(null);
-  const device = chosen ?? first?.id ?? null;
+  const device = chosen ?? fed.find((d) => d.id === selected)?.id ?? first?.id ?? null;
   const found = useQuery({
     queryKey: ["feed-schools", view.id, view.revision, device],
     enabled: device !== null,

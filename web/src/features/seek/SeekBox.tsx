@@ -25,7 +25,7 @@ interface Props {
 }
 
 const SHOWN = 12;
-const PLACED = new Set(["device", "bec", "board"]);
+const PLACED = new Set(["device", "bec", "board", "clamp", "diode"]);
 
 export function rank(name: string, typed: string): number {
   const text = name.toLowerCase();
@@ -52,6 +52,7 @@ export function SeekBox({ open, close, doings }: Props) {
     ...plan.rails.map((r) => ({ name: r.name, group: "rail", run: () => select(r.id) })),
     ...(plan.signals ?? []).map((s) => ({ name: s.name, group: "signal", run: () => select(s.id) })),
     ...(plan.filters ?? []).map((f) => ({ name: f.name, group: "filter", run: () => select(f.id) })),
+    ...(plan.clamps ?? []).map((c) => ({ name: c.name, group: "clamp", run: () => select(c.id) })),
     ...(plan.supplies ?? []).map((s) => ({ name: s.name, group: "supply", run: () => select(s.id) })),
     ...(plan.conditions ?? []).map((c) => ({ name: c.name, group: "condition", run: () => choose(c.id) })),
   ];

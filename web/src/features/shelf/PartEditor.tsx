@@ -1,11 +1,13 @@
 /** One part: its numbers to change, where it is used, and the offer to bring plans up to date. Nothing changes silently. */
-import { CHOICES } from "@/shared/api/constants";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { Alert, Button, Input, Modal, Select } from "antd";
+import { Alert, Button, Input, InputNumber, Modal, Segmented } from "antd";
 import { useState } from "react";
 import { ApiError, call, client } from "@/shared/api/client";
 import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
 import { drawText } from "@/shared/ui/format";
+import { BoardForm } from "./BoardForm";
+import { EMPTY_BOARD } from "./boards";
+import { DeviceForm, type ShelfDevice } from "./DeviceForm";
 import { facts, type Part } from "./ShelfView";
 
 interface Props {
@@ -16,28 +18,16 @@ interface Props {
   close: () => void;
 }
 
-type Form = Record<"name" | "note" | "weight" | "kind" | "nominal" | "min" | "max" | "brownout" | "idle" | "typical" | "peak" | "set" | "rating" | "input", string>;
-const DEVICE_KINDS = CHOICES["Device.kind"].filter((one) => one !== "motor");
-type DeviceKind = (typeof DEVICE_KINDS)[number];
+const STATES = ["idle", "typical", "peak", "boot", "off"] as const;
+type Texts = Record<(typeof STATES)[number], string>;
+const NEW_DEVICE: ShelfDevice = {
+  id: "own", name: "My device", kind: "camera", nominal_v: 5, min_v: 4.5, max_v: 5.5,
+  draws: { idle: { value: 0.05 }, typical: { value: 0.1 }, peak: { value: 0.15 } },
+} as ShelfDevice;
+const NEW: Part = { key: "own", name: "", kind: "device", note: "", weight_g: 0, provenance: "sheet", device: NEW_DEVICE } as Part;
 
-function start(part: Part | null): Form {
-  const d = part?.device;
-  return {
-    name: part?.name ?? "",
-    note: part?.note ?? "",
-    weight: String(part?.weight_g ?? 0),
-    kind: d?.kind ?? "camera",
-    nominal: String(d?.nominal_v ?? 5),
-    min: String(d?.min_v ?? 4.5),
-    max: String(d?.max_v ?? 5.5),
-    brownout: d?.brownout_v ? String(d.brownout_v) : "",
-    idle: d ? drawText(d.draws.idle) : "50mA",
-    typical: d ? drawText(d.draws.typical) : "100mA",
-    peak: d ? drawText(d.draws.peak) : "150mA",
-    set: String(part?.bec?.set_v ?? ""),
-    rating: String(part?.bec?.rating_a ?? ""),
-    input: String(part?.bec?.input_max_v ?? ""),
-  };
+function textsOf(device: ShelfDevice | null | undefined): Texts {
+  return Object.fromEntries(STATES.map((state) => [state, device?.draws[state] ? drawText(device.draws[state]) : ""])) as Texts;
 }
 
 /** A draw as typed, read by the core's parser; its complaint names the state. */
@@ -47,11 +37,23 @@ function readDraw(state: string, text: string, provenance: Part["provenance"]) {
   });
 }
 
+/** The part with its draws as typed, under the name and key it is to be kept by. */
+async function finished(draft: Part, texts: Texts, key: string): Promise<Part> {
+  const common = { ...draft, key, name: draft.name.trim() };
+  if (draft.board) return { ...common, board: { ...draft.board, board: { ...draft.board.board, name: common.name } } };
+  if (!draft.device || draft.device.throttle?.length) return common;
+  const entries = await Promise.all(STATES.map(async (state) => [state, texts[state].trim() === "" && (state === "boot" || state === "off") ? null : await readDraw(state, texts[state], draft.provenance)] as const));
+  const draws = Object.fromEntries(entries) as ShelfDevice["draws"];
+  const base = draft.device;
+  return { ...common, device: { ...base, name: common.name, law: draws.peak.unit === "W" && (base.law ?? "current") === "current" ? "power" : base.law, draws } };
+}
+
 export function PartEditor({ part, own, version, close }: Props) {
   const { view } = usePlanState();
   const { reload } = usePlanActions();
   const queries = useQueryClient();
-  const [form, setForm] = useState<Form>(() => start(part));
+  const [draft, setDraft] = useState<Part>(() => part ?? NEW);
+  const [texts, setTexts] = useState<Texts>(() => textsOf((part ?? NEW).device));
   const [problem, setProblem] = useState<string | null>(null);
   const [saved, setSaved] = useState(false);
   const used = useQuery({
@@ -59,12 +61,7 @@ export function PartEditor({ part, own, version, close }: Props) {
     enabled: part !== null,
     queryFn: () => call(client.GET("/api/shelf/{key}/used", { params: { path: { key: part?.key ?? "" } } })),
   });
-  const device = part === null || part.device;
-  const field = (name: keyof Form, label: string) => (
-    <label key={name}>
-      {label} <Input size="small" value={form[name]} onChange={(event) => setForm({ ...form, [name]: event.target.value })} />
-    </label>
-  );
+  const change = (fields: Partial<Part>) => setDraft({ ...draft, ...fields });
   const attempt = async (work: () => Promise<unknown>) => {
     try {
       await work();
@@ -76,42 +73,11 @@ export function PartEditor({ part, own, version, close }: Props) {
       return false;
     }
   };
-  const body = async (): Promise<Part> => {
-    const number = (text: string, what: string) => {
-      const value = Number(text.replace(",", "."));
-      if (text.trim() === "" || Number.isNaN(value)) throw new Error(`${what}: “${text}” is not a number.`);
-      return value;
-    };
-    const key = part?.key ?? `own-${form.name.toLowerCase().replaceAll(/[^a-z0-9]+/g, "-").replaceAll(/^-|-$/g, "") || "part"}`.slice(0, 60);
-    const common = { key, name: form.name, note: form.note, weight_g: number(form.weight, "weight"), provenance: part?.provenance ?? ("sheet" as const) };
-    if (part && !part.device) {
-      const bec = part.bec && { ...part.bec, set_v: number(form.set, "output"), rating_a: number(form.rating, "rating"), input_max_v: number(form.input, "input") };
-      return { ...part, ...common, ...(bec ? { bec } : {}) };
-    }
-    const base = part?.device ?? { id: key, law: "current" as const };
-    const [idle, typical, peak] = await Promise.all(CHOICES["SetDraw.state"].map((state) => readDraw(state, form[state], common.provenance)));
-    if (!idle || !typical || !peak) throw new Error("A device needs its three draws.");
-    const draws = { idle, typical, peak };
-    return {
-      ...part,
-      ...common,
-      kind: "device",
-      device: {
-        ...base,
-        name: form.name,
-        kind: form.kind as DeviceKind,
-        law: draws.peak.unit === "W" && base.law === "current" ? "power" : base.law,
-        nominal_v: number(form.nominal, "nominal volts"),
-        min_v: number(form.min, "least volts"),
-        max_v: number(form.max, "most volts"),
-        brownout_v: form.brownout.trim() ? number(form.brownout, "resets below") : null,
-        draws,
-      },
-    } as Part;
-  };
   const save = async () => {
     const done = await attempt(async () => {
-      const wanted = await body();
+      if (draft.name.trim() === "") throw new Error("name: a part needs one, to be found by.");
+      const key = part?.key ?? `own-${draft.name.toLowerCase().replaceAll(/[^a-z0-9]+/g, "-").replaceAll(/^-|-$/g, "") || "part"}`.slice(0, 60);
+      const wanted = await finished(draft, texts, key);
       await (part
         ? call(client.PUT("/api/shelf/{key}", { params: { path: { key: part.key } }, body: { part: wanted, version } }))
         : call(client.POST("/api/shelf", { body: wanted })));
@@ -121,9 +87,15 @@ export function PartEditor({ part, own, version, close }: Props) {
       else close();
     }
   };
+  const becNumber = (field: "set_v" | "rating_a" | "input_max_v", label: string) => (
+    <label>
+      {label} <InputNumber size="small" aria-label={label} controls={false} value={draft.bec?.[field] ?? null} onChange={(value) => draft.bec && value !== null && change({ bec: { ...draft.bec, [field]: value } })} />
+    </label>
+  );
   return (
     <Modal
       open
+      width={draft.board || draft.device ? 720 : 520}
       onCancel={close}
       title={part ? part.name : "New part"}
       footer={[
@@ -132,6 +104,9 @@ export function PartEditor({ part, own, version, close }: Props) {
             Remove from the shelf
           </Button>
         ) : null,
+        <Button key="file" href={`data:application/json,${encodeURIComponent(JSON.stringify(draft, null, 1))}`} download={`${draft.key}.json`}>
+          Part as a file
+        </Button>,
         <Button key="close" onClick={close}>
           Close
         </Button>,
@@ -142,33 +117,43 @@ export function PartEditor({ part, own, version, close }: Props) {
     >
       {problem && <Alert type="error" title={problem} />}
       {part && <p className="muted">{facts(part)}</p>}
+      {!part && (
+        <Segmented
+          aria-label="What it is"
+          options={[{ value: "device", label: "A device" }, { value: "board", label: "A board" }]}
+          value={draft.kind}
+          onChange={(kind) => setDraft(kind === "board" ? { ...draft, kind: "board", device: null, board: EMPTY_BOARD, outputs: [] } : { ...draft, kind: "device", board: null, device: NEW_DEVICE })}
+        />
+      )}
       <div className="part-form">
-        {field("name", "name")}
-        {field("weight", "weight, g")}
-        {device && !part?.device?.throttle?.length && (
+        <label>
+          name <Input size="small" value={draft.name} onChange={(event) => change({ name: event.target.value })} />
+        </label>
+        <label>
+          weight, g <InputNumber size="small" aria-label="weight, g" controls={false} value={draft.weight_g ?? 0} onChange={(weight) => change({ weight_g: weight ?? 0 })} />
+        </label>
+        <label>
+          note <Input size="small" value={draft.note ?? ""} onChange={(event) => change({ note: event.target.value })} />
+        </label>
+        {draft.bec && (
           <>
-            <label>
-              kind{" "}
-              <Select size="small" value={form.kind} options={DEVICE_KINDS.map((value) => ({ value, label: value }))} onChange={(kind) => setForm({ ...form, kind })} />
-            </label>
-            {field("nominal", "nominal, V")}
-            {field("min", "from, V")}
-            {field("max", "to, V")}
-            {field("brownout", "resets below, V")}
-            {field("idle", "idle draw")}
-            {field("typical", "typical draw")}
-            {field("peak", "peak draw")}
+            {becNumber("set_v", "output, V")}
+            {becNumber("rating_a", "printed rating, A")}
+            {becNumber("input_max_v", "most input, V")}
           </>
         )}
-        {part?.bec && (
-          <>
-            {field("set", "output, V")}
-            {field("rating", "printed rating, A")}
-            {field("input", "most input, V")}
-          </>
-        )}
-        {field("note", "note")}
       </div>
+      {draft.board && <BoardForm part={{ ...draft.board, board: { ...draft.board.board, name: draft.name || "My board" } }} change={(board) => change({ board })} />}
+      {draft.device && !draft.device.throttle?.length && (
+        <DeviceForm
+          device={draft.device}
+          change={(fields) => draft.device && change({ device: { ...draft.device, ...fields } })}
+          draws={texts}
+          setDraws={setTexts}
+          outputs={draft.outputs ?? []}
+          setOutputs={(outputs) => change({ outputs })}
+        />
+      )}
       {part && (
         <>
           <h3>Used in</h3>

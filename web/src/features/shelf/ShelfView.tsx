@@ -15,7 +15,8 @@ export type Part = PartView["part"];
 
 const KINDS = ["all", ...CHOICES["Part.kind"]] as const;
 type Kind = (typeof KINDS)[number];
-const PLACED = ["device", "bec", "board", "pack"];
+const PLACED = ["device", "bec", "board", "pack", "clamp", "diode"];
+const ON_A_RAIL = new Set<Kind>(["device", "clamp", "diode"]);
 
 export function facts(part: Part): string {
   if (part.device) {
@@ -61,7 +62,7 @@ export function ShelfView() {
   const place = async (part: Part) => {
     try {
       await call(
-        client.POST("/api/shelf/place/{plan_id}", { params: { path: { plan_id: view.id } }, body: { revision: view.revision, part: part.key, rail: part.kind === "device" ? rail : null } }),
+        client.POST("/api/shelf/place/{plan_id}", { params: { path: { plan_id: view.id } }, body: { revision: view.revision, part: part.key, rail: ON_A_RAIL.has(part.kind) ? rail : null } }),
       );
       setSaid({ kind: "success", title: `${part.name} is in the plan.`, lines: [] });
       reload();
@@ -95,7 +96,7 @@ export function ShelfView() {
         <Segmented<Kind> options={[...KINDS]} value={kind} onChange={setKind} aria-label="Kind" />
         </div>
         <label>
-          put devices on{" "}
+          put what is added on{" "}
           <Select
             size="small"
             aria-label="Rail for new devices"

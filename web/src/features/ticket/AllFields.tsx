@@ -1,5 +1,5 @@
 /** Every plain field of an element, to change as typed. What has a unit is read with its unit. */
-import { CHOICES, FIELD_WORDS, UNIT_OF_SUFFIX } from "@/shared/api/constants";
+import { CHOICES, FIELD_WORDS, FLAGS, UNIT_OF_SUFFIX } from "@/shared/api/constants";
 import type { Edit } from "@/shared/api/types";
 import { elementName } from "@/shared/plan/elements";
 import { usePlanState } from "@/shared/plan/usePlan";
@@ -17,6 +17,7 @@ const SCHEMA = {
   pad: "Pad",
   pin: "Pin",
   filter: "CapacitorFilter",
+  clamp: "Clamp",
 } as const;
 
 function choicesOf(what: keyof typeof SCHEMA, field: string): readonly string[] | undefined {
@@ -24,7 +25,9 @@ function choicesOf(what: keyof typeof SCHEMA, field: string): readonly string[] 
 }
 
 /** What is no value of its own: ids, and whole parts (wires, LEDs, bursts) that have fields of their own where they are there. */
-const HIDDEN = new Set(["id", "part", "feed", "lead", "led", "burst", "compass", "motors", "trace", "wire"]);
+const HIDDEN = new Set(["id", "part", "way", "feed", "lead", "led", "burst", "compass", "motors", "trace", "wire"]);
+
+const UNSAID = "";
 
 type Plain = Record<string, unknown>;
 
@@ -48,7 +51,7 @@ function targets(view: ReturnType<typeof usePlanState>["view"], field: string): 
   const rails = view.plan.rails.map((r) => r.id);
   const devices = (view.plan.devices ?? []).map((d) => d.id);
   const boards = view.plan.boards.map((b) => b.id);
-  return { rail: named(rails), output: named(rails), input: named([...rails, ...devices]), board: named([...boards, ...devices]) }[field];
+  return { at: named([...rails, ...devices]), rail: named(rails), output: named(rails), input: named([...rails, ...devices]), board: named([...boards, ...devices]) }[field];
 }
 
 export function AllFields({ element, what, value, at = "", without = [] }: Props) {
@@ -70,16 +73,18 @@ function Field({ element, what, name, path, value }: { element: string; what: ke
   const options = choicesOf(what, name);
   const elements = typeof value === "string" ? targets(view, name) : undefined;
   const set = (next: unknown): Edit[] => [{ op: "set", element, field: path, value: next as never }];
-  if (typeof value === "boolean") {
+  const flag = FLAGS.includes(`${SCHEMA[what]}.${name}`);
+  if (typeof value === "boolean" || flag) {
     return (
       <Choice
         label={words(name)}
-        value={value ? "yes" : "no"}
+        value={typeof value === "boolean" ? (value ? "yes" : "no") : UNSAID}
         options={[
+          ...(flag ? [{ value: UNSAID, label: "not said" }] : []),
           { value: "yes", label: "yes" },
           { value: "no", label: "no" },
         ]}
-        edits={(next) => set(next === "yes")}
+        edits={(next) => set(next === UNSAID ? null : next === "yes")}
       />
     );
   }

@@ -9,6 +9,8 @@ import { Mark, type MarkKind } from "@/shared/ui/marks";
 import { AllFields } from "./AllFields";
 import { ConditionTable } from "./ConditionTable";
 import { CompassFields } from "./CompassFields";
+import { Clamps } from "./Clamps";
+import { DeviceLead } from "./DeviceLead";
 import { LedFields } from "./LedFields";
 import { Pins } from "./Pins";
 import { Grounds } from "./Grounds";
@@ -35,7 +37,7 @@ const VERDICT: Record<DeviceState["verdict"], { mark: MarkKind; text: string }> 
 
 export function DeviceTicket({ device }: { device: Device }) {
   const { view } = usePlanState();
-  const { showWorking, edit, move, findPlace } = usePlanActions();
+  const { showWorking, edit } = usePlanActions();
   const answer = view.analysis.budget.devices.find((d) => d.id === device.id);
   if (!answer) return null;
   const wire = device.feed?.wire;
@@ -46,14 +48,7 @@ export function DeviceTicket({ device }: { device: Device }) {
         {device.feed ? `on ${railTitle(elementName(view, device.feed.rail))}${device.feed.pad ? `, ${elementName(view, device.feed.pad).replace(/^Pad/, "pad")}` : ""}` : "not fed"}
         {wire ? `, ${wire.gauge_awg} AWG ${Math.round(wire.length_m * 1000)} mm` : ""} · allowed {device.min_v}–{device.max_v} V, resets below {answer.reset_v} V
       </p>
-      <div className="ticket-tools">
-        <Button size="small" onClick={() => move(device.id)} title="m">
-          Move…
-        </Button>
-        <Button size="small" onClick={() => findPlace(device.id)} title="w">
-          Where could this live?
-        </Button>
-      </div>
+      <DeviceLead device={device} />
       <ConditionTable
         heads={["draw", "at pin", ""]}
         rows={(condition) => {
@@ -87,6 +82,7 @@ export function DeviceTicket({ device }: { device: Device }) {
         <div className="draws">
           {STATES.map((state) => {
             const draw = device.draws[state];
+            if (!draw) return null;
             return (
               <div key={state} className="draw">
                 <QuantityField
@@ -105,8 +101,10 @@ export function DeviceTicket({ device }: { device: Device }) {
               </div>
             );
           })}
+          <MoreDraws device={device} />
         </div>
       )}
+      <Clamps at={device.id} />
       <Wiring device={device} />
       <Grounds owner={device} />
       <Pins owner={device} />
@@ -114,6 +112,26 @@ export function DeviceTicket({ device }: { device: Device }) {
       <AllFields element={device.id} what="device" value={device} without={["name"]} />
       <Upkeep element={device.id} />
     </>
+  );
+}
+
+const MORE: { state: "boot" | "off"; label: string; as: "typical" | "idle" }[] = [
+  { state: "boot", label: "Draws otherwise while it starts", as: "typical" },
+  { state: "off", label: "Draws something while switched off", as: "idle" },
+];
+
+/** Draws that few devices have said of them: offered, and shown above once they are there. */
+function MoreDraws({ device }: { device: Device }) {
+  const { edit } = usePlanActions();
+  const missing = MORE.filter((one) => !device.draws[one.state]);
+  return (
+    <div className="ticket-tools ticket-wrap">
+      {missing.map((one) => (
+        <Button key={one.state} size="small" onClick={() => void edit([{ op: "set", element: device.id, field: `draws.${one.state}`, value: device.draws[one.as] as never }]).catch(() => undefined)}>
+          {one.label}
+        </Button>
+      ))}
+    </div>
   );
 }
 

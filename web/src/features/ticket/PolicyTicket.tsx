@@ -1,4 +1,4 @@
-/** What the builder decides where schools differ, and the margins findings are judged by. */
+/** What the builder decides where builders differ, and the margins findings are judged by. */
 import { usePlanState } from "@/shared/plan/usePlan";
 import { Choice } from "./Choice";
 import { NumberField } from "./NumberField";
@@ -13,7 +13,7 @@ export function PolicyTicket() {
   return (
     <>
       <h2>Policy of this plan</h2>
-      <p className="muted">Defaults are common practice, not law. Every finding that depends on a school says which one decided.</p>
+      <p className="muted">Defaults are common practice, not law. Every finding that depends on one of these choices says so.</p>
       <div className="fields">
         {percent("on-board rating counts", "board_derate_frac")}
         {percent("stand-alone rating", "alone_derate_frac")}

@@ -5,6 +5,8 @@ import { elementName } from "@/shared/plan/elements";
 import { usePlanActions, usePlanState, useSelection } from "@/shared/plan/usePlan";
 import { amps, percent, railTitle, volts } from "@/shared/ui/format";
 import { AllFields } from "./AllFields";
+import { BesideSupply } from "./BesideSupply";
+import { Clamps } from "./Clamps";
 import { ConditionTable } from "./ConditionTable";
 import { Feeds } from "./Feeds";
 import { Pads } from "./Pads";
@@ -55,7 +57,9 @@ export function RailTicket({ railId }: { railId: string }) {
         </Button>
       </div>
       <Pads rail={rail} />
+      <Clamps at={railId} />
       <Feeds rail={rail} />
+      <BesideSupply rail={rail} />
       {(view.plan.inlets ?? [])
         .filter((inlet) => inlet.rail === railId)
         .map((inlet) => (

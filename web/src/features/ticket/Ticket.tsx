@@ -2,6 +2,7 @@
 import { Button } from "antd";
 import { usePlanActions, usePlanState, useSelection } from "@/shared/plan/usePlan";
 import { BoardTicket } from "./BoardTicket";
+import { ClampTicket } from "./Clamps";
 import { ConditionTicket } from "./ConditionTicket";
 import { DeviceTicket } from "./DeviceTicket";
 import { FilterTicket } from "./FilterTicket";
@@ -26,6 +27,7 @@ export function Ticket() {
   const condition = (plan.conditions ?? []).find((c) => c.id === selected);
   const signal = (plan.signals ?? []).find((s) => s.id === selected);
   const filter = (plan.filters ?? []).find((f) => f.id === selected);
+  const clamp = (plan.clamps ?? []).find((c) => c.id === selected);
   const owners = [...plan.boards, ...(plan.devices ?? [])];
   const grounded = owners.find((one) => (one.returns ?? []).some((r) => r.id === selected));
   const ground = grounded?.returns?.find((r) => r.id === selected);
@@ -45,6 +47,8 @@ export function Ticket() {
     <SignalTicket key={signal.id} signal={signal} />
   ) : filter ? (
     <FilterTicket key={filter.id} filter={filter} />
+  ) : clamp ? (
+    <ClampTicket key={clamp.id} clamp={clamp} />
   ) : grounded && ground ? (
     <ReturnTicket key={ground.id} owner={grounded} wire={ground} />
   ) : condition ? (

@@ -1,6 +1,11 @@
 /** One wire: gauge, length, insulation, how it runs, connector. */
+import { useQuery } from "@tanstack/react-query";
+import { Select } from "antd";
+import { useState } from "react";
+import { call, client } from "@/shared/api/client";
 import { CHOICES } from "@/shared/api/constants";
 import type { Edit } from "@/shared/api/types";
+import { usePlanActions } from "@/shared/plan/usePlan";
 import { Choice } from "./Choice";
 import { QuantityField } from "./QuantityField";
 
@@ -16,6 +21,7 @@ interface WireLike {
   lay?: string;
   connector?: string;
   connector_ohm?: number;
+  connector_limit_a?: number | null;
 }
 
 /** `at` is the dotted path of the wire inside the element. */
@@ -30,12 +36,52 @@ export function WireFields({ element, at, wire }: { element: string; at: string;
         edits={(value) => set("joined", value === "none")}
       />
       {!wire?.joined && <CopperFields element={element} at={at} wire={wire} set={set} />}
+      <ConnectorChoice element={element} at={at} has={Boolean(wire?.connector)} />
       <QuantityField label="connector" field={`${element}:${at}.connector`} stored={wire?.connector ?? ""} edits={(text) => set("connector", text)} />
       <QuantityField
         label="its resistance"
         field={`${element}:${at}.connector_ohm`}
         stored={`${Number(((wire?.connector_ohm ?? 0) * 1000).toPrecision(4))}mΩ`}
         edits={(text) => [{ op: "set_quantity", element, field: `${at}.connector_ohm`, text }]}
+      />
+      <QuantityField
+        label="it stands"
+        field={`${element}:${at}.connector_limit_a`}
+        stored={wire?.connector_limit_a ? `${wire.connector_limit_a}A` : ""}
+        edits={(text) => (text.trim() === "" ? set("connector_limit_a", null) : [{ op: "set_quantity", element, field: `${at}.connector_limit_a`, text }])}
+      />
+    </div>
+  );
+}
+
+const NONE = "none";
+
+/** Connectors, fuses and anti-spark plugs of the shelf; choosing one fills in its name, milliohms and amps. */
+function ConnectorChoice({ element, at, has }: { element: string; at: string; has: boolean }) {
+  const { edit } = usePlanActions();
+  const [asked, setAsked] = useState(false);
+  const found = useQuery({ queryKey: ["shelf-pick", "connector"], enabled: asked, queryFn: () => call(client.GET("/api/shelf", { params: { query: { q: "", kind: "connector" } } })) });
+  const parts = (found.data ?? []).map(({ part }) => part);
+  const fill = (name: string, ohm: number, limit: number | null): Edit[] =>
+    Object.entries({ connector: name, connector_ohm: ohm, connector_limit_a: limit }).map(([field, value]) => ({ op: "set", element, field: `${at}.${field}`, value }));
+  const choose = (key: string) => {
+    const part = parts.find((one) => one.key === key);
+    void edit(part?.connector ? fill(part.name, part.connector.ohm ?? 0, part.connector.limit_a) : fill("", 0, null)).catch(() => undefined);
+  };
+  return (
+    <div className="quantity">
+      <span>from the shelf</span>
+      <Select
+        size="small"
+        aria-label="connector from the shelf"
+        value={null}
+        placeholder="choose a connector, a fuse …"
+        showSearch={{ optionFilterProp: "label" }}
+        popupMatchSelectWidth={false}
+        loading={found.isFetching}
+        onOpenChange={setAsked}
+        options={[...(has ? [{ value: NONE, label: "none" }] : []), ...parts.map((part) => ({ value: part.key, label: part.name }))]}
+        onChange={choose}
       />
     </div>
   );

@@ -433,6 +433,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/lead": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Lead
+         * @description What a device's ticket begins with.
+         */
+        get: operations["yardmeter_server_api_plans_show_lead"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/netlist": {
         parameters: {
             query?: never;
@@ -979,7 +999,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "board" | "rail" | "supply" | "device" | "inlet" | "condition" | "signal" | "filter" | "noise" | "return" | "pad" | "pin";
+            kind: "board" | "rail" | "supply" | "device" | "inlet" | "condition" | "signal" | "filter" | "clamp" | "noise" | "return" | "pad" | "pin";
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1075,6 +1095,12 @@ export interface components {
          * @description Anything with one ground and pads: controller, power board, ESC, stand-alone regulator.
          */
         Board: {
+            /**
+             * Fitting
+             * @description How it sits: screws, shells near metal, where its leads leave.
+             * @default
+             */
+            fitting: string;
             /**
              * Id
              * @description Unique in the plan: a-z, 0-9 and hyphens.
@@ -1403,6 +1429,112 @@ export interface components {
             text: string;
         };
         /**
+         * ChooseWay
+         * @description The way a device is powered, of those it allows; its window becomes that of the way.
+         */
+        ChooseWay: {
+            /**
+             * Device
+             * @description Unique in the plan: a-z, 0-9 and hyphens.
+             */
+            device: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "choose_way";
+            /** Way */
+            way: string;
+        };
+        /**
+         * Clamp
+         * @description A suppressor between a rail or a device's pins and the ground beside it.
+         */
+        Clamp: {
+            /**
+             * At
+             * @description The rail or device it is fitted at.
+             */
+            at: string;
+            /**
+             * Breakdown V
+             * @description From here on it conducts.
+             */
+            breakdown_v: number;
+            /**
+             * Dynamic Ohm
+             * @description Rise of its volts for each ampere more.
+             * @default 0.1
+             */
+            dynamic_ohm: number;
+            /**
+             * Fitted
+             * @default true
+             */
+            fitted: boolean;
+            /**
+             * Id
+             * @description Unique in the plan: a-z, 0-9 and hyphens.
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Part
+             * @default
+             */
+            part: string;
+            /**
+             * Pulse J
+             * @description Energy of one pulse it survives; watts of a 10/1000 µs pulse times 1 ms.
+             * @default 0.5
+             */
+            pulse_j: number;
+            /**
+             * Standoff V
+             * @description Up to here it draws next to nothing.
+             */
+            standoff_v: number;
+            /**
+             * Weight G
+             * @default 0
+             */
+            weight_g: number;
+        };
+        /**
+         * ClampPart
+         * @description A suppressor to be fitted at a rail or a device.
+         */
+        ClampPart: {
+            /**
+             * Breakdown V
+             * @description From here on it conducts.
+             */
+            breakdown_v: number;
+            /**
+             * Dynamic Ohm
+             * @description Rise of its volts for each ampere more.
+             * @default 0.1
+             */
+            dynamic_ohm: number;
+            /**
+             * Pulse J
+             * @description Energy of one pulse it survives; watts of a 10/1000 µs pulse times 1 ms.
+             * @default 0.5
+             */
+            pulse_j: number;
+            /**
+             * Standoff V
+             * @description Up to here it draws next to nothing.
+             */
+            standoff_v: number;
+        };
+        /**
          * Cliff
          * @description Share of a signal's margin used, `share_frac[length][current]`, and where the craft stands on it.
          *
@@ -1544,7 +1676,7 @@ export interface components {
              * @default typical
              * @enum {string}
              */
-            default_state: "off" | "idle" | "typical" | "peak";
+            default_state: "off" | "boot" | "idle" | "typical" | "peak";
             /**
              * Energy
              * @default [
@@ -1580,7 +1712,7 @@ export interface components {
              * @description Devices in another state than the default.
              */
             states?: {
-                [key: string]: "off" | "idle" | "typical" | "peak";
+                [key: string]: "off" | "boot" | "idle" | "typical" | "peak";
             };
             /**
              * Throttle Frac
@@ -1699,6 +1831,12 @@ export interface components {
             draws: components["schemas"]["Draws"];
             feed?: components["schemas"]["Feed"] | null;
             /**
+             * Fitting
+             * @description How it sits: clearance of propellers, where its leads leave.
+             * @default
+             */
+            fitting: string;
+            /**
              * Hold S
              * @description How long it lives under its brown-out volts; by kind where left out.
              */
@@ -1781,6 +1919,17 @@ export interface components {
              * @default []
              */
             throttle: components["schemas"]["ThrottlePoint"][];
+            /**
+             * Way
+             * @description The way in use; its volts are the device's.
+             */
+            way?: string | null;
+            /**
+             * Ways
+             * @description Ways to power it, one at a time.
+             * @default []
+             */
+            ways: components["schemas"]["WayIn"][];
             /**
              * Weight G
              * @default 0
@@ -1916,6 +2065,18 @@ export interface components {
             weight_g: number;
         };
         /**
+         * DiodePart
+         * @description A diode, or an ideal one, in the plus lead.
+         */
+        DiodePart: {
+            /** Drop V */
+            drop_v: number;
+            /** Rating A */
+            rating_a: number;
+            /** Series Ohm */
+            series_ohm: number;
+        };
+        /**
          * Draw
          * @description Amps or watts in one state; `at_v` is the voltage it was quoted at (the device's nominal when left out).
          */
@@ -1958,7 +2119,11 @@ export interface components {
          * @description Draw in each state a condition can ask for.
          */
         Draws: {
+            /** @description While it starts; as typical where left out. */
+            boot?: components["schemas"]["Draw"] | null;
             idle: components["schemas"]["Draw"];
+            /** @description Switched off by its own switch, still on its feed: charging, standing by; nothing where left out. */
+            off?: components["schemas"]["Draw"] | null;
             peak: components["schemas"]["Draw"];
             typical: components["schemas"]["Draw"];
         };
@@ -1983,7 +2148,7 @@ export interface components {
          */
         EditBody: {
             /** Edits */
-            edits: (components["schemas"]["SetDraw"] | components["schemas"]["SetValue"] | components["schemas"]["SetQuantity"] | components["schemas"]["Add"] | components["schemas"]["AddSource"] | components["schemas"]["Remove"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["SetState"])[];
+            edits: (components["schemas"]["SetDraw"] | components["schemas"]["SetValue"] | components["schemas"]["SetQuantity"] | components["schemas"]["Add"] | components["schemas"]["AddSource"] | components["schemas"]["Remove"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["ChooseWay"] | components["schemas"]["SetState"])[];
             /** Revision */
             revision: number;
         };
@@ -2210,7 +2375,7 @@ export interface components {
             /** Drop V */
             drop_v: number;
             /** Edits */
-            edits: (components["schemas"]["SetDraw"] | components["schemas"]["SetValue"] | components["schemas"]["SetQuantity"] | components["schemas"]["Add"] | components["schemas"]["AddSource"] | components["schemas"]["Remove"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["SetState"])[];
+            edits: (components["schemas"]["SetDraw"] | components["schemas"]["SetValue"] | components["schemas"]["SetQuantity"] | components["schemas"]["Add"] | components["schemas"]["AddSource"] | components["schemas"]["Remove"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["ChooseWay"] | components["schemas"]["SetState"])[];
             /**
              * Enough
              * @default true
@@ -2435,8 +2600,12 @@ export interface components {
             free_ports: components["schemas"]["PinLine"][];
             /** Never Power */
             never_power: components["schemas"]["PinLine"][];
+            /** Phases */
+            phases: components["schemas"]["PinLine"][];
             /** Rows */
             rows: components["schemas"]["HookupRow"][];
+            /** Shared Pads */
+            shared_pads: components["schemas"]["PinLine"][];
             /** Video Paths */
             video_paths: string[];
         };
@@ -2667,6 +2836,24 @@ export interface components {
              * @default 0
              */
             weight_g: number;
+        };
+        /**
+         * Lead
+         * @description `good_low_v` to `good_high_v` keep the plan's margins inside the window; `places` are rails that are there, best first.
+         */
+        Lead: {
+            /** Demand A */
+            demand_a: number | null;
+            /** Fitting */
+            fitting: number;
+            /** Good High V */
+            good_high_v: number;
+            /** Good Low V */
+            good_low_v: number;
+            /** Places */
+            places: components["schemas"]["Place"][];
+            /** Unsure */
+            unsure: components["schemas"]["UnsureDraw"][];
         };
         /**
          * LedBody
@@ -3260,8 +3447,10 @@ export interface components {
             bec?: components["schemas"]["Regulator"] | null;
             board?: components["schemas"]["BoardPart"] | null;
             capacitor?: components["schemas"]["CapacitorPart"] | null;
+            clamp?: components["schemas"]["ClampPart"] | null;
             connector?: components["schemas"]["ConnectorPart"] | null;
             device?: components["schemas"]["Device"] | null;
+            diode?: components["schemas"]["DiodePart"] | null;
             /** Filter */
             filter?: (components["schemas"]["CoilPart"] | components["schemas"]["BeadPart"]) | null;
             /**
@@ -3273,7 +3462,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "pack" | "board" | "bec" | "device" | "capacitor" | "filter" | "resistor" | "wire" | "connector";
+            kind: "pack" | "board" | "bec" | "device" | "capacitor" | "filter" | "clamp" | "diode" | "resistor" | "wire" | "connector";
             /** Name */
             name: string;
             /**
@@ -3381,7 +3570,7 @@ export interface components {
              * @default other
              * @enum {string}
              */
-            role: "video-in" | "video-out" | "tx" | "rx" | "servo-out" | "servo-in" | "esc-out" | "esc-in" | "one-wire" | "sda" | "scl" | "power-in" | "power-out" | "ground" | "other";
+            role: "video-in" | "video-out" | "tx" | "rx" | "servo-out" | "servo-in" | "esc-out" | "esc-in" | "one-wire" | "sda" | "scl" | "power-in" | "power-out" | "ground" | "ident" | "keep-off" | "other";
             /**
              * Tolerant V
              * @description Most volts it stands as an input [V].
@@ -3435,7 +3624,7 @@ export interface components {
             /** Drop V */
             drop_v?: number | null;
             /** Edits */
-            edits: (components["schemas"]["SetDraw"] | components["schemas"]["SetValue"] | components["schemas"]["SetQuantity"] | components["schemas"]["Add"] | components["schemas"]["AddSource"] | components["schemas"]["Remove"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["SetState"])[];
+            edits: (components["schemas"]["SetDraw"] | components["schemas"]["SetValue"] | components["schemas"]["SetQuantity"] | components["schemas"]["Add"] | components["schemas"]["AddSource"] | components["schemas"]["Remove"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["ChooseWay"] | components["schemas"]["SetState"])[];
             /** Headroom V */
             headroom_v?: number | null;
             /**
@@ -3482,15 +3671,19 @@ export interface components {
         };
         /**
          * PlaceBody
-         * @description Put a part into a plan, fed from a rail of it.
+         * @description Put a part into a plan, fed from a rail of it; a regulator or diode `into` a rail that is there, `through` a diode.
          */
         PlaceBody: {
+            /** Into */
+            into?: string | null;
             /** Part */
             part: string;
             /** Rail */
             rail?: string | null;
             /** Revision */
             revision: number;
+            /** Through */
+            through?: string | null;
         };
         /** PlacesBody */
         PlacesBody: {
@@ -3518,6 +3711,11 @@ export interface components {
         Plan: {
             /** Boards */
             boards: components["schemas"]["Board"][];
+            /**
+             * Clamps
+             * @default []
+             */
+            clamps: components["schemas"]["Clamp"][];
             /**
              * Conditions
              * @default [
@@ -3920,7 +4118,7 @@ export interface components {
             /** Condition */
             condition?: string | null;
             /** Edits */
-            edits: (components["schemas"]["SetDraw"] | components["schemas"]["SetValue"] | components["schemas"]["SetQuantity"] | components["schemas"]["Add"] | components["schemas"]["AddSource"] | components["schemas"]["Remove"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["SetState"])[];
+            edits: (components["schemas"]["SetDraw"] | components["schemas"]["SetValue"] | components["schemas"]["SetQuantity"] | components["schemas"]["Add"] | components["schemas"]["AddSource"] | components["schemas"]["Remove"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["ChooseWay"] | components["schemas"]["SetState"])[];
             /** Revision */
             revision: number;
         };
@@ -4385,7 +4583,7 @@ export interface components {
              */
             default: boolean;
             /** Edits */
-            edits: (components["schemas"]["SetDraw"] | components["schemas"]["SetValue"] | components["schemas"]["SetQuantity"] | components["schemas"]["Add"] | components["schemas"]["AddSource"] | components["schemas"]["Remove"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["SetState"])[];
+            edits: (components["schemas"]["SetDraw"] | components["schemas"]["SetValue"] | components["schemas"]["SetQuantity"] | components["schemas"]["Add"] | components["schemas"]["AddSource"] | components["schemas"]["Remove"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["ChooseWay"] | components["schemas"]["SetState"])[];
             /** Key */
             key: string;
             /**
@@ -4510,7 +4708,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "idle" | "typical" | "peak";
+            state: "idle" | "typical" | "peak" | "boot" | "off";
             /** Text */
             text: string;
         };
@@ -4555,7 +4753,7 @@ export interface components {
              */
             op: "set_state";
             /** State */
-            state: ("off" | "idle" | "typical" | "peak") | null;
+            state: ("off" | "boot" | "idle" | "typical" | "peak") | null;
         };
         /**
          * SetValue
@@ -5066,7 +5264,7 @@ export interface components {
          */
         ToldFix: {
             /** Edits */
-            edits: (components["schemas"]["SetDraw"] | components["schemas"]["SetValue"] | components["schemas"]["SetQuantity"] | components["schemas"]["Add"] | components["schemas"]["AddSource"] | components["schemas"]["Remove"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["SetState"])[];
+            edits: (components["schemas"]["SetDraw"] | components["schemas"]["SetValue"] | components["schemas"]["SetQuantity"] | components["schemas"]["Add"] | components["schemas"]["AddSource"] | components["schemas"]["Remove"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["ChooseWay"] | components["schemas"]["SetState"])[];
             /** Title */
             title: string;
         };
@@ -5121,6 +5319,23 @@ export interface components {
             /** Trials */
             trials: components["schemas"]["FilterTrial"][];
         };
+        /**
+         * UnsureDraw
+         * @description A draw nobody measured, and the band it lies in at its quoted volts.
+         */
+        UnsureDraw: {
+            /** High A */
+            high_a: number;
+            /** Low A */
+            low_a: number;
+            /**
+             * Provenance
+             * @enum {string}
+             */
+            provenance: "measured" | "sheet" | "reported" | "guess";
+            /** State */
+            state: string;
+        };
         /** UseView */
         UseView: {
             /** Build */
@@ -5153,6 +5368,22 @@ export interface components {
             worst_lines: components["schemas"]["Seen"][];
             /** Worst Throttle Frac */
             worst_throttle_frac: number | null;
+        };
+        /**
+         * WayIn
+         * @description One of several ways to power a device, of which one is used at a time: a plug, pins, a battery's place.
+         */
+        WayIn: {
+            /** Brownout V */
+            brownout_v?: number | null;
+            /** Max V */
+            max_v: number;
+            /** Min V */
+            min_v: number;
+            /** Name */
+            name: string;
+            /** Nominal V */
+            nominal_v: number;
         };
         /**
          * Weights
@@ -6246,6 +6477,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Hookup"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_plans_show_lead: {
+        parameters: {
+            query: {
+                device: string;
+            };
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Lead"];
                 };
             };
             400: components["responses"]["Refusal400"];
