@@ -95,7 +95,7 @@ def test_the_hook_up_list_is_ticked_off_and_kept(page: Page, plan_id: int) -> No
     page.get_by_text("Hook-up", exact=True).click()
     row = page.get_by_role("row", name=re.compile("Low-light camera, supply"))
     expect(row).to_contain_text("Flight controller 5V C")
-    expect(row).to_contain_text("red")
+    expect(row.get_by_role("img", name="red")).to_be_visible()
     row.get_by_role("checkbox").check()
     page.reload()
     page.get_by_text("Hook-up", exact=True).click()

@@ -1,4 +1,4 @@
-"""Noise: the picture, a filter fitted and the level falling, measured lines, schools of feeding, the LED resistor."""
+"""Noise: the picture, a filter fitted and the level falling, measured lines, ways of feeding."""
 
 import re
 
@@ -33,6 +33,8 @@ def test_a_filter_is_fitted_and_the_level_falls(page: Page, plan_id: int) -> Non
     page.get_by_role("button", name="Try them").click()
     best = page.get_by_role("row", name=re.compile("^✓ .* 35 V")).first
     expect(best).to_be_visible()
+    expect(page.get_by_role("row", name=re.compile("Bulk capacitor .* Fit"))).to_have_count(3)
+    page.get_by_role("button", name=re.compile("^All .* that were tried")).click()
     refused = page.get_by_role("row", name=re.compile("25.2 V on a part for 25 V: use the class of 31 V")).first
     expect(refused.get_by_role("button")).to_be_disabled()
     fit = best.get_by_role("button", name=re.compile("^Fit "))
@@ -104,20 +106,3 @@ def test_feeds_stand_side_by_side_and_refuse_the_pack(page: Page, plan_id: int) 
     table = page.get_by_role("region", name="Where is Analogue sender fed from?")
     expect(table).to_contain_text("do not connect")
     expect(table.get_by_role("row", name=re.compile("^ripple at its pins"))).to_be_visible()
-
-
-def test_the_led_resistor_is_rounded_up(page: Page, plan_id: int) -> None:
-    open_noise(page, plan_id, "LED resistor")
-    sheet = page.get_by_role("region", name="LED resistor")
-    sheet.get_by_label("rail that feeds the LEDs").click()
-    page.get_by_title("12 V rail", exact=True).click()
-    expect(sheet.get_by_label("supply, V", exact=True)).to_have_value("11.98")
-    sheet.get_by_label("supply, most V").fill("12.6")
-    sheet.get_by_label("one LED, least V").fill("3.0")
-    sheet.get_by_label("in series").fill("2")
-    sheet.get_by_role("button", name="Size the resistor").click()
-    expect(sheet).to_contain_text("330 Ω")
-    expect(sheet).to_contain_text("Resistor 0.25 W")
-    sheet.get_by_label("in series").fill("two")
-    sheet.get_by_role("button", name="Size the resistor").click()
-    expect(sheet.get_by_role("alert")).to_contain_text("in series: “two” is not a number")

@@ -193,3 +193,40 @@ def test_a_pad_bridge_both_ways(hands: Hands, page: Page) -> None:
     hands.click(page.locator(".ant-select-selection-item-remove").first)
     expect(findings(page)).to_contain_text(re.compile("Micro camera, 5 V gets 16.* takes 5.6 V"))
     hands.done()
+
+
+def test_an_action_camera_three_ways_side_by_side(hands: Hands, page: Page) -> None:
+    """6S: 25.2 V is too near its 26 V for comfort and far above its port; each way says so with numbers, on one screen."""
+    boards = [ESC, ("Controller, 5 V 2.5 A and 9 V 3 A", "9 V 3", 1)]
+    camera = "Action camera, pins for 7 to 26 V"
+    hands.start("Stack", "6S 1.3 Ah", boards, [MOTORS, (camera, "action camera, pins")])
+    hands.wagon(camera)
+    hands.click(page.get_by_role("button", name="All ways and places"))
+    box = page.get_by_role("dialog")
+    rows = box.get_by_role("row")
+    expect(rows.filter(has_text="pins, 7 to 26 V: 9 V (now)")).to_be_visible()
+    refused = box.get_by_role("listitem")
+    expect(refused.filter(has_text="port, 5 V: 9 V")).to_contain_text("it takes 5.5 V")
+    expect(refused.filter(has_text="battery's contacts, 3.85 V: 9 V")).to_contain_text("it takes 4.4 V")
+    # 9 W at 5 V are 1.8 A beside the logic's 0.2 A; 2.5 A of print leave 1.75 A usable.
+    expect(refused.filter(has_text="port, 5 V: 5 V: 5 V would be")).to_contain_text("0.35 A short")
+    hands.click(rows.filter(has_text=re.compile("port, 5 V: BEC")).first.get_by_role("button", name="Apply"))
+    changed = page.get_by_role("region", name="What changed")
+    expect(changed).to_contain_text(f"{camera}: powered by port, 5 V")
+    expect(page.get_by_role("region", name="Ticket")).to_contain_text("allowed 4.6–5.5 V")
+    hands.done()
+
+
+def test_a_second_regulator_of_5_v_in_parallel(hands: Hands, page: Page) -> None:
+    boards = [ESC, ("Controller 5 V 2 A, no overlay chip", "no overlay", 1)]
+    hands.start("Stack", "4S 1.5 Ah", boards, [("Batteryless action camera", "batteryless")])
+    page.get_by_role("button", name=re.compile("^5 V, ticket")).click(position={"x": 8, "y": 8})
+    hands.clicks += 1
+    ticket = page.get_by_role("region", name="Ticket")
+    hands.click(ticket.get_by_text("A second regulator beside it"))
+    hands.click(ticket.get_by_label("regulator to set beside it"))
+    hands.click(page.get_by_title("BEC 5 V 3 A", exact=True))
+    hands.click(ticket.get_by_role("button", name="Set it beside"))
+    expect(page.get_by_role("button", name=re.compile("^BEC 5 V 3 A"))).not_to_have_count(0)
+    expect(findings(page)).to_contain_text("2 regulators feed one net")
+    hands.done()

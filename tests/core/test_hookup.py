@@ -31,11 +31,15 @@ def test_every_wire_of_a_plan_stands_on_the_list_once(name: str) -> None:
     made = demo.plan(name)
     found = [row.id for row in listed(made).rows]
     assert len(found) == len(set(found))
-    wanted = {"lead"} | {f"feed:{d.id}" for d in made.devices if d.feed}
-    wanted |= {f"return:{wire.id}" for _, wire in made.returns()} | {f"signal:{s.id}" for s in made.signals}
+    logic = {d.id for d in made.devices if d.kind == "logic"}
+    wanted = {"lead"} | {f"feed:{d.id}" for d in made.devices if d.feed and d.kind != "logic"}
+    wanted |= {f"return:{w.id}" for owner, w in made.returns() if owner not in logic} | {
+        f"signal:{s.id}" for s in made.signals
+    }
     wanted |= {f"feed:{s.id}" for s in made.supplies if s.feed and not isinstance(s, Link | Strap)}
     wanted |= {f"link:{s.id}" for s in made.supplies if s.feed and isinstance(s, Link)}
     assert wanted <= set(found)
+    assert not {name for name in found if name.split(":")[1:2] and name.split(":")[1] in logic}
 
 
 def test_a_row_says_both_ends_colour_current_and_limits() -> None:
@@ -52,7 +56,7 @@ def test_a_row_says_both_ends_colour_current_and_limits() -> None:
     assert row.drop_v == pytest.approx(row.amps_a * wire_ohm(28, 0.12, 40))
     ground = rows(made)["return:camera-gnd"]
     assert (ground.polarity, ground.colour, ground.end.at) == ("−", "black", "GND")
-    assert "beside Camera video" in ground.purpose
+    assert "beside Camera video" in ground.beside
     line = rows(made)["signal:video-cam"]
     assert (line.polarity, line.colour, line.end.at, line.amps_a) == ("signal", "yellow", "CAM 1", None)
 

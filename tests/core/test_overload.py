@@ -155,7 +155,7 @@ def test_motors_and_what_no_bec_carries_are_not_offered_one() -> None:
     document = plan.model_dump(mode="json")
     strobe = next(one for one in document["devices"] if one["id"] == "strobe")
     for amps, offered in ((20.0, True), (45.0, False)):
-        for draw in strobe["draws"].values():
-            draw |= {"value": amps * 12, "unit": "W", "at_v": None}
+        for state in ("idle", "typical", "peak"):
+            strobe["draws"][state] |= {"value": amps * 12, "unit": "W", "at_v": None}
         ways = [school for table in feed_schools(load_plan(document), "strobe", parts) for school in table.schools]
         assert any("BEC" in one.title and not one.refused for one in ways) is offered

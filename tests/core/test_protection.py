@@ -112,7 +112,10 @@ def test_places_try_every_way_in_and_choose_it() -> None:
 def test_the_lead_tells_good_volts_places_and_what_nobody_measured() -> None:
     guessed = {s: {"value": 0.4, "provenance": "guess"} for s in ("idle", "typical")} | {"peak": {"value": 0.5, "provenance": "measured"}}  # fmt: skip
     so = lead(six_cells(device("cam", "five", 0, draws=guessed)), "cam")
-    assert (so.good_low_v, so.good_high_v) == (pytest.approx(4.59), pytest.approx(5.5 * 0.9))
+    # Two in a hundred inside 4.5 to 5.5 V; a tenth of room for a pack's ringing ends at 4.95 V.
+    assert (so.good_low_v, so.good_high_v, so.good_pack_v) == pytest.approx((4.59, 5.39, 4.95))
+    narrow = lead(six_cells(device("cam", "five", 0.1, min_v=4.75, max_v=5.25)), "cam")
+    assert narrow.good_pack_v is None
     assert [one.title for one in so.places] == ["five"]
     # A guess is half more or less by default.
     assert [(one.state, one.low_a, one.high_a) for one in so.unsure] == [("idle", 0.2, pytest.approx(0.6)), ("typical", 0.2, pytest.approx(0.6))]  # fmt: skip

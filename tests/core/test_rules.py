@@ -6,14 +6,7 @@ from typing import Any
 import pytest
 
 from tests.core.test_expensive_mistakes import BUCK5, CASES
-from tests.core.test_grounds import def clamped(standoff: float, breakdown: float) -> Plan:
-    """On a pack of 16.8 V, before a device that takes 20 V."""
-    load = device("d", "pack-rail", 0.2, nominal_v=14, min_v=6, max_v=20)
-    clamp = {"id": "tvs", "name": "Clamp", "at": "d", "standoff_v": standoff, "breakdown_v": breakdown}
-    return plan(devices=[load], clamps=[clamp])
-
-
-PAIRS as GROUND_PAIRS
+from tests.core.test_grounds import PAIRS as GROUND_PAIRS
 from tests.core.test_rule_limits import behind_a_limit, demanding, first_power, lit
 from tests.plans import LOW, STILL, device, fixes_of, plan, rail, regulator
 from tests.reference.test_stable_points import chain
@@ -114,6 +107,13 @@ def four_motors(escs: int, at: int = 1) -> Plan:
     thick = {"gauge_awg": 6, "length_m": 0.05}
     groups = [device(f"m{k}", f"r{k}", 0.0, feed={"rail": f"r{k}", "wire": thick}, returns=[{"id": f"m{k}-gnd", "to": f"e{k}", "wire": thick}], nominal_v=14, min_v=6, max_v=20, kind="motor", motors={"count": 4 // at}, throttle=[{"throttle_frac": 1, "amps": 80 / at}]) for k in range(at)]  # fmt: skip
     return plan(boards=boards, rails=rails, supplies=links, devices=groups, conditions=[LOW])
+
+
+def clamped(standoff: float, breakdown: float) -> Plan:
+    """On a pack of 16.8 V, before a device that takes 20 V."""
+    load = device("d", "pack-rail", 0.2, nominal_v=14, min_v=6, max_v=20)
+    clamp = {"id": "tvs", "name": "Clamp", "at": "d", "standoff_v": standoff, "breakdown_v": breakdown}
+    return plan(devices=[load], clamps=[clamp])
 
 
 PAIRS: dict[str, tuple[Callable[[], Plan], Callable[[], Plan]]] = {

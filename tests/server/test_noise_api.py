@@ -127,6 +127,29 @@ def test_the_led_resistor(client: Client) -> None:
     dark = post(client, "/api/sizing/led", {**body, "series": 3})
     assert dark.status_code == 422
     assert "does not light" in dark.json()["what"]
+    turned = post(client, "/api/sizing/led", {**body, "supply_v": [5.25, 5, 4.8]})
+    assert turned.status_code == 422
+    assert turned.json()["where"] == "supply_v"
+
+
+def test_an_led_line_for_a_rail_and_the_edit_that_fits_it(client: Client, plan_id: int) -> None:
+    body = {"rail": "rail-12v", "forward_v": [3.0, 3.1, 3.4], "series": 2, "strings": 4, "wanted_a": 0.02}
+    path = f"/api/plans/{plan_id}/led"
+    found = post(client, path, {**body, "supply_v": [11.5, 12, 12.6]}).json()
+    assert found["resistor"]["ohm"] == 330  # (12.6 − 6)/0.02
+    assert not found["over"]
+    after = edit(client, plan_id, found["edit"])
+    line = next(d for d in after["plan"]["devices"] if d["id"] == after["added"][0])
+    # Dark below two LEDs of 3.0 V; 30 mA through 330 Ω above them are 15.9 V.
+    assert (line["min_v"], line["max_v"]) == (6.0, pytest.approx(15.9))
+    state = next(d for d in after["analysis"]["budget"]["devices"] if d["id"] == line["id"])["states"]["hover"]
+    assert state["asked_a"] == pytest.approx(4 * (11.98 - 6.2) / 330, rel=0.01)
+    own = post(client, path, body).json()["supply_v"]
+    assert own == sorted(own)
+    assert own[2] == pytest.approx(11.98, abs=0.1)
+    assert post(client, path, {**body, "wanted_a": 0.045}).json()["over"]
+    for spoilt in ({"rail": "nowhere"}, {"rail": "rail-usb"}):
+        assert post(client, path, {**body, **spoilt}).status_code == 422
 
 
 def test_a_draw_is_read_by_the_core(client: Client) -> None:

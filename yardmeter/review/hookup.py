@@ -50,6 +50,8 @@ class HookupRow(Answer):
     length_m: float
     lay: str
     connector: str
+    beside: str
+    """Signals a ground runs along with."""
     amps_a: float | None
     drop_v: float | None
     rise_k: float | None
@@ -116,7 +118,7 @@ def _duties(case: SolvedPlan, key: Key) -> list[Duty]:
 
 def _row(
     case: SolvedPlan, key: str, element: str, purpose: str, polarity: Literal["+", "−"], start: End, end: End, wire: Wire,
-    duties: list[Duty], rail_v: float, warning: str = "",
+    duties: list[Duty], rail_v: float, warning: str = "", beside: str = "",
 ) -> HookupRow:  # fmt: skip
     policy = case.plan.policy
     worst = max(duties, key=lambda d: d.rise_k(wire.gauge_awg, policy.wire_rise_k), default=Duty(0.0))
@@ -154,6 +156,7 @@ def _row(
         length_m=wire.run_m,
         lay=wire.lay,
         connector=wire.connector,
+        beside=beside,
         amps_a=most,
         drop_v=most * conductor_ohm(wire, policy.copper_c),
         rise_k=None if wire.joined else worst.rise_k(wire.gauge_awg, policy.wire_rise_k),
@@ -243,11 +246,12 @@ def _returns(case: SolvedPlan) -> Iterator[HookupRow]:
                 if wire.to == "pack"
                 else End(owner=wire.to, name=plan.title(wire.to), at="GND")
             )
-            purpose = f"{owner.name}, ground" + (f" (beside {_listed(beside[wire.id])})" if wire.id in beside else "")
+            purpose = f"{owner.name}, ground"
+            signals = f"beside {_listed(beside[wire.id])}" if wire.id in beside else ""
             feed = owner.feed if isinstance(owner, Device) else None
             volts = _top_v(case, feed.rail) if feed else plan.pack.rest_v("nominal")
             start = _pin_end(owner, plan.pin_of.get(wire.pin or ""), "GND")
-            yield _row(case, f"return:{wire.id}", owner.id, purpose, "−", start, to, wire.wire, _duties(case, return_key(wire.id)), volts)  # fmt: skip
+            yield _row(case, f"return:{wire.id}", owner.id, purpose, "−", start, to, wire.wire, _duties(case, return_key(wire.id)), volts, beside=signals)  # fmt: skip
 
 
 def _listed(names: list[str]) -> str:
@@ -272,6 +276,7 @@ def _signals(case: SolvedPlan) -> Iterator[HookupRow]:
             length_m=signal.wire.run_m,
             lay=signal.wire.lay,
             connector=signal.wire.connector,
+            beside="",
             amps_a=None,
             drop_v=None,
             rise_k=None,

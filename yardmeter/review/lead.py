@@ -22,10 +22,14 @@ class UnsureDraw(Answer):
 
 
 class Lead(Answer):
-    """`good_low_v` to `good_high_v` keep the plan's margins inside the window; `places` are rails that are there, best first."""
+    """Volts well inside the window, `good_low_v` to `good_high_v`, and how high a full pack may be on it, where one may at all.
+
+    `places` are rails that are there, best first.
+    """
 
     good_low_v: float
     good_high_v: float
+    good_pack_v: float | None
     places: tuple[Place, ...]
     fitting: int
     """How many of the rails that are there would do."""
@@ -39,9 +43,12 @@ def lead(plan: Plan, device_id: str) -> Lead:
     if not isinstance(device, Device):
         raise EditError(f"{device.name} is not a device.", where=device_id, remedy="Choose a device.")
     found = [one for one in places(plan, device_id, every_way=False) if one.refused is None]
+    low_v, high_v = device.min_v * (1 + MARGIN_FRAC), device.max_v * (1 - MARGIN_FRAC)
+    pack_v = device.max_v * (1 - plan.policy.over_voltage_frac)
     return Lead(
-        good_low_v=device.min_v * (1 + MARGIN_FRAC),
-        good_high_v=device.max_v * (1 - plan.policy.over_voltage_frac),
+        good_low_v=low_v,
+        good_high_v=high_v,
+        good_pack_v=pack_v if pack_v > low_v else None,
         places=tuple(found[:SHOWN]),
         fitting=len(found),
         unsure=tuple(_unsure(plan, device)),

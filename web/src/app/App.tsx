@@ -14,6 +14,7 @@ const BuildsView = lazy(() => import("@/features/builds").then((door) => ({ defa
 const CardView = lazy(() => import("@/features/card").then((door) => ({ default: door.CardView })));
 const CompareView = lazy(() => import("@/features/compare").then((door) => ({ default: door.CompareView })));
 const GroundsView = lazy(() => import("@/features/grounds").then((door) => ({ default: door.GroundsView })));
+const LedsView = lazy(() => import("@/features/leds").then((door) => ({ default: door.LedsView })));
 const NewBuildView = lazy(() => import("@/features/newbuild").then((door) => ({ default: door.NewBuildView })));
 const NoiseView = lazy(() => import("@/features/noise").then((door) => ({ default: door.NoiseView })));
 const ShelfView = lazy(() => import("@/features/shelf").then((door) => ({ default: door.ShelfView })));
@@ -54,6 +55,7 @@ export function App() {
                   <Route path="card" element={<CardView />} />
                   <Route path="windows" element={<WindowsView />} />
                   <Route path="noise" element={<NoiseView />} />
+                  <Route path="leds" element={<LedsView />} />
                   <Route path="grounds" element={<GroundsView />} />
                 </Route>
                 <Route path="*" element={<Navigate to="/" replace />} />

@@ -7,6 +7,7 @@ export const VIEWS = [
   { path: "windows", name: "Windows", key: "w" },
   { path: "grounds", name: "Grounds", key: "g" },
   { path: "noise", name: "Noise", key: "n" },
+  { path: "leds", name: "LEDs", key: "l" },
   { path: "compare", name: "Compare", key: "c" },
   { path: "shelf", name: "Shelf", key: "s" },
   { path: "card", name: "Build card", key: "b" },

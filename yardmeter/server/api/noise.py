@@ -1,15 +1,12 @@
-"""Noise and filters: levels, the way of a line, parts tried, schools, and the LED resistor."""
+"""Noise and filters: levels, the way of a line, parts tried, ways to feed."""
 
 from __future__ import annotations
 
-from typing import Annotated
-
 from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from yardmeter.core.sizing.filters import Purpose, Trials, try_filters
-from yardmeter.core.sizing.led import LedResistor, size_led_resistor
 from yardmeter.review import Change
 from yardmeter.review.feed_schools import feed_schools
 from yardmeter.review.noise_path import NoisePath, noise_path
@@ -77,30 +74,3 @@ def show_feed_schools(request: HttpRequest, plan_id: int, device: str) -> list[S
     document = reviewed(head_of(get_plan(plan_id))).plan
     parts = [*shelf.parts_of_kind("capacitor"), *shelf.parts_of_kind("filter")]
     return list(feed_schools(document, device, parts))
-
-
-Volts = Annotated[float, Field(ge=0.1, le=100)]
-
-
-class LedBody(Body):
-    """Least, typical and most of supply and of one LED; amps no LED may exceed."""
-
-    supply_v: tuple[Volts, Volts, Volts]
-    forward_v: tuple[Volts, Volts, Volts]
-    series: int = Field(default=1, ge=1, le=20)
-    strings: int = Field(default=1, ge=1, le=200)
-    wanted_a: float = Field(ge=1e-5, le=10)
-
-
-class LedView(BaseModel):
-    resistor: LedResistor
-
-
-@router.post("/sizing/led", response=LedView)
-def led_resistor(request: HttpRequest, body: LedBody) -> LedView:
-    """The resistor of each string, rounded up, with its real currents and watts."""
-    found = size_led_resistor(
-        supply_v=body.supply_v, forward_v=body.forward_v, series=body.series, strings=body.strings, wanted_a=body.wanted_a,
-        parts=shelf.parts_of_kind("resistor"),
-    )  # fmt: skip
-    return LedView(resistor=found)

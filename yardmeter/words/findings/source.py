@@ -63,8 +63,8 @@ def several_sources(plan: Plan, v: Verdict, f: SeveralSources) -> Told:
     school = SCHOOLS[plan.policy.paralleling]
     return Told(
         title=f"{len(f.shares)} regulators feed one net: {carried}",
-        cause=f"Set points differ by up to {spread}, so {leads} carries the load and the rest idle or fight it. This plan's school: {school}.",
-        remedy="Nothing has to be done in this school. To know which one carries it, keep one and lift the others' red wires."
+        cause=f"Set points differ by up to {spread}, so {leads} carries the load and the rest idle or fight it. This plan's rule: {school}.",
+        remedy="By this plan's rule nothing has to be done. To know which one carries it, keep one and lift the others' red wires."
         if v.severity == "note"
         else "Keep one and lift the red wire of the others; insulate what is lifted.",
         labels=("regulators on the net", "wanted"),
@@ -114,7 +114,7 @@ def cascade(plan: Plan, v: Verdict, f: Cascade) -> Told:
     feeding = ", ".join(sorted({plan.title(one) for one in f.feeding}))
     return Told(
         title=f"{plan.title(v.elements[0])} hangs behind {feeding}",
-        cause="Two regulators in a row lose twice and fail together. This plan's school: a no-no; the other allows it while headroom and start-up hold.",
+        cause="Two regulators in a row lose twice and fail together. This plan's rule: a no-no; the other rule allows it while headroom and start-up hold.",
         remedy="Feed it from the pack, or change the plan's policy.",
         labels=("regulators in a row", "allowed"),
         more=(number("headroom of the second", f.least_headroom_v, "V"),),

@@ -5,14 +5,13 @@ import { elementName } from "@/shared/plan/elements";
 import { useNoise } from "@/shared/plan/useNoise";
 import { usePlanState, useSelection } from "@/shared/plan/usePlan";
 import { FeedsSheet } from "./FeedsSheet";
-import { LedSheet } from "./LedSheet";
 import { MeasuredSheet } from "./MeasuredSheet";
 import { PartsSheet } from "./PartsSheet";
 import { PathSheet } from "./PathSheet";
 import { useSheet } from "@/shared/ui/useSheet";
 import "./noise.css";
 
-const SHEETS = ["Picture", "Parts", "Feeds", "Measured", "LED resistor"] as const;
+const SHEETS = ["Picture", "Parts", "Feeds", "Measured"] as const;
 type Sheet = (typeof SHEETS)[number];
 
 export function NoiseView() {
@@ -37,7 +36,6 @@ export function NoiseView() {
           {sheet === "Parts" && <PartsSheet review={review} />}
           {sheet === "Feeds" && <FeedsSheet />}
           {sheet === "Measured" && <MeasuredSheet />}
-          {sheet === "LED resistor" && <LedSheet />}
         </>
       )}
     </div>

@@ -1,7 +1,7 @@
 /** Parts of the shelf tried at a place, each with what it takes off and what it costs; and the filters of the plan. */
 import { useMutation } from "@tanstack/react-query";
 import { Alert, Button, Input, Progress, Segmented, Select } from "antd";
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { ApiError, call, client } from "@/shared/api/client";
 import type { Edit, FilterTrial, NoiseReview, TrialsAnswer } from "@/shared/api/types";
 import { elementName } from "@/shared/plan/elements";
@@ -48,6 +48,13 @@ export function PartsSheet({ review }: { review: NoiseReview }) {
     setProblem(length.problem ?? decibels.problem ?? null);
     if (length.value !== null && (decibels.value !== null || wanted.trim() === "")) trials.mutate({ at: place, purpose, lead_m: length.value / 1000, wanted_db: decibels.value });
   };
+  // The best parts for the place shown stand there without being asked for.
+  const first = useRef(false);
+  useEffect(() => {
+    if (first.current || !at) return;
+    first.current = true;
+    tryAt(at);
+  });
   const run = (edits: Edit[]) =>
     void edit(edits).then(
       () => {
@@ -134,7 +141,7 @@ export function PartsSheet({ review }: { review: NoiseReview }) {
         <label>
           wanted off <Input size="small" aria-label="decibels wanted off the loudest line" value={wanted} onChange={(event) => setWanted(event.target.value)} onPressEnter={() => at && tryAt(at)} suffix="dB" placeholder="most" style={{ width: 84 }} />
         </label>
-        <Button size="small" type="primary" loading={trials.isPending} disabled={!at} onClick={() => at && tryAt(at)}>
+        <Button size="small" type="primary" disabled={!at} onClick={() => at && tryAt(at)}>
           Try them
         </Button>
       </div>
@@ -161,10 +168,14 @@ function Needed({ found, wanted }: { found: TrialsAnswer; wanted: number | null 
   );
 }
 
+const BEST = 3;
+
 function Trials({ trials, fit }: { trials: FilterTrial[]; fit: (trial: FilterTrial) => void }) {
+  const [all, setAll] = useState(false);
   if (trials.length === 0) return <p className="muted">The shelf has no part for this place. Add one of your own there.</p>;
   const db = (value: number) => `${value.toFixed(1).replace("-", "−")} dB`;
   return (
+    <>
     <div className="wide">
     <table className="trials">
       <thead>
@@ -183,7 +194,7 @@ function Trials({ trials, fit }: { trials: FilterTrial[]; fit: (trial: FilterTri
         </tr>
       </thead>
       <tbody>
-        {trials.map((trial) => (
+        {(all ? trials : trials.slice(0, BEST)).map((trial) => (
           <tr key={trial.title} className={trial.best ? "is-best" : trial.refused ? "is-refused" : ""}>
             <th scope="row">
               {trial.best ? "✓ " : trial.refused ? "■ " : ""}
@@ -209,5 +220,11 @@ function Trials({ trials, fit }: { trials: FilterTrial[]; fit: (trial: FilterTri
       </tbody>
     </table>
     </div>
+    {trials.length > BEST && (
+      <Button size="small" onClick={() => setAll(!all)} aria-expanded={all}>
+        {all ? "Only the best three" : `All ${trials.length} that were tried`}
+      </Button>
+    )}
+    </>
   );
 }

@@ -22,10 +22,10 @@ export default function SweepChart({ path }: { path: NoisePath }) {
       made.setOption({
         animation: false,
         textStyle: { fontFamily: "inherit" },
-        grid: { left: 64, right: 16, top: 30, bottom: 34 },
-        legend: { top: 0, textStyle: { color: colour("--ink") } },
+        grid: { left: 64, right: 16, top: 48, bottom: 34 },
+        legend: { top: 0, right: 0, textStyle: { color: colour("--ink") } },
         tooltip: { trigger: "axis", valueFormatter: (value: unknown) => `${si(Number(value), "Ω").replace("Ω", "V")} per A` },
-        xAxis: { type: "log", min: hertz[0], max: hertz.at(-1), ...axis, axisLabel: { ...axis.axisLabel, formatter: (hz: number) => si(hz, "Hz") } },
+        xAxis: { type: "log", min: hertz[0], max: hertz.at(-1), ...axis, axisLabel: { ...axis.axisLabel, showMinLabel: false, formatter: (hz: number) => si(hz, "Hz") } },
         yAxis: { type: "log", ...axis, axisLabel: { ...axis.axisLabel, formatter: (v: number) => si(v, "Ω").replace("Ω", "V/A") } },
         series: [
           { name: "without filters", type: "line", showSymbol: false, data: points(without_ohm), lineStyle: { color: colour("--ochre"), type: "dashed", width: 2 }, itemStyle: { color: colour("--ochre") } },

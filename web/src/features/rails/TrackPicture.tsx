@@ -167,10 +167,16 @@ function Tally({ track, y, rail, state, condition, row, print }: TallyProps) {
       {text}
     </tspan>
   );
-  const scale = `one tie ${amps(track.axis.sleeper_a)}${track.axis.broken ? (track.width > ROOMY_W ? ", first wagon not to scale" : ", broken") : ""}`;
   const printed = print ? `, print ${amps(state.printed_a)}` : "";
-  const bound = state.bound_by && state.tone === "ok" ? `, by ${elementName(view, state.bound_by)}` : "";
-  const wide = textWidth(`■ asked 0.00 A, usable 0.00 A${printed}${bound}`);
+  const named = state.bound_by && state.tone === "ok" ? `, by ${elementName(view, state.bound_by)}` : "";
+  const room = track.width + 50;
+  const width = (words: string) => textWidth(`■ asked 0.00 A, usable 0.00 A${printed}${words}`);
+  const tie = `one tie ${amps(track.axis.sleeper_a)}`;
+  const long = `${tie}, first wagon not to scale`;
+  // What finds no room beside the numbers is said shorter; the ticket says it whole.
+  const scale = !track.axis.broken ? tie : track.width > ROOMY_W && textWidth(long) + 10 + width(named) <= room ? long : `${tie}, broken`;
+  const bound = textWidth(scale) + 10 + width(named) <= room ? named : "";
+  const wide = width(bound);
   const right = Math.max(Math.min(track.stopX + 40, track.x + track.width + 60), track.x + textWidth(scale) + 10 + wide);
   return (
     <>

@@ -8,7 +8,7 @@ export interface Tool {
 }
 
 export const TOOLS: readonly Tool[] = [
-  { name: "Resistor for a LED", also: "led ohm tail light lamp string series", view: "noise", sheet: "LED resistor" },
+  { name: "Resistor for a LED", also: "led ohm tail light lamp string series", view: "leds" },
   { name: "Wires: gauge, drop, heat", also: "wire awg gauge cable thickness drop melt hook-up length colour", view: "grounds", sheet: "Hook-up" },
   { name: "Capacitors and filters tried", also: "capacitor cap lc filter ferrite bead bulk low esr ripple coil", view: "noise", sheet: "Parts" },
   { name: "Picture predicted", also: "video noise lines interference picture stripes bars", view: "noise" },

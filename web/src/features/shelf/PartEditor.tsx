@@ -22,7 +22,7 @@ const STATES = ["idle", "typical", "peak", "boot", "off"] as const;
 type Texts = Record<(typeof STATES)[number], string>;
 const NEW_DEVICE: ShelfDevice = {
   id: "own", name: "My device", kind: "camera", nominal_v: 5, min_v: 4.5, max_v: 5.5,
-  draws: { idle: { value: 0.05 }, typical: { value: 0.1 }, peak: { value: 0.15 } },
+  draws: { idle: { value: 0.05, unit: "A" }, typical: { value: 0.1, unit: "A" }, peak: { value: 0.15, unit: "A" } },
 } as ShelfDevice;
 const NEW: Part = { key: "own", name: "", kind: "device", note: "", weight_g: 0, provenance: "sheet", device: NEW_DEVICE } as Part;
 

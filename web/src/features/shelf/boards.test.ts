@@ -26,6 +26,7 @@ describe("a board from its silkscreen", () => {
 
   it("takes what hung on a regulator away with it", () => {
     const two = addRegulator(five);
+    expect(regulators(two)[1]).toMatchObject({ set_v: 9, start_v: 10 });
     const chained = changeRegulator(two, "reg-2", { input: rail });
     const chosen = addStrap(chained, [rail, "pack-in"]);
     expect(straps(chosen)[0]).toMatchObject({ selected: [rail], choices: [rail, "pack-in"] });

@@ -73,16 +73,21 @@ export function setInlet(part: BoardPart, inlet: Inlet): BoardPart {
   return { ...part, rails: [fresh, ...rest], supplies };
 }
 
+/** Volts boards are made to give, in the order they are met; common practice, no source. */
+const USUAL_V = [5, 9, 12, 3.3, 10, 8];
+
 /** A regulator with a rail of its own at its volts. */
 export function addRegulator(part: BoardPart): BoardPart {
   const id = freshId(part, "reg");
   const rail = freshId(part, "rail");
   const input = part.rails[0]?.id ?? rail;
+  const has = new Set(regulators(part).map((one) => one.set_v));
+  const volts = USUAL_V.find((one) => !has.has(one)) ?? 5;
   const supply: BoardSupply = {
-    kind: "buck", id, name: "5 V regulator", input, output: rail, board: part.board.id, set_v: 5, rating_a: 2, input_max_v: 30, start_v: 6, stop_v: 5.5,
+    kind: "buck", id, name: `${volts} V regulator`, input, output: rail, board: part.board.id, set_v: volts, rating_a: 2, input_max_v: 30, start_v: Math.max(volts + 1, 3), stop_v: Math.max(volts + 0.5, 2.8),
     efficiency: [{ amps: 1, efficiency_frac: 0.88 }],
   } as Regulator;
-  return { ...part, rails: [...part.rails, { id: rail, name: "5 V", board: part.board.id, nominal_v: 5, pads: [] }], supplies: [...(part.supplies ?? []), supply] };
+  return { ...part, rails: [...part.rails, { id: rail, name: `${volts} V`, board: part.board.id, nominal_v: volts, pads: [] }], supplies: [...(part.supplies ?? []), supply] };
 }
 
 /** Change a regulator; its rail, and what bears its volts in its name, follow. */

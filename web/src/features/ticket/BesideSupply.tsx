@@ -38,7 +38,7 @@ export function BesideSupply({ rail }: { rail: PlanDocument["rails"][number] }) 
   return (
     <details className="wiring" onToggle={(event) => setOpen(event.currentTarget.open)}>
       <summary>A second regulator beside it</summary>
-      <div className="fields">
+      {open && <div className="fields">
         <Select
           size="small"
           aria-label="regulator to set beside it"
@@ -78,7 +78,7 @@ export function BesideSupply({ rail }: { rail: PlanDocument["rails"][number] }) 
             {problem}
           </p>
         )}
-      </div>
+      </div>}
     </details>
   );
 }

@@ -19,12 +19,14 @@ export function DeviceLead({ device }: { device: Device }) {
   });
   const so = found.data;
   const elsewhere = (so?.places ?? []).filter((place) => !place.current);
+  // The peak decides most; what is left of the other states is beside their fields.
+  const unsure = so?.unsure.at(-1);
   const now = (so?.places ?? []).find((place) => place.current);
   return (
     <section className="lead" aria-label="Best answers" aria-busy={!so}>
       <dl>
         <dt>good volts</dt>
-        <dd>{so ? `${volts(so.good_low_v)} to ${volts(so.good_high_v)}` : "…"}</dd>
+        <dd>{so ? `${volts(so.good_low_v)} to ${volts(so.good_high_v)}${so.good_pack_v ? `, a full pack up to ${volts(so.good_pack_v)}` : ""}` : "…"}</dd>
         <dt>could live</dt>
         <dd>
           {!so && "…"}
@@ -36,11 +38,11 @@ export function DeviceLead({ device }: { device: Device }) {
             </Button>
           ))}
         </dd>
-        {so && so.unsure.length > 0 && (
+        {unsure && (
           <>
-            <dt>not certain</dt>
+            <dt>measure</dt>
             <dd>
-              {so.unsure.map((one) => `${one.state} draw ${amps(one.low_a)} to ${amps(one.high_a)} (${one.provenance})`).join("; ")}. Measured, it would be.
+              {unsure.state} draw, now {unsure.provenance === "guess" ? "a guess" : "reported"}: {amps(unsure.low_a)} to {amps(unsure.high_a)}
             </dd>
           </>
         )}

@@ -116,8 +116,8 @@ export function DeviceTicket({ device }: { device: Device }) {
 }
 
 const MORE: { state: "boot" | "off"; label: string; as: "typical" | "idle" }[] = [
-  { state: "boot", label: "Draws otherwise while it starts", as: "typical" },
-  { state: "off", label: "Draws something while switched off", as: "idle" },
+  { state: "boot", label: "+ draw while it starts", as: "typical" },
+  { state: "off", label: "+ draw switched off", as: "idle" },
 ];
 
 /** Draws that few devices have said of them: offered, and shown above once they are there. */

@@ -17,5 +17,5 @@ export function NumberField({ label, element, field, value, factor = 1, unit }: 
     const typed = Number(text.replace(unit, "").replace(",", ".").trim());
     return [{ op: "set", element, field, value: text.trim() === "" || Number.isNaN(typed) ? text : typed / factor }];
   };
-  return <QuantityField label={label} field={`${element}:${field}`} stored={`${Number((value * factor).toPrecision(5))} ${unit}`} edits={edits} />;
+  return <QuantityField label={label} field={`${element}:${field}`} stored={`${Number((value * factor).toPrecision(5))} ${unit}`.trim()} edits={edits} />;
 }

@@ -4,6 +4,7 @@ import { amps, volts } from "@/shared/ui/format";
 import { AllFields } from "./AllFields";
 import { ConditionTable } from "./ConditionTable";
 import { Limiters } from "./Limiters";
+import { WireFields } from "./WireFields";
 
 export function PackTicket() {
   const { view } = usePlanState();
@@ -35,7 +36,10 @@ export function PackTicket() {
       />
       <Limiters />
       <AllFields element="pack" what="pack" value={pack} />
-      <AllFields element="pack" what="pack" value={pack.lead ?? {}} at="lead" />
+      <details className="wiring">
+        <summary>Pack lead</summary>
+        <WireFields element="pack" at="lead" wire={pack.lead} />
+      </details>
     </>
   );
 }

@@ -453,6 +453,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/led": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Led Line
+         * @description The resistor for a line of LEDs on a rail of this plan, and the edit that fits it.
+         */
+        post: operations["yardmeter_server_api_leds_led_line"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/netlist": {
         parameters: {
             query?: never;
@@ -979,7 +999,7 @@ export interface paths {
          * Led Resistor
          * @description The resistor of each string, rounded up, with its real currents and watts.
          */
-        post: operations["yardmeter_server_api_noise_led_resistor"];
+        post: operations["yardmeter_server_api_leds_led_resistor"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2616,6 +2636,8 @@ export interface components {
         HookupRow: {
             /** Amps A */
             amps_a: number | null;
+            /** Beside */
+            beside: string;
             /**
              * Colour
              * @enum {string}
@@ -2839,7 +2861,9 @@ export interface components {
         };
         /**
          * Lead
-         * @description `good_low_v` to `good_high_v` keep the plan's margins inside the window; `places` are rails that are there, best first.
+         * @description Volts well inside the window, `good_low_v` to `good_high_v`, and how high a full pack may be on it, where one may at all.
+         *
+         *     `places` are rails that are there, best first.
          */
         Lead: {
             /** Demand A */
@@ -2850,6 +2874,8 @@ export interface components {
             good_high_v: number;
             /** Good Low V */
             good_low_v: number;
+            /** Good Pack V */
+            good_pack_v: number | null;
             /** Places */
             places: components["schemas"]["Place"][];
             /** Unsure */
@@ -2969,6 +2995,48 @@ export interface components {
             kind: "print" | "heat" | "connector" | "wire" | "pack" | "port" | "pad" | "share" | "limiter";
         };
         /**
+         * LineBody
+         * @description A line of LEDs for a rail; its volts over all conditions stand in where `supply_v` is left out.
+         */
+        LineBody: {
+            /** Forward V */
+            forward_v: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Max A
+             * @default 0.03
+             */
+            max_a: number;
+            /**
+             * Name
+             * @default LEDs
+             */
+            name: string;
+            /** Rail */
+            rail: string;
+            /**
+             * Series
+             * @default 1
+             */
+            series: number;
+            /**
+             * Strings
+             * @default 1
+             */
+            strings: number;
+            /** Supply V */
+            supply_v?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Wanted A */
+            wanted_a: number;
+        };
+        /**
          * LineStandard
          * @description What a drawing of the picture needs of a line standard.
          */
@@ -2985,6 +3053,22 @@ export interface components {
             picture_v: number;
             /** Visible Lines */
             visible_lines: number;
+        };
+        /**
+         * LineView
+         * @description `over` says that a LED would carry more than it stands; `edit` fits the line.
+         */
+        LineView: {
+            edit: components["schemas"]["Add"];
+            /** Over */
+            over: boolean;
+            resistor: components["schemas"]["LedResistor"];
+            /** Supply V */
+            supply_v: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * Link
@@ -6525,6 +6609,42 @@ export interface operations {
             507: components["responses"]["Refusal507"];
         };
     };
+    yardmeter_server_api_leds_led_line: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LineBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineView"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
     yardmeter_server_api_plans_netlist: {
         parameters: {
             query: {
@@ -7578,7 +7698,7 @@ export interface operations {
             507: components["responses"]["Refusal507"];
         };
     };
-    yardmeter_server_api_noise_led_resistor: {
+    yardmeter_server_api_leds_led_resistor: {
         parameters: {
             query?: never;
             header?: never;

@@ -24,14 +24,16 @@ export function HookupTable({ list, ticks, select, selected }: Props) {
             <th scope="col">wire</th>
             <th scope="col">from</th>
             <th scope="col">to</th>
-            <th scope="col">colour</th>
-            <th scope="col">AWG</th>
-            <th scope="col">length</th>
+            <th scope="col">AWG, length</th>
             <th scope="col">most</th>
             <th scope="col">drop</th>
             <th scope="col">rise</th>
-            <th scope="col">melts</th>
-            <th scope="col">AWG enough</th>
+            <th scope="col" className="is-more">
+              melts
+            </th>
+            <th scope="col" className="is-more">
+              AWG enough
+            </th>
           </tr>
         </thead>
         <tbody>
@@ -49,6 +51,7 @@ export function HookupTable({ list, ticks, select, selected }: Props) {
                 ) : (
                   row.purpose
                 )}
+                {details(row) && <div className="hookup-beside">{details(row)}</div>}
                 {row.warning && <div className="hookup-warning">▲ {row.warning}</div>}
               </th>
               <td data-label="from">
@@ -57,20 +60,14 @@ export function HookupTable({ list, ticks, select, selected }: Props) {
               <td data-label="to">
                 {row.end.name} <strong>{row.end.at}</strong>
               </td>
-              <td data-label="colour">
-                <span className={`insulation insulation-${row.colour}`} aria-hidden /> {row.colour}
-              </td>
-              <td data-label="AWG">{row.joined ? "none" : row.gauge_awg}</td>
-              <td data-label="length">
-                {row.joined ? "joined" : `${Math.round(row.length_m * 1000)} mm`}
-                {row.joined || row.lay === "beside" ? "" : `, ${row.lay}`}
-                {row.connector ? `, ${row.connector}` : ""}
+              <td data-label="wire">
+                <span className={`insulation insulation-${row.colour}`} role="img" aria-label={row.colour} title={row.colour} /> {row.joined ? "joined, no wire" : `${row.gauge_awg}, ${Math.round(row.length_m * 1000)} mm`}
               </td>
               <td data-label="most">{row.amps_a === null ? "–" : amps(row.amps_a)}</td>
               <td data-label="drop">{row.drop_v === null ? "–" : si(row.drop_v, "V")}</td>
               <td data-label="rise">{row.rise_k === null ? "–" : `${Math.round(row.rise_k ?? 0)} K`}</td>
-              <td data-label="melts">{row.fuses_a === null ? "–" : `${Math.round(row.fuses_a ?? 0)} A`}</td>
-              <td data-label="AWG enough">{row.amps_a === null || row.joined ? "–" : row.smallest_awg === null ? "none" : `${row.smallest_awg}, ${row.smallest_by}`}</td>
+              <td data-label="melts" className="is-more">{row.fuses_a === null ? "–" : `${Math.round(row.fuses_a ?? 0)} A`}</td>
+              <td data-label="AWG enough" className="is-more">{row.amps_a === null || row.joined ? "–" : row.smallest_awg === null ? "none" : `${row.smallest_awg}, ${row.smallest_by}`}</td>
             </tr>
           ))}
         </tbody>
@@ -78,6 +75,12 @@ export function HookupTable({ list, ticks, select, selected }: Props) {
       <PinLists list={list} />
     </div>
   );
+}
+
+/** How it lies, its connector, and the signals beside it: few wires have any. */
+function details(row: Hookup["rows"][number]): string {
+  const lay = row.joined || row.lay === "beside" ? "" : row.lay;
+  return [row.beside, lay, row.connector].filter(Boolean).join(", ");
 }
 
 /** Ways of the pictures, pins that take no power, and what is free. */
@@ -94,6 +97,8 @@ export function PinLists({ list }: { list: Hookup }) {
           </ul>
         </section>
       )}
+      <PinList title="Phases: any two changed over turn a motor the other way" lines={list.phases} />
+      <PinList title="Pads that several wires share" lines={list.shared_pads} />
       <PinList title="Never power these pins" lines={list.never_power} />
       <PinList title="Free" lines={list.free_ports} />
     </div>

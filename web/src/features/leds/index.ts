@@ -1,0 +1,1 @@
+export { LedsView } from "./LedsView";
