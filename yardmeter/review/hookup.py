@@ -76,6 +76,8 @@ class Hookup(Answer):
     video_paths: tuple[str, ...]
     phases: tuple[PinLine, ...]
     shared_pads: tuple[PinLine, ...]
+    fittings: tuple[PinLine, ...]
+    """How boards and devices sit."""
     never_power: tuple[PinLine, ...]
     free_ports: tuple[PinLine, ...]
 
@@ -90,6 +92,9 @@ def hookup(case: SolvedPlan) -> Hookup:
         ),
         shared_pads=tuple(
             PinLine(owner=place, name=place, pins=names) for place, names in shared_pads(case.plan).items()
+        ),
+        fittings=tuple(
+            PinLine(owner=one.id, name=one.name, pins=(one.fitting,)) for one in case.plan.owners if one.fitting
         ),
         never_power=tuple(_never_power(case.plan)),
         free_ports=tuple(_free_ports(case.plan)),

@@ -11,8 +11,8 @@ from yardmeter import __version__
 from yardmeter.server.api.builds import router as builds
 from yardmeter.server.api.errors import ANSWERS, ErrorBody, map_errors
 from yardmeter.server.api.health import router as health
-from yardmeter.server.api.links import add_links
 from yardmeter.server.api.leds import router as leds
+from yardmeter.server.api.links import add_links
 from yardmeter.server.api.noise import router as noise
 from yardmeter.server.api.parsing import StrictParser
 from yardmeter.server.api.plans import router as plans

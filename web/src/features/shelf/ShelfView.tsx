@@ -37,6 +37,15 @@ export function facts(part: Part): string {
     .join(", ");
 }
 
+/** One part as its file holds it; the server judges what is in it. */
+function partOf(text: string, name: string): Part {
+  try {
+    return JSON.parse(text) as Part;
+  } catch {
+    throw new Error(`${name} is no JSON: nothing was read. Choose a file that was saved as a part, or a CSV of parts.`);
+  }
+}
+
 export function ShelfView() {
   const { view } = usePlanState();
   const { selected } = useSelection();
@@ -57,7 +66,7 @@ export function ShelfView() {
   const problem = (caught: unknown) => {
     const body = caught instanceof ApiError ? caught.body : null;
     const lines = (body?.problems ?? []).slice(0, 8).map((p) => `${p.where}: ${p.what} ${p.remedy}`);
-    setSaid({ kind: "error", title: body ? `${body.what} ${lines.length > 0 ? "" : body.remedy}` : String(caught), lines });
+    setSaid({ kind: "error", title: body ? `${body.what} ${lines.length > 0 ? "" : body.remedy}` : (caught as Error).message, lines });
   };
   const place = async (part: Part) => {
     try {
@@ -73,8 +82,14 @@ export function ShelfView() {
   const read = async (picked: File | undefined) => {
     if (!picked) return;
     try {
-      const { count } = await call(client.POST("/api/shelf/csv", { body: { text: await picked.text() } }));
-      setSaid({ kind: "success", title: `${count} parts read from ${picked.name}.`, lines: [] });
+      const text = await picked.text();
+      if (picked.name.toLowerCase().endsWith(".json")) {
+        const part = await call(client.POST("/api/shelf", { body: partOf(text, picked.name) }));
+        setSaid({ kind: "success", title: `${part.part.name} read from ${picked.name}.`, lines: [] });
+      } else {
+        const { count } = await call(client.POST("/api/shelf/csv", { body: { text } }));
+        setSaid({ kind: "success", title: `${count} parts read from ${picked.name}.`, lines: [] });
+      }
       void queries.invalidateQueries({ queryKey: ["shelf"] });
     } catch (caught) {
       problem(caught);
@@ -88,8 +103,8 @@ export function ShelfView() {
         <Input.Search allowClear placeholder="Search parts: words, volts, amps" aria-label="Search parts" value={text} onChange={(event) => setText(event.target.value)} />
         <Button onClick={() => setEditing("new")}>New part</Button>
         <Button href="/api/shelf/csv">Parts as CSV</Button>
-        <Button onClick={() => file.current?.click()}>Read CSV…</Button>
-        <input ref={file} type="file" accept=".csv,text/csv" hidden aria-label="Parts file" onChange={(event) => void read(event.target.files?.[0])} />
+        <Button onClick={() => file.current?.click()}>Read parts…</Button>
+        <input ref={file} type="file" accept=".csv,.json,text/csv,application/json" hidden aria-label="Parts file" onChange={(event) => void read(event.target.files?.[0])} />
       </div>
       <div className="shelf-tools">
         <div className="wide">

@@ -2616,6 +2616,8 @@ export interface components {
          * @description Rows in the order of the work: supplies, grounds, signals.
          */
         Hookup: {
+            /** Fittings */
+            fittings: components["schemas"]["PinLine"][];
             /** Free Ports */
             free_ports: components["schemas"]["PinLine"][];
             /** Never Power */

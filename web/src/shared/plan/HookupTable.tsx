@@ -99,6 +99,7 @@ export function PinLists({ list }: { list: Hookup }) {
       )}
       <PinList title="Phases: any two changed over turn a motor the other way" lines={list.phases} />
       <PinList title="Pads that several wires share" lines={list.shared_pads} />
+      <PinList title="How things sit" lines={list.fittings} />
       <PinList title="Never power these pins" lines={list.never_power} />
       <PinList title="Free" lines={list.free_ports} />
     </div>
