@@ -191,7 +191,11 @@ def test_broken_plan_files_are_named() -> None:
 
 
 def test_parts_round_trip_through_csv() -> None:
-    flat = [p for p in demo.starter_parts() if p.kind not in ("board", "pack") and not p.outputs]
+    flat = [
+        p
+        for p in demo.starter_parts()
+        if p.kind not in ("board", "pack") and not p.outputs and not (p.device and p.device.ways)
+    ]
     again = {p.key: p for p in read_parts(write_parts(demo.starter_parts()))}
     assert set(again) == {p.key for p in flat}
     for part in flat:

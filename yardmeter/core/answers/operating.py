@@ -263,6 +263,10 @@ class View:
     def pin_v(self, device_id: str) -> float:
         return self.op.pin_v(self.row, device_id)
 
+    def node_v(self, node: int, reference: int) -> float:
+        """Volts of a node by its number above the pack's negative; `reference` is the number that stands for it."""
+        return 0.0 if node == reference else float(self.op.volts[self.row][node])
+
     def between_v(self, a: int, b: int) -> float:
         """Volts between two nodes by their numbers, without sign."""
         volts = self.op.volts[self.row]

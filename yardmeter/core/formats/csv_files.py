@@ -54,10 +54,10 @@ def _write(head: Sequence[str], rows: Iterable[Sequence[object]]) -> str:
 
 
 def write_parts(parts: Iterable[Part]) -> str:
-    """Devices, BECs and plain parts as CSV; what is not flat (boards, packs, devices with outputs) stays in the shelf's JSON."""
+    """Devices, BECs and plain parts as CSV; what is not flat (boards, packs, devices with outputs or several ways in) stays in the shelf's JSON."""
     rows = []
     for part in parts:
-        if part.kind in ("board", "pack") or part.outputs:
+        if part.kind in ("board", "pack") or part.outputs or (part.device and part.device.ways):
             continue
         row: dict[str, object] = {"key": part.key, "name": part.name, "kind": part.kind, "weight_g": part.weight_g}
         row |= {"provenance": part.provenance, "note": part.note}
@@ -212,6 +212,8 @@ def _read_part(row: dict[str, str]) -> Part:
         raise FormatError(
             f"A {kind} cannot be read from CSV.", where="kind", remedy="Devices, BECs and plain parts can."
         )
+    elif kind in ("clamp", "diode"):
+        data[kind] = _values(row.get("values", ""))
     else:
         data["values"] = _values(row.get("values", ""))
     return load_part(data, NAMED_SINCE)

@@ -5,15 +5,18 @@ import { call, client } from "@/shared/api/client";
 import type { components } from "@/shared/api/schema";
 import { amps } from "@/shared/ui/format";
 import { glyph, Mark } from "@/shared/ui/marks";
+import { useSeen } from "@/shared/ui/useSeen";
 
 type Rail = components["schemas"]["SketchRail"];
 
 export function PlanCard({ id, name, also }: { id: number; name: string; also: React.ReactNode }) {
-  const found = useQuery({ queryKey: ["glance", id], queryFn: () => call(client.GET("/api/plans/{plan_id}/glance", { params: { path: { plan_id: id } } })) });
+  // Every glance is a plan solved: those out of sight are not asked for, or a long list would keep all else waiting.
+  const [place, seen] = useSeen<HTMLElement>();
+  const found = useQuery({ queryKey: ["glance", id], enabled: seen, queryFn: () => call(client.GET("/api/plans/{plan_id}/glance", { params: { path: { plan_id: id } } })) });
   const so = found.data?.glance;
   const at = so ? new URLSearchParams({ ...(so.next_condition ? { c: so.next_condition } : {}), ...(so.next_element ? { s: so.next_element } : {}) }) : null;
   return (
-    <article className="plan-card" aria-label={name}>
+    <article ref={place} className="plan-card" aria-label={name}>
       <Link className="plan-open" to={`/plans/${id}/rails`}>
         {name}
       </Link>

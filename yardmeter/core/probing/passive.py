@@ -1,0 +1,223 @@
+"""A build with nothing powered: copper, what parts look like, junctions, capacitors; the pack unplugged."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from functools import cached_property
+from itertools import pairwise
+
+import networkx as nx
+import numpy as np
+
+from yardmeter.core.network.branches import REFERENCE, branch_table
+from yardmeter.core.network.keys import PACK_NODE, Key, Node, ground_node, input_node, pin_node, rail_node
+from yardmeter.core.network.wires import conductor_ohm
+from yardmeter.core.plan import Device, Diode, Pin, Plan, Regulator
+from yardmeter.core.probing import bands
+from yardmeter.core.probing.bands import Band, about
+from yardmeter.core.solver.passive import PassiveNetwork
+
+CORNERS = 3
+"""Everything at its least, as usual, at its most."""
+
+
+@dataclass(frozen=True)
+class Resistance:
+    """`key` is the conductor's, none for what is no copper of the plan."""
+
+    element: str
+    a: int
+    b: int
+    ohm: Band
+    key: Key | None = None
+
+
+@dataclass(frozen=True)
+class Junction:
+    element: str
+    anode: int
+    cathode: int
+    volts: Band
+
+
+@dataclass(frozen=True)
+class Storage:
+    element: str
+    a: int
+    b: int
+    farad: Band
+    esr_ohm: float
+
+
+@dataclass(frozen=True)
+class PassiveTable:
+    """`minus` is the plug's negative pin. Nodes are those of the branch table, then the reference, then signal pins."""
+
+    plan: Plan
+    node: dict[Node, int]
+    nodes: int
+    minus: int
+    pin_at: dict[str, int]
+    resistances: tuple[Resistance, ...]
+    junctions: tuple[Junction, ...]
+    storages: tuple[Storage, ...]
+
+    def compiled(self) -> PassiveNetwork:
+        """The three corners as one batch."""
+        return PassiveNetwork(
+            self.nodes,
+            np.array([one.a for one in self.resistances], np.intp),
+            np.array([one.b for one in self.resistances], np.intp),
+            1 / np.maximum(np.array([one.ohm for one in self.resistances]).T, 1e-6),
+            np.array([one.anode for one in self.junctions], np.intp),
+            np.array([one.cathode for one in self.junctions], np.intp),
+            np.array([one.volts for one in self.junctions]).reshape(-1, CORNERS).T,
+            np.array([one.a for one in self.storages], np.intp),
+            np.array([one.b for one in self.storages], np.intp),
+            np.array([one.farad for one in self.storages]).reshape(-1, CORNERS).T,
+            np.array([one.esr_ohm for one in self.storages]),
+        )
+
+    @property
+    def plug(self) -> int:
+        """The plug's positive pin."""
+        return self.node[PACK_NODE]
+
+    @cached_property
+    def copper(self) -> nx.Graph[int]:
+        """Nodes joined by copper alone."""
+        graph: nx.Graph[int] = nx.Graph()
+        for one in self.resistances:
+            if one.key:
+                graph.add_edge(one.a, one.b, element=one.element, key=one.key, weight=one.ohm[1])
+        return graph
+
+    def copper_way(self, a: int, b: int) -> tuple[Key, ...] | None:
+        """Conductors of the shortest way of copper from one node to another; None where there is none."""
+        graph = self.copper
+        if a not in graph or b not in graph or not nx.has_path(graph, a, b):
+            return None
+        way = nx.shortest_path(graph, a, b, weight="weight")
+        return tuple(graph.edges[one]["key"] for one in pairwise(way))
+
+    def copper_only(self) -> PassiveTable:
+        """Wires alone: no part, no junction, no capacitor."""
+        return replace(self, resistances=tuple(r for r in self.resistances if r.key), junctions=(), storages=())
+
+    def without(self, element: str) -> PassiveTable:
+        """With all that is a part, not copper, of an element taken out."""
+        return replace(
+            self,
+            resistances=tuple(one for one in self.resistances if one.element != element or one.key),
+            junctions=tuple(one for one in self.junctions if one.element != element),
+            storages=tuple(one for one in self.storages if one.element != element),
+        )
+
+
+def passive_table(plan: Plan) -> PassiveTable:
+    """The plan unplugged and cold."""
+    table = branch_table(plan)
+    minus = len(table.node)
+    pin_at = {pin.id: minus + 1 + k for k, pin in enumerate(_signal_pins(plan))}
+
+    def at(node: int) -> int:
+        return minus if node == REFERENCE else node
+
+    copper = [
+        Resistance(one.key.element or "pack", at(one.a), at(one.b), _copper(one.ohm), one.key)
+        for one in table.conductors
+    ]
+    parts = [*_devices(plan, table.node), *_supplies(plan, table.node), *_pins(plan, table.node, pin_at)]
+    return PassiveTable(
+        plan,
+        table.node,
+        minus + 1 + len(pin_at),
+        minus,
+        pin_at,
+        (*copper, *(one for one in parts if isinstance(one, Resistance))),
+        (*(one for one in parts if isinstance(one, Junction)), *_clamps(plan, table.node)),
+        tuple(
+            Storage(one.element, at(one.a), at(one.b), about(one.farad, bands.CAPACITOR_FRAC), max(one.esr_ohm, 1e-3))
+            for one in table.capacitors
+        ),
+    )
+
+
+def _copper(ohm: float) -> Band:
+    low, usual, high = about(ohm, bands.COPPER_FRAC)
+    return low + bands.JOINT_OHM[0], usual + bands.JOINT_OHM[1], high + bands.JOINT_OHM[2]
+
+
+def _signal_pins(plan: Plan) -> list[Pin]:
+    """Pins that are no supply and no ground: those are the nodes of their owner."""
+    return [pin for one in plan.owners for pin in one.pins if pin.direction not in ("power", "ground")]
+
+
+Made = Iterator[Resistance | Junction]
+
+
+def _devices(plan: Plan, node: dict[Node, int]) -> Made:
+    for device in plan.devices:
+        plus, ground = node[pin_node(device.id)], node[ground_node(device.id)]
+        if device.led and device.law == "led":
+            yield from _leds(device, plus, ground)
+            continue
+        yield Resistance(device.id, plus, ground, bands.input_band(device.kind))
+        yield Junction(device.id, ground, plus, bands.BRIDGE_V if device.kind == "motor" else bands.BODY_V)
+
+
+def _leds(device: Device, plus: int, ground: int) -> Made:
+    """One junction for the whole string, with its resistor: the knee is that of a milliampere, a little under the lit one."""
+    led = device.led
+    if led:
+        lit = led.series * led.forward_v
+        low, usual, high = about(0.9 * lit, 0.1)
+        yield Junction(device.id, plus, ground, (low, usual, high))
+
+
+def _supplies(plan: Plan, node: dict[Node, int]) -> Made:
+    for supply in plan.supplies:
+        out = node[rail_node(supply.output)]
+        ground = node[ground_node(supply.board)]
+        source = next(iter(plan.inputs_of(supply)), supply.input)
+        entry = node.get(
+            input_node(supply.id), node[rail_node(source)] if source in plan.rail_of else node[pin_node(source)]
+        )
+        if isinstance(supply, Regulator):
+            yield Resistance(supply.id, out, ground, bands.OUTPUT_OHM)
+            yield Resistance(supply.id, entry, ground, bands.ENTRY_OHM)
+            yield Junction(supply.id, ground, out, bands.BODY_V)
+            # A boost's rectifier conducts forward; what steps down or is linear has its body diode the other way.
+            ends = (entry, out) if supply.kind == "boost" else (out, entry)
+            yield Junction(supply.id, *ends, bands.BODY_V)
+        elif isinstance(supply, Diode):
+            volts = max(supply.drop_v, bands.BODY_V[0]) if supply.drop_v < bands.BODY_V[0] / 2 else supply.drop_v
+            yield Junction(supply.id, entry, out, about(volts, 0.2))
+
+
+def _pins(plan: Plan, node: dict[Node, int], at: dict[str, int]) -> Made:
+    """Each signal pin with what it hangs on, and the wires between them."""
+    for owner in plan.owners:
+        ground = node[ground_node(owner.id)]
+        for pin in owner.pins:
+            if pin.id not in at:
+                continue
+            video = pin.role in ("video-in", "video-out")
+            yield Resistance(pin.id, at[pin.id], ground, bands.VIDEO_OHM if video else bands.PIN_OHM)
+            yield Junction(pin.id, ground, at[pin.id], bands.BODY_V)
+            if isinstance(owner, Device):
+                yield Junction(pin.id, at[pin.id], node[pin_node(owner.id)], bands.BODY_V)
+    for signal in plan.signals:
+        if signal.source in at and signal.sink in at:
+            ohm = conductor_ohm(signal.wire, plan.policy.copper_c)
+            yield Resistance(signal.id, at[signal.source], at[signal.sink], _copper(ohm), Key("link", signal.id))
+
+
+def _clamps(plan: Plan, node: dict[Node, int]) -> Iterator[Junction]:
+    for clamp in plan.clamps:
+        if clamp.fitted:
+            rail = clamp.at in plan.rail_of
+            plus = node[rail_node(clamp.at)] if rail else node[pin_node(clamp.at)]
+            ground = node[ground_node(plan.ground_of(clamp.at) if rail else clamp.at)]
+            yield Junction(clamp.id, ground, plus, bands.CLAMP_V)

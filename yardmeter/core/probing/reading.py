@@ -1,0 +1,201 @@
+"""One reading: its range over everything that is not known exactly, and what it is made of."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from itertools import pairwise
+from typing import Literal, get_args
+
+import networkx as nx
+import numpy as np
+
+from yardmeter.core.answers.conditions import Solved
+from yardmeter.core.errors import EditError
+from yardmeter.core.plan import Condition
+from yardmeter.core.probing.meter import METER, Meter
+from yardmeter.core.probing.passive import PassiveTable
+from yardmeter.core.probing.points import Point
+from yardmeter.core.solver.passive import DECADE_V, KNEE_A, Floats, Probed, charge_until, probe
+
+Mode = Literal["ohms", "beep", "diode", "volts", "amps"]
+MODES: tuple[Mode, ...] = get_args(Mode)
+Beeps = Literal["no", "chirp", "steady"]
+OPEN_FRAC = 0.97
+"""A diode test that shows this share of its open volts shows that nothing conducts."""
+TOLD_SHARE = 0.12
+"""What carries less of the current is not told."""
+FIRST_S = 1e-7
+
+
+@dataclass(frozen=True)
+class Carrier:
+    """A part the test current flows through, and its share of it."""
+
+    element: str
+    share_frac: float
+
+
+@dataclass(frozen=True)
+class Reading:
+    """`low` to `high` in `unit`; `high` is None where the meter shows that nothing conducts.
+
+    For a beep: how long it lasts, from `beep_low_s` to `beep_high_s`, infinite where it stays. `carriers` are the parts the
+    current takes; `between` are those that stand in the way where nothing conducts.
+    """
+
+    mode: Mode
+    low: float
+    usual: float
+    high: float | None
+    unit: Literal["Ω", "V", "A"]
+    beeps: Beeps = "no"
+    beep_low_s: float = 0.0
+    beep_high_s: float = 0.0
+    carriers: tuple[Carrier, ...] = ()
+    between: tuple[str, ...] = ()
+    copper: tuple[str, ...] = ()
+    """Wires on the way, where copper alone joins the two."""
+
+
+def read(table: PassiveTable, red: Point, black: Point, mode: Mode, meter: Meter = METER) -> Reading:
+    """Ohms, beep or diode test of the unpowered build. Raises EditError for a mode that needs power."""
+    if mode in ("volts", "amps"):
+        raise EditError(f"{mode.capitalize()} are read with power on.", where=mode, remedy="Name a condition.")
+    if red.node == black.node:
+        return Reading(mode, 0.0, meter.leads_low_ohm, meter.leads_high_ohm, "Ω", "steady", math.inf, math.inf)
+    net = table.compiled()
+    open_v = meter.diode_v if mode == "diode" else meter.ohms_v
+    source = open_v / meter.test_a
+    at = probe(net, red.node, black.node, open_v, source)
+    carriers = _carriers(table, at)
+    between: tuple[str, ...] = ()
+    copper = _copper_way(table, red.node, black.node)
+    if mode == "diode":
+        volts = at.volts[:, red.node]
+        opened = volts > OPEN_FRAC * open_v
+        if opened[1]:
+            carriers, between = (), _between(table, red.node, black.node)
+        low, high = float(volts.min()), float(volts.max())
+        spread = meter.volts_frac * high + meter.least_v
+        top = None if bool(opened.any()) else high + spread
+        return Reading(
+            mode, max(low - spread, 0.0), float(volts[1]), top, "V", carriers=carriers, between=between, copper=copper
+        )
+    ohms = at.volts[:, red.node] / np.maximum(at.amps, 1e-12)
+    low = max(float(ohms.min()) * (1 - meter.error_frac) + meter.leads_low_ohm - meter.least_ohm, 0.0)
+    high = float(ohms.max()) * (1 + meter.error_frac) + meter.leads_high_ohm + meter.least_ohm
+    shown = None if high > meter.most_ohm else high
+    if ohms[1] > meter.most_ohm:
+        carriers, between = (), _between(table, red.node, black.node)
+    usual = float(ohms[1]) + (meter.leads_low_ohm + meter.leads_high_ohm) / 2
+    if mode == "ohms":
+        return Reading(mode, low, usual, shown, "Ω", carriers=carriers, between=between, copper=copper)
+    beeps, shortest, longest = _beep(table, red, black, ohms, meter)
+    return Reading(mode, low, usual, shown, "Ω", beeps, shortest, longest, carriers, between, copper)
+
+
+def _beep(table: PassiveTable, red: Point, black: Point, ohms: Floats, meter: Meter) -> tuple[Beeps, float, float]:
+    """How long it beeps: from the moment of touching until the capacitors have charged past what it beeps below."""
+    if float(ohms.max()) + meter.leads_high_ohm < meter.beep_low_ohm:
+        return "steady", math.inf, math.inf
+    if not table.storages:
+        return "no", 0.0, 0.0
+    source = meter.ohms_v / meter.test_a
+    times = []
+    for limit in (meter.beep_low_ohm, meter.beep_high_ohm):
+        until = meter.ohms_v * limit / (source + limit)
+        found = charge_until(table.compiled(), red.node, black.node, meter.ohms_v, source, until, from_s=FIRST_S, to_s=meter.patience_s)  # fmt: skip
+        times.append(found)
+    shortest, longest = float(np.min(times[0])), float(np.max(times[1]))
+    if math.isinf(shortest):
+        return "steady", shortest, longest
+    # What is over before the meter has answered is not heard.
+    return ("no" if longest < meter.answers_s else "chirp"), shortest, longest
+
+
+def _carriers(table: PassiveTable, at: Probed) -> tuple[Carrier, ...]:
+    """Parts, no copper, that carry a good share of the test current, in the usual corner."""
+    volts, total = at.volts[1], float(at.amps[1])
+    if total < 1e-9:
+        return ()
+    share: dict[str, float] = {}
+    for one in table.resistances:
+        if one.key is None:
+            share[one.element] = max(
+                share.get(one.element, 0.0), float(abs(volts[one.a] - volts[one.b])) / one.ohm[1] / total
+            )
+    for joint in table.junctions:
+        across = min(volts[joint.anode] - volts[joint.cathode], joint.volts[1] + DECADE_V * 6)
+        amps = KNEE_A * 10 ** ((across - joint.volts[1]) / DECADE_V)
+        share[joint.element] = max(share.get(joint.element, 0.0), float(amps) / total)
+    told = sorted(((part, name) for name, part in share.items() if part >= TOLD_SHARE), reverse=True)
+    return tuple(Carrier(name, min(part, 1.0)) for part, name in told)
+
+
+def _everything(table: PassiveTable) -> nx.Graph[int]:
+    """Nodes joined by whatever stands between them, conducting or not."""
+    graph: nx.Graph[int] = nx.Graph()
+    for store in table.storages:
+        graph.add_edge(store.a, store.b, element=store.element, weight=1e6, copper=False)
+    for joint in table.junctions:
+        graph.add_edge(joint.anode, joint.cathode, element=joint.element, weight=1e4, copper=False)
+    for one in table.resistances:
+        graph.add_edge(one.a, one.b, element=one.element, weight=one.ohm[1], copper=one.key is not None)
+    return graph
+
+
+def _copper_way(table: PassiveTable, a: int, b: int) -> tuple[str, ...]:
+    """Elements whose wires lead from one node to the other; none where they are not one net."""
+    return tuple(dict.fromkeys(key.element or "pack" for key in table.copper_way(a, b) or ()))
+
+
+def _between(table: PassiveTable, a: int, b: int) -> tuple[str, ...]:
+    """Parts on the nearest way from one node to the other: what does not conduct."""
+    graph = _everything(table)
+    if a not in graph or b not in graph or not nx.has_path(graph, a, b):
+        return ()
+    way = nx.shortest_path(graph, a, b, weight="weight")
+    edges = [graph.edges[one] for one in pairwise(way)]
+    return tuple(dict.fromkeys(one["element"] for one in edges if not one["copper"]))
+
+
+def read_powered(
+    solved: Solved,
+    condition: Condition,
+    table: PassiveTable,
+    red: Point,
+    black: Point,
+    mode: Mode,
+    meter: Meter = METER,
+) -> Reading:
+    """Volts between two points, or amps through the one wire between them, in a condition.
+
+    Raises EditError for amps between points that no single wire joins, and for signal pins, whose volts change.
+    """
+    view = solved.given[condition.id]
+    if not view.converged:
+        raise EditError(
+            f"{condition.name} has no operating point.", where=condition.id, remedy="Cure what overloads it first."
+        )
+    for one in (red, black):
+        if one.kind == "signal pin":
+            raise EditError(f"{one.name} carries a signal.", where=one.id, remedy="Probe a supply or a ground.")
+    if mode == "volts":
+        volts = view.node_v(red.node, table.minus) - view.node_v(black.node, table.minus)
+        spread = meter.volts_frac * abs(volts) + meter.least_v
+        return Reading(
+            mode, volts - spread, volts, volts + spread, "V", copper=_copper_way(table, red.node, black.node)
+        )
+    wires = [one for one in table.resistances if one.key and {one.a, one.b} == {red.node, black.node}]
+    key = wires[0].key if len(wires) == 1 else None
+    if key is None:
+        raise EditError(
+            f"{len(wires) or 'No'} wires join {red.name} and {black.name}.",
+            where=f"{red.id}, {black.id}",
+            remedy="For amps name the two ends of one wire: the meter takes its place.",
+        )
+    amps = view.conductor_a(key)
+    along = amps if wires[0].a == red.node else -amps
+    spread = meter.amps_frac * abs(along) + 1e-4
+    return Reading("amps", along - spread, along, along + spread, "A", copper=(wires[0].element,))

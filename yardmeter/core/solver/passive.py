@@ -1,0 +1,146 @@
+"""A network of resistances, junctions and capacitors between two probes: arrays in, arrays out; knows no plan.
+
+A leading axis holds variants of the same network (tolerance corners, faults). The black probe is the reference.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.intp]
+
+FLOOR_S = 1e-10
+"""Leak from every node to the reference [S]: far above rounding, far below what a meter shows."""
+KNEE_A = 1e-3
+"""Current at which a junction has its forward volts [A]."""
+DECADE_V = 0.1
+"""Volts a junction takes more for ten times the current, series resistance included; from memory."""
+ROUNDS = 200
+SETTLED_V = 1e-7
+STEPS_A_DECADE = 12
+"""Time steps of charging."""
+
+
+@dataclass(frozen=True)
+class PassiveNetwork:
+    """`nodes` counts them. Resistances a–b [B, R] in siemens; junctions from anode to cathode with forward volts [B, J];
+    capacitors a–b [B, C] in farad with a series resistance [C]."""
+
+    nodes: int
+    res_a: Ints
+    res_b: Ints
+    siemens: Floats
+    jun_a: Ints
+    jun_k: Ints
+    forward_v: Floats
+    cap_a: Ints
+    cap_b: Ints
+    farad: Floats
+    esr_ohm: Floats
+
+
+@dataclass(frozen=True)
+class Probed:
+    """Volts at all nodes [B, n], and the current the source drives [B]."""
+
+    volts: Floats
+    amps: Floats
+
+
+def probe(net: PassiveNetwork, red: int, black: int, open_v: float, source_ohm: float) -> Probed:
+    """The settled state under a source of `open_v` [V] behind `source_ohm` [Ω]; capacitors carry nothing.
+
+    Raises ArithmeticError where the iteration does not settle.
+    """
+    volts = _settle(net, _stamped(net), red, black, open_v, source_ohm, np.zeros((net.siemens.shape[0], net.nodes)))
+    return Probed(volts, (open_v - volts[:, red]) / source_ohm)
+
+
+def charge_until(
+    net: PassiveNetwork, red: int, black: int, open_v: float, source_ohm: float, until_v: float, *, from_s: float, to_s: float,
+) -> Floats:  # fmt: skip
+    """When the volts between the probes rise through `until_v` [s, B], all capacitors empty at first.
+
+    0 where they are above it at once, infinite where they are not after `to_s`.
+    """
+    batch = net.siemens.shape[0]
+    base = _stamped(net)
+    held = np.zeros_like(net.farad)
+    volts = np.zeros((batch, net.nodes))
+    found = np.full(batch, np.inf)
+    before_v, before_s, at_s = np.zeros(batch), 0.0, from_s
+    growth = 10 ** (1 / STEPS_A_DECADE)
+    first = True
+    while at_s <= to_s * growth:
+        step = at_s - before_s
+        conduct = 1 / (net.esr_ohm + step / np.maximum(net.farad, 1e-18))
+        matrix = base.copy()
+        _stamp(matrix, net.cap_a, net.cap_b, conduct)
+        pushed = np.zeros((batch, net.nodes))
+        for k, (a, b) in enumerate(zip(net.cap_a, net.cap_b, strict=True)):
+            pushed[:, a] += conduct[:, k] * held[:, k]
+            pushed[:, b] -= conduct[:, k] * held[:, k]
+        volts = _settle(net, matrix, red, black, open_v, source_ohm, volts, pushed)
+        across = volts[:, net.cap_a] - volts[:, net.cap_b]
+        held += conduct * (across - held) * step / np.maximum(net.farad, 1e-18)
+        now = volts[:, red]
+        passed = (now >= until_v) & np.isinf(found)
+        share = (until_v - before_v) / np.maximum(now - before_v, 1e-12)
+        found = np.where(passed, 0.0 if first else before_s + share * step, found)
+        if np.all(np.isfinite(found)):
+            break
+        before_v, before_s, at_s, first = now, at_s, at_s * growth, False
+    return found
+
+
+def _stamped(net: PassiveNetwork) -> Floats:
+    matrix = np.zeros((net.siemens.shape[0], net.nodes, net.nodes))
+    matrix[:, np.arange(net.nodes), np.arange(net.nodes)] = FLOOR_S
+    _stamp(matrix, net.res_a, net.res_b, net.siemens)
+    return matrix
+
+
+def _stamp(matrix: Floats, a: Ints, b: Ints, siemens: Floats) -> None:
+    rows = np.arange(matrix.shape[0])[:, None]
+    for i, j, sign in ((a, a, 1.0), (b, b, 1.0), (a, b, -1.0), (b, a, -1.0)):
+        np.add.at(matrix, (rows, i[None, :], j[None, :]), sign * siemens)
+
+
+def _settle(
+    net: PassiveNetwork, base: Floats, red: int, black: int, open_v: float, source_ohm: float, start: Floats,
+    pushed: Floats | None = None,
+) -> Floats:  # fmt: skip
+    """Newton's iteration with junction volts limited from step to step, as circuit simulators do."""
+    batch, nodes = start.shape
+    keep = np.array([k for k in range(nodes) if k != black])
+    volts = start.copy()
+    junction = np.minimum(volts[:, net.jun_a] - volts[:, net.jun_k], net.forward_v)
+    for _ in range(ROUNDS):
+        amps = KNEE_A * 10 ** ((junction - net.forward_v) / DECADE_V)
+        slope = amps * np.log(10) / DECADE_V
+        matrix = base.copy()
+        _stamp(matrix, net.jun_a, net.jun_k, slope)
+        matrix[:, red, red] += 1 / source_ohm
+        right = np.zeros((batch, nodes)) if pushed is None else pushed.copy()
+        right[:, red] += open_v / source_ohm
+        extra = amps - slope * junction
+        rows = np.arange(batch)[:, None]
+        np.add.at(right, (rows, net.jun_a[None, :]), -extra)
+        np.add.at(right, (rows, net.jun_k[None, :]), extra)
+        new = np.zeros_like(volts)
+        new[:, keep] = np.linalg.solve(matrix[:, keep[:, None], keep[None, :]], right[:, keep, None])[..., 0]
+        wanted = new[:, net.jun_a] - new[:, net.jun_k]
+        # Above its knee a junction is led up by decades of current, never by volts.
+        least = net.forward_v - 3 * DECADE_V
+        limited = np.where(
+            (wanted > least) & (wanted > junction + DECADE_V), np.maximum(junction, least) + DECADE_V, wanted
+        )
+        moved = max(np.abs(new - volts).max(initial=0.0), np.abs(limited - wanted).max(initial=0.0))
+        volts, junction = new, limited
+        if moved < SETTLED_V:
+            return volts
+    raise ArithmeticError("the network between the probes did not settle")
