@@ -37,7 +37,7 @@ def craft(**more: object) -> Plan:
     )  # fmt: skip
 
 
-def would(made: Plan, name: str):  # noqa: ANN201
+def would(made: Plan, name: str):
     table = passive_table(made)
     return consequence(table, solve_plan(made), find_fault(table, name))
 
@@ -138,7 +138,7 @@ def test_amps_are_read_in_one_wire_and_volts_where_there_is_power() -> None:
     solved, table = solve_plan(made).solved, passive_table(made)
     bench = made.condition("bench")
 
-    def at(name: str):  # noqa: ANN202
+    def at(name: str):
         return find_point(table, name)
 
     inward = read_powered(solved, bench, table, at("five"), at("camera:plus"), "amps")
