@@ -3,8 +3,10 @@
 import pytest
 
 from yardmeter.server.builds.services.analysis import forget_all
+from yardmeter.server.builds.services.bench import forget_lists
 
 
 @pytest.fixture(autouse=True)
 def _nothing_remembered() -> None:
     forget_all()
+    forget_lists()

@@ -22,6 +22,7 @@ from yardmeter.server.api import api
 from yardmeter.server.builds.models import Build, Plan, Revision
 from yardmeter.server.builds.services import demos
 from yardmeter.server.builds.services.analysis import forget_all
+from yardmeter.server.builds.services.bench import forget_lists
 from yardmeter.server.shelf.models import PartRow
 from yardmeter.server.wsgi import application
 
@@ -71,6 +72,7 @@ class Sequences(SCHEMA.as_state_machine()):  # type: ignore[misc]
     def teardown(self) -> None:
         transaction.savepoint_rollback(self.point)
         forget_all()
+        forget_lists()
 
     def validate_response(self, response: Response, case: Any, **_: Any) -> None:
         case.validate_response(response, checks=CHECKED)

@@ -11,6 +11,7 @@ import { themeFor, type Mode } from "./theme";
 
 // Every view but the first is loaded when it is asked for.
 const BuildsView = lazy(() => import("@/features/builds").then((door) => ({ default: door.BuildsView })));
+const BenchView = lazy(() => import("@/features/bench").then((door) => ({ default: door.BenchView })));
 const CardView = lazy(() => import("@/features/card").then((door) => ({ default: door.CardView })));
 const CompareView = lazy(() => import("@/features/compare").then((door) => ({ default: door.CompareView })));
 const GroundsView = lazy(() => import("@/features/grounds").then((door) => ({ default: door.GroundsView })));
@@ -55,6 +56,7 @@ export function App() {
                   <Route path="card" element={<CardView />} />
                   <Route path="windows" element={<WindowsView />} />
                   <Route path="noise" element={<NoiseView />} />
+                  <Route path="bench" element={<BenchView />} />
                   <Route path="leds" element={<LedsView />} />
                   <Route path="grounds" element={<GroundsView />} />
                 </Route>

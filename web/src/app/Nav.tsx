@@ -8,6 +8,7 @@ export const VIEWS = [
   { path: "grounds", name: "Grounds", key: "g" },
   { path: "noise", name: "Noise", key: "n" },
   { path: "leds", name: "LEDs", key: "l" },
+  { path: "bench", name: "Bench", key: "t" },
   { path: "compare", name: "Compare", key: "c" },
   { path: "shelf", name: "Shelf", key: "s" },
   { path: "card", name: "Build card", key: "b" },

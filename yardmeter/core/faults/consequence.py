@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from yardmeter.core.answers.solved_plan import SolvedPlan
-from yardmeter.core.faults.model import Bridge, Fault
+from yardmeter.core.faults.model import Bridge, Fault, Joint
 from yardmeter.core.graph import graph_of
 from yardmeter.core.network.branches import branch_table
-from yardmeter.core.network.keys import Key, rail_node
+from yardmeter.core.network.keys import Key, ground_node, rail_node
 from yardmeter.core.physics.fusing import fusing_a
 from yardmeter.core.plan import Device, Plan, Regulator, Wire
 from yardmeter.core.probing.passive import PassiveTable, Resistance
@@ -51,13 +51,20 @@ def consequence(table: PassiveTable, solved: SolvedPlan, fault: Fault) -> Conseq
         return _shorted(table, fault)
     if fault.kind == "no ground":
         owner = fault.elements[0]
-        alone = len(plan.owner_of[owner].returns) == 1
+        alone = not _still_grounded(table, fault, owner)
         signals = any(plan.owner_of[end].id == owner for s in plan.signals for end in (s.source, s.sink))
         # Its current comes home through a signal's pin, which is not made for it.
         return Consequence(alone and signals, lost=(owner,) if alone and signals else ())
     needed = [plan.device_of[one] for one in fault.elements if one in plan.device_of]
     falls = any(one.keeps_control for one in needed) and fault.kind in ("open joint", "connector half in")
     return Consequence(falls)
+
+
+def _still_grounded(table: PassiveTable, fault: Fault, owner: str) -> bool:
+    """Whether other copper leads from its ground to the plug once that wire is open."""
+    cut = {one.key for one in fault.overlays if isinstance(one, Joint)}
+    left = replace(table, resistances=tuple(one for one in table.resistances if one.key not in cut))
+    return left.copper_way(table.node[ground_node(owner)], table.minus) is not None
 
 
 def _rail_v(solved: SolvedPlan, rail: str) -> float:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import Literal, get_args
@@ -14,9 +15,9 @@ from yardmeter.core.answers.conditions import Solved
 from yardmeter.core.errors import EditError
 from yardmeter.core.plan import Condition
 from yardmeter.core.probing.meter import METER, Meter
-from yardmeter.core.probing.passive import PassiveTable
+from yardmeter.core.probing.passive import CORNERS, PassiveTable
 from yardmeter.core.probing.points import Point
-from yardmeter.core.solver.passive import DECADE_V, KNEE_A, Floats, Probed, charge_until, probe
+from yardmeter.core.solver.passive import DECADE_V, KNEE_A, Floats, Probed, charge_until, probe, repeated
 
 Mode = Literal["ohms", "beep", "diode", "volts", "amps"]
 MODES: tuple[Mode, ...] = get_args(Mode)
@@ -60,37 +61,58 @@ class Reading:
 
 def read(table: PassiveTable, red: Point, black: Point, mode: Mode, meter: Meter = METER) -> Reading:
     """Ohms, beep or diode test of the unpowered build. Raises EditError for a mode that needs power."""
+    return read_many(table, [(red, black)], mode, meter)[0]
+
+
+def read_many(
+    table: PassiveTable,
+    probes: Sequence[tuple[Point, Point]],
+    mode: Mode,
+    meter: Meter = METER,
+    *,
+    lasting: bool = True,
+) -> list[Reading]:
+    """One mode at many places, solved side by side; how long a beep lasts only where `lasting`."""
     if mode in ("volts", "amps"):
         raise EditError(f"{mode.capitalize()} are read with power on.", where=mode, remedy="Name a condition.")
+    if not probes:
+        return []
+    open_v = meter.diode_v if mode == "diode" else meter.ohms_v
+    reds, blacks = (np.repeat([one[k].node for one in probes], CORNERS) for k in (0, 1))
+    at = probe(repeated(table.compiled(), len(probes)), reds, blacks, open_v, open_v / meter.test_a)
+    return [
+        _reading(table, red, black, mode, meter, at.rows(slice(CORNERS * k, CORNERS * (k + 1))), lasting=lasting)
+        for k, (red, black) in enumerate(probes)
+    ]
+
+
+def _reading(
+    table: PassiveTable, red: Point, black: Point, mode: Mode, meter: Meter, at: Probed, *, lasting: bool
+) -> Reading:
     if red.node == black.node:
         return Reading(mode, 0.0, meter.leads_low_ohm, meter.leads_high_ohm, "Ω", "steady", math.inf, math.inf)
-    net = table.compiled()
-    open_v = meter.diode_v if mode == "diode" else meter.ohms_v
-    source = open_v / meter.test_a
-    at = probe(net, red.node, black.node, open_v, source)
     carriers = _carriers(table, at)
     between: tuple[str, ...] = ()
-    copper = _copper_way(table, red.node, black.node)
+    copper = _owners(table, red, black)
     if mode == "diode":
-        volts = at.volts[:, red.node]
-        opened = volts > OPEN_FRAC * open_v
+        opened = at.across > OPEN_FRAC * meter.diode_v
         if opened[1]:
             carriers, between = (), _between(table, red.node, black.node)
-        low, high = float(volts.min()), float(volts.max())
+        low, high = float(at.across.min()), float(at.across.max())
         spread = meter.volts_frac * high + meter.least_v
         top = None if bool(opened.any()) else high + spread
-        return Reading(
-            mode, max(low - spread, 0.0), float(volts[1]), top, "V", carriers=carriers, between=between, copper=copper
-        )
-    ohms = at.volts[:, red.node] / np.maximum(at.amps, 1e-12)
+        usual = float(at.across[1])
+        return Reading(mode, max(low - spread, 0.0), usual, top, "V", carriers=carriers, between=between, copper=copper)
+    ohms = at.across / np.maximum(at.amps, 1e-12)
     low = max(float(ohms.min()) * (1 - meter.error_frac) + meter.leads_low_ohm - meter.least_ohm, 0.0)
     high = float(ohms.max()) * (1 + meter.error_frac) + meter.leads_high_ohm + meter.least_ohm
     shown = None if high > meter.most_ohm else high
     if ohms[1] > meter.most_ohm:
         carriers, between = (), _between(table, red.node, black.node)
     usual = float(ohms[1]) + (meter.leads_low_ohm + meter.leads_high_ohm) / 2
-    if mode == "ohms":
-        return Reading(mode, low, usual, shown, "Ω", carriers=carriers, between=between, copper=copper)
+    if mode == "ohms" or not lasting:
+        steady = float(ohms.max()) + meter.leads_high_ohm < meter.beep_low_ohm
+        return Reading(mode, low, usual, shown, "Ω", "steady" if steady else "no", carriers=carriers, between=between, copper=copper)  # fmt: skip
     beeps, shortest, longest = _beep(table, red, black, ohms, meter)
     return Reading(mode, low, usual, shown, "Ω", beeps, shortest, longest, carriers, between, copper)
 
@@ -145,9 +167,9 @@ def _everything(table: PassiveTable) -> nx.Graph[int]:
     return graph
 
 
-def _copper_way(table: PassiveTable, a: int, b: int) -> tuple[str, ...]:
-    """Elements whose wires lead from one node to the other; none where they are not one net."""
-    return tuple(dict.fromkeys(key.element or "pack" for key in table.copper_way(a, b) or ()))
+def _owners(table: PassiveTable, red: Point, black: Point) -> tuple[str, ...]:
+    """Elements whose wires lead from one point to the other; none where they are not one net."""
+    return tuple(dict.fromkeys(key.element or "pack" for key in table.copper_way(red.node, black.node) or ()))
 
 
 def _between(table: PassiveTable, a: int, b: int) -> tuple[str, ...]:
@@ -184,9 +206,7 @@ def read_powered(
     if mode == "volts":
         volts = view.node_v(red.node, table.minus) - view.node_v(black.node, table.minus)
         spread = meter.volts_frac * abs(volts) + meter.least_v
-        return Reading(
-            mode, volts - spread, volts, volts + spread, "V", copper=_copper_way(table, red.node, black.node)
-        )
+        return Reading(mode, volts - spread, volts, volts + spread, "V", copper=_owners(table, red, black))
     wires = [one for one in table.resistances if one.key and {one.a, one.b} == {red.node, black.node}]
     key = wires[0].key if len(wires) == 1 else None
     if key is None:

@@ -1,11 +1,12 @@
 """A network of resistances, junctions and capacitors between two probes: arrays in, arrays out; knows no plan.
 
-A leading axis holds variants of the same network (tolerance corners, faults). The black probe is the reference.
+A leading axis holds variants of the same network (tolerance corners, faults) or places of the probes. The black probe is
+the reference.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,6 +22,12 @@ DECADE_V = 0.1
 """Volts a junction takes more for ten times the current, series resistance included; from memory."""
 ROUNDS = 200
 SETTLED_V = 1e-7
+JUNCTION_SHARE = 1e-2
+"""A junction may still move a hundred times as far: 10 µV are a quarter of a thousandth of its current."""
+TRACE_A = 1e-9
+"""A junction that carries less does nothing to a reading."""
+TIED_S = 1e3
+"""Ties the black probe to the reference [S]; volts are taken between the probes, so that it drops out."""
 STEPS_A_DECADE = 12
 """Time steps of charging."""
 
@@ -42,22 +49,42 @@ class PassiveNetwork:
     farad: Floats
     esr_ohm: Floats
 
+    def row(self, index: int) -> PassiveNetwork:
+        """One variant alone."""
+        one = slice(index, index + 1)
+        return replace(self, siemens=self.siemens[one], forward_v=self.forward_v[one], farad=self.farad[one])
+
 
 @dataclass(frozen=True)
 class Probed:
-    """Volts at all nodes [B, n], and the current the source drives [B]."""
+    """Volts at all nodes [B, n] and between the probes [B], and the current the source drives [B]."""
 
     volts: Floats
+    across: Floats
     amps: Floats
 
+    def rows(self, which: slice) -> Probed:
+        """Some of the rows."""
+        return Probed(self.volts[which], self.across[which], self.amps[which])
 
-def probe(net: PassiveNetwork, red: int, black: int, open_v: float, source_ohm: float) -> Probed:
+
+def probe(net: PassiveNetwork, red: int | Ints, black: int | Ints, open_v: float, source_ohm: float) -> Probed:
     """The settled state under a source of `open_v` [V] behind `source_ohm` [Ω]; capacitors carry nothing.
 
-    Raises ArithmeticError where the iteration does not settle.
+    `red` and `black` are one node for all rows, or one for each. Raises ArithmeticError where the iteration does not settle.
     """
-    volts = _settle(net, _stamped(net), red, black, open_v, source_ohm, np.zeros((net.siemens.shape[0], net.nodes)))
-    return Probed(volts, (open_v - volts[:, red]) / source_ohm)
+    batch = net.siemens.shape[0]
+    reds, blacks = np.broadcast_to(red, batch), np.broadcast_to(black, batch)
+    volts = _settle(net, _stamped(net), reds, blacks, open_v, source_ohm, np.zeros((batch, net.nodes)))
+    rows = np.arange(batch)
+    across = volts[rows, reds] - volts[rows, blacks]
+    return Probed(volts, across, (open_v - across) / source_ohm)
+
+
+def repeated(net: PassiveNetwork, times: int) -> PassiveNetwork:
+    """The same variants so many times over, one block after the other, for as many places of the probes."""
+    siemens, forward_v, farad = (np.tile(one, (times, 1)) for one in (net.siemens, net.forward_v, net.farad))
+    return replace(net, siemens=siemens, forward_v=forward_v, farad=farad)
 
 
 def charge_until(
@@ -68,6 +95,7 @@ def charge_until(
     0 where they are above it at once, infinite where they are not after `to_s`.
     """
     batch = net.siemens.shape[0]
+    reds, blacks = np.full(batch, red), np.full(batch, black)
     base = _stamped(net)
     held = np.zeros_like(net.farad)
     volts = np.zeros((batch, net.nodes))
@@ -84,10 +112,10 @@ def charge_until(
         for k, (a, b) in enumerate(zip(net.cap_a, net.cap_b, strict=True)):
             pushed[:, a] += conduct[:, k] * held[:, k]
             pushed[:, b] -= conduct[:, k] * held[:, k]
-        volts = _settle(net, matrix, red, black, open_v, source_ohm, volts, pushed)
+        volts = _settle(net, matrix, reds, blacks, open_v, source_ohm, volts, pushed)
         across = volts[:, net.cap_a] - volts[:, net.cap_b]
         held += conduct * (across - held) * step / np.maximum(net.farad, 1e-18)
-        now = volts[:, red]
+        now = volts[:, red] - volts[:, black]
         passed = (now >= until_v) & np.isinf(found)
         share = (until_v - before_v) / np.maximum(now - before_v, 1e-12)
         found = np.where(passed, 0.0 if first else before_s + share * step, found)
@@ -111,12 +139,19 @@ def _stamp(matrix: Floats, a: Ints, b: Ints, siemens: Floats) -> None:
 
 
 def _settle(
-    net: PassiveNetwork, base: Floats, red: int, black: int, open_v: float, source_ohm: float, start: Floats,
+    net: PassiveNetwork, base: Floats, red: Ints, black: Ints, open_v: float, source_ohm: float, start: Floats,
     pushed: Floats | None = None,
 ) -> Floats:  # fmt: skip
     """Newton's iteration with junction volts limited from step to step, as circuit simulators do."""
     batch, nodes = start.shape
-    keep = np.array([k for k in range(nodes) if k != black])
+    rows = np.arange(batch)
+    base = base.copy()
+    for i, j, sign in ((red, red, 1.0), (black, black, 1.0), (red, black, -1.0), (black, red, -1.0)):
+        base[rows, i, j] += sign / source_ohm
+    base[rows, black, black] += TIED_S
+    driven = np.zeros((batch, nodes)) if pushed is None else pushed.copy()
+    driven[rows, red] += open_v / source_ohm
+    driven[rows, black] -= open_v / source_ohm
     volts = start.copy()
     junction = np.minimum(volts[:, net.jun_a] - volts[:, net.jun_k], net.forward_v)
     for _ in range(ROUNDS):
@@ -124,23 +159,25 @@ def _settle(
         slope = amps * np.log(10) / DECADE_V
         matrix = base.copy()
         _stamp(matrix, net.jun_a, net.jun_k, slope)
-        matrix[:, red, red] += 1 / source_ohm
-        right = np.zeros((batch, nodes)) if pushed is None else pushed.copy()
-        right[:, red] += open_v / source_ohm
+        right = driven.copy()
         extra = amps - slope * junction
-        rows = np.arange(batch)[:, None]
-        np.add.at(right, (rows, net.jun_a[None, :]), -extra)
-        np.add.at(right, (rows, net.jun_k[None, :]), extra)
-        new = np.zeros_like(volts)
-        new[:, keep] = np.linalg.solve(matrix[:, keep[:, None], keep[None, :]], right[:, keep, None])[..., 0]
+        np.add.at(right, (rows[:, None], net.jun_a[None, :]), -extra)
+        np.add.at(right, (rows[:, None], net.jun_k[None, :]), extra)
+        new = np.linalg.solve(matrix, right[..., None])[..., 0]
         wanted = new[:, net.jun_a] - new[:, net.jun_k]
         # Above its knee a junction is led up by decades of current, never by volts.
         least = net.forward_v - 3 * DECADE_V
         limited = np.where(
             (wanted > least) & (wanted > junction + DECADE_V), np.maximum(junction, least) + DECADE_V, wanted
         )
-        moved = max(np.abs(new - volts).max(initial=0.0), np.abs(limited - wanted).max(initial=0.0))
-        volts, junction = new, limited
+        # What floats, tied by leaks alone, is rounding; the probes and the junctions that conduct are what counts.
+        across = new[rows, red] - new[rows, black]
+        carries = KNEE_A * 10 ** ((np.minimum(wanted, net.forward_v) - net.forward_v) / DECADE_V) > TRACE_A
+        moved = max(
+            np.abs(across - (volts[rows, red] - volts[rows, black])).max(initial=0.0),
+            JUNCTION_SHARE * (np.abs(wanted - junction) * carries).max(initial=0.0),
+        )
+        volts, junction = np.asarray(new, np.float64), np.asarray(limited, np.float64)
         if moved < SETTLED_V:
             return volts
     raise ArithmeticError("the network between the probes did not settle")

@@ -8,6 +8,7 @@ from ninja import NinjaAPI
 from ninja.openapi.schema import OpenAPISchema
 
 from yardmeter import __version__
+from yardmeter.server.api.bench import router as bench
 from yardmeter.server.api.builds import router as builds
 from yardmeter.server.api.errors import ANSWERS, ErrorBody, map_errors
 from yardmeter.server.api.health import router as health
@@ -52,6 +53,7 @@ api.add_router("", health)
 api.add_router("/session", session)
 api.add_router("/builds", builds)
 api.add_router("/plans", plans)
+api.add_router("/plans", bench)
 api.add_router("", noise)
 api.add_router("", leds)
 api.add_router("/shelf", shelf)

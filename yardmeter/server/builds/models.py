@@ -69,3 +69,30 @@ class Revision(models.Model):
     def document(self) -> Any:
         """Plain data of the plan at this step, as of `schema_version`."""
         return unpack(self.packed) if self.base is None else restored(unpack(self.base.packed), unpack(self.packed))
+
+
+class BenchEntry(models.Model):
+    """One thing done at the bench: a step of the list passed, failed or skipped. Only ever added to.
+
+    `signature` is what the step asked and expected then; a step that asks otherwise by now is to be done again.
+    """
+
+    plan = models.ForeignKey(Plan, on_delete=models.CASCADE, related_name="bench_entries")
+    revision = models.ForeignKey(Revision, on_delete=models.PROTECT, related_name="+")
+    step = models.CharField(max_length=200)
+    signature = models.CharField(max_length=16)
+    title = models.CharField(max_length=300)
+    expected = models.CharField(max_length=200)
+    text = models.CharField(max_length=60, blank=True, default="")
+    value = models.FloatField(null=True)
+    outcome = models.CharField(max_length=10, choices=[(one, one) for one in ("passed", "failed", "skipped")])
+    note = models.CharField(max_length=500, blank=True, default="")
+    who = models.CharField(max_length=80, blank=True, default="")
+    instrument = models.CharField(max_length=120, blank=True, default="")
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["id"]
+
+    def __str__(self) -> str:
+        return f"{self.step}: {self.outcome}"

@@ -222,6 +222,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Bench
+         * @description The list made from the plan as it stands, and the last thing done of each step.
+         */
+        get: operations["yardmeter_server_api_bench_show_bench"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/bench/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record Look
+         * @description A step that is looked at, or one that is skipped with its reason.
+         */
+        post: operations["yardmeter_server_api_bench_record_look"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/bench/reading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record Reading
+         * @description A reading as typed: judged, written down, and told what it may come from.
+         */
+        post: operations["yardmeter_server_api_bench_record_reading"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/bench/record.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Record
+         * @description The whole record.
+         */
+        get: operations["yardmeter_server_api_bench_export_record"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/budget.csv": {
         parameters: {
             query?: never;
@@ -1109,6 +1189,69 @@ export interface components {
              * @default 100
              */
             saturation_a: number;
+        };
+        /** BenchGate */
+        BenchGate: {
+            /** Caution */
+            caution: string;
+            /** Count */
+            count: number;
+            /**
+             * Gate
+             * @enum {string}
+             */
+            gate: "eyes" | "meter" | "plug" | "rails" | "branches" | "grounds" | "cross" | "pins" | "states" | "limiter" | "volts" | "usb" | "function" | "load";
+            /** Title */
+            title: string;
+        };
+        /**
+         * BenchStep
+         * @description One step in words. `signature` changes when an edit makes it another step.
+         */
+        BenchStep: {
+            /** Black */
+            black: string;
+            /** Condition */
+            condition: string;
+            /** Expects */
+            expects: string;
+            /**
+             * Gate
+             * @enum {string}
+             */
+            gate: "eyes" | "meter" | "plug" | "rails" | "branches" | "grounds" | "cross" | "pins" | "states" | "limiter" | "volts" | "usb" | "function" | "load";
+            /** How */
+            how: string;
+            /** Id */
+            id: string;
+            /** Red */
+            red: string;
+            /** Signature */
+            signature: string;
+            /** Title */
+            title: string;
+            /** Typed */
+            typed: boolean;
+            /** Unit */
+            unit: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * BenchView
+         * @description `done` holds the last entry of each step that has one.
+         */
+        BenchView: {
+            /** Done */
+            done: {
+                [key: string]: components["schemas"]["EntryView"];
+            };
+            /** Entries */
+            entries: number;
+            /** Gates */
+            gates: components["schemas"]["BenchGate"][];
+            /** Steps */
+            steps: components["schemas"]["BenchStep"][];
         };
         /**
          * Board
@@ -2200,6 +2343,31 @@ export interface components {
             owner: string;
         };
         /**
+         * EntryView
+         * @description One line of the record. `again` says that the step asks something else by now.
+         */
+        EntryView: {
+            /** Again */
+            again: boolean;
+            /** At */
+            at: string;
+            /** Note */
+            note: string;
+            /**
+             * Outcome
+             * @enum {string}
+             */
+            outcome: "passed" | "failed" | "skipped";
+            /** Step */
+            step: string;
+            /** Text */
+            text: string;
+            /** Value */
+            value: number | null;
+            /** Who */
+            who: string;
+        };
+        /**
          * ErrorBody
          * @description What every error answers. `kind` is for the program, the rest for the builder.
          */
@@ -2748,6 +2916,12 @@ export interface components {
             text: string;
         };
         JsonValue: unknown;
+        /** JudgedView */
+        JudgedView: {
+            entry: components["schemas"]["EntryView"];
+            /** Meanings */
+            meanings: components["schemas"]["Meaning"][];
+        };
         /**
          * LcFilter
          * @description A coil in a feed, with a capacitor behind it.
@@ -3133,6 +3307,26 @@ export interface components {
             /** Password */
             password: string;
         };
+        /** LookBody */
+        LookBody: {
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Outcome
+             * @enum {string}
+             */
+            outcome: "passed" | "failed" | "skipped";
+            /** Step */
+            step: string;
+            /**
+             * Who
+             * @default
+             */
+            who: string;
+        };
         /**
          * LoopAnswer
          * @description A ring of returns with what the motor leads would drive around it, per condition.
@@ -3170,6 +3364,24 @@ export interface components {
             name: string;
             /** Severity */
             severity: ("danger" | "fault" | "caution" | "note") | null;
+        };
+        /**
+         * Meaning
+         * @description A fault that would read like that, its chance among all that show here, and what it would do under power.
+         */
+        Meaning: {
+            /** Chance Frac */
+            chance_frac: number;
+            /** Dangerous */
+            dangerous: boolean;
+            /** Fault */
+            fault: string;
+            /** Reads */
+            reads: string;
+            /** Under Power */
+            under_power: string;
+            /** What */
+            what: string;
         };
         /**
          * MeasureNext
@@ -4329,6 +4541,23 @@ export interface components {
             usable_a: number;
             /** Volts V */
             volts_v: number;
+        };
+        /** ReadingBody */
+        ReadingBody: {
+            /**
+             * Instrument
+             * @default
+             */
+            instrument: string;
+            /** Step */
+            step: string;
+            /** Text */
+            text: string;
+            /**
+             * Who
+             * @default
+             */
+            who: string;
         };
         /**
          * Regulator
@@ -6197,6 +6426,142 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanSummary"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_bench_show_bench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchView"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_bench_record_look: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JudgedView"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_bench_record_reading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadingBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JudgedView"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_bench_export_record: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
                 };
             };
             400: components["responses"]["Refusal400"];

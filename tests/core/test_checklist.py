@@ -1,0 +1,96 @@
+"""The bench list against every fault of the demo builds: what it finds before full power, and whom it suspects."""
+
+from __future__ import annotations
+
+import math
+
+import pytest
+
+from tests.core.test_faults import craft
+from yardmeter import demo
+from yardmeter.core.answers.solved_plan import solve_plan
+from yardmeter.core.errors import QuantityError
+from yardmeter.core.faults import consequence, every_fault, faulted
+from yardmeter.core.procedures import Checklist, Step, checklist, judge, suspects, typed_reading
+from yardmeter.core.probing.reading import read_many
+
+UNPOWERED = ("plug", "rails", "branches", "grounds", "cross", "pins")
+
+
+def caught_by(made: Checklist, fault) -> list[Step]:  # noqa: ANN001
+    """Unpowered steps that do not pass with the fault in the build, at its usual values."""
+    table = faulted(made.table, fault)
+    steps = [s for s in made.steps if s.gate in UNPOWERED and s.red and s.black]
+    probes = [(s.red, s.black) for s in steps]
+    readings = read_many(table, probes, "ohms")  # type: ignore[arg-type]
+    return [s for s, r in zip(steps, readings, strict=True) if not judge(s, r.usual if r.usual < 4e7 else None).passed]
+
+
+@pytest.mark.parametrize("name", ["wren-boosted-logic", "heathwatch-own-supply"])
+def test_a_sound_build_passes_every_step_at_every_corner(name: str) -> None:
+    made = checklist(solve_plan(demo.plan(name)))
+    for step in made.steps:
+        found = step.expected
+        if found is None or found.mode == "amps":
+            continue
+        for value in (found.low, found.usual, found.high if found.high is not None else math.inf):
+            assert judge(step, value).passed, (step.id, value, step.least, step.most)
+
+
+@pytest.mark.parametrize("name", ["marshlight-second-wiring", "culvert-lights-on"])
+def test_dangerous_faults_that_show_without_power_are_found_without_power(name: str) -> None:
+    """A regulator that is dead only once it runs, a wire swapped at the pack's plug: those are for the eyes and the limiter."""
+    solved = solve_plan(demo.plan(name))
+    made = checklist(solved)
+    missed = []
+    for fault in every_fault(made.table):
+        if fault.traced and consequence(made.table, solved, fault).dangerous and not caught_by(made, fault):
+            missed.append(fault.id)
+    faults = [f for f in every_fault(made.table) if f.traced and consequence(made.table, solved, f).dangerous]
+    assert len(missed) <= 0.05 * len(faults), (len(missed), len(faults), missed)
+
+
+def test_what_a_wrong_reading_means() -> None:
+    made = checklist(solve_plan(craft()))
+    short = suspects(made, made.step["plug-forward"], 0.25)
+    assert short[0].fault.id == "short-pack-rail-ground"
+    assert sum(one.chance_frac for one in short) <= 1 + 1e-9
+    swapped = suspects(made, made.step["cross-camera-plus-plug-minus"], 0.25)
+    assert "swapped-camera" in {one.fault.id for one in swapped[:3]}
+    silent = suspects(made, made.step["branches-five-camera-plus"], None)
+    assert {one.fault.kind for one in silent} <= {
+        "open joint",
+        "connector half in",
+        "wrong pad",
+        "plus and minus swapped",
+    }
+    # A reading that says nothing of copper: nobody is suspected at a step under power.
+    assert suspects(made, made.step["volts-five"], 4.0) == ()
+
+
+@pytest.mark.parametrize(
+    ("text", "value"),
+    [
+        ("0.3", 0.3),
+        ("1,2k", 1200.0),
+        ("4R7", 4.7),
+        ("OL", None),
+        ("silent", None),
+        ("beep", 0.1),
+        ("chirp", None),
+        ("2 MΩ", 2e6),
+    ],
+)
+def test_readings_are_typed_as_a_meter_shows_them(text: str, value: float | None) -> None:
+    step = checklist(solve_plan(craft())).step["plug-forward"]
+    assert typed_reading(step, text) == value
+
+
+def test_what_is_no_reading_is_refused() -> None:
+    step = checklist(solve_plan(craft())).step["volts-five"]
+    assert typed_reading(step, "-4.9") == -4.9
+    with pytest.raises(QuantityError):
+        typed_reading(checklist(solve_plan(craft())).step["plug-forward"], "35m")
+    for text in ("beep", "5 A", "", "five"):
+        with pytest.raises(QuantityError):
+            typed_reading(step, text)

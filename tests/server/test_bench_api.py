@@ -1,0 +1,97 @@
+"""The bench over HTTP: the list, readings judged, the record that is only added to, and steps that an edit makes anew."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+from typing import Any
+
+import pytest
+from django.test import Client
+
+from tests.server.test_noise_api import edit, post
+from yardmeter.server.builds.models import BenchEntry
+from yardmeter.server.builds.services import demos
+
+pytestmark = pytest.mark.django_db
+
+
+@pytest.fixture
+def plan_id() -> int:
+    found: int = demos.add_demo("marshlight").plans.last().pk
+    return found
+
+
+def bench(client: Client, plan_id: int) -> Any:
+    answer = client.get(f"/api/plans/{plan_id}/bench")
+    assert answer.status_code == 200, answer.content
+    return answer.json()
+
+
+def reading(client: Client, plan_id: int, step: str, text: str) -> Any:
+    return post(client, f"/api/plans/{plan_id}/bench/reading", {"step": step, "text": text})
+
+
+def test_the_list_goes_gate_by_gate_and_says_why(client: Client, plan_id: int) -> None:
+    found = bench(client, plan_id)
+    gates = [one["gate"] for one in found["gates"]]
+    assert gates == ["eyes", "meter", "plug", "rails", "branches", "grounds", "cross", "pins", "states", "limiter", "volts", "usb", "function", "load"]  # fmt: skip
+    assert [one["gate"] for one in found["steps"]] == sorted((one["gate"] for one in found["steps"]), key=gates.index)
+    steps = {one["id"]: one for one in found["steps"]}
+    assert len(steps) == len(found["steps"])
+    assert "5 V 4 A BEC" in steps["plug-forward"]["why"]
+    assert steps["grounds-plug-minus-camera-ground"]["expects"].startswith("it beeps")
+    assert "Copper alone" in steps["grounds-plug-minus-camera-ground"]["why"]
+    assert found["entries"] == 0
+
+
+def test_a_short_is_told_from_a_pass_and_named(client: Client, plan_id: int) -> None:
+    passed = reading(client, plan_id, "plug-forward", "18k").json()
+    assert (passed["entry"]["outcome"], passed["meanings"]) == ("passed", [])
+    failed = reading(client, plan_id, "plug-forward", "0.3").json()
+    assert failed["entry"]["outcome"] == "failed"
+    first = failed["meanings"][0]
+    assert first["what"].startswith("Pack rail shorted")
+    assert first["dangerous"]
+    assert "A through it" in first["under_power"]
+    assert reading(client, plan_id, "plug-forward", "beep").json()["entry"]["outcome"] == "failed"
+    assert reading(client, plan_id, "plug-forward", "OL").json()["entry"]["outcome"] == "passed"
+    nonsense = reading(client, plan_id, "plug-forward", "12 bananas")
+    assert nonsense.status_code == 422
+    assert reading(client, plan_id, "plug-forward", "-3").status_code == 422
+    assert reading(client, plan_id, "nowhere", "1").status_code == 404
+    volts = reading(client, plan_id, "volts-rail-5v", "5.04").json()
+    assert volts["entry"]["outcome"] == "passed"
+    assert reading(client, plan_id, "volts-rail-5v", "4.6V").json()["entry"]["outcome"] == "failed"
+    # All of it is on record, in order; what was refused is not.
+    assert list(BenchEntry.objects.values_list("outcome", flat=True)) == ["passed", "failed", "failed", "passed", "passed", "failed"]  # fmt: skip
+
+
+def test_nothing_is_skipped_without_a_reason_or_passed_without_its_reading(client: Client, plan_id: int) -> None:
+    path = f"/api/plans/{plan_id}/bench/look"
+    assert post(client, path, {"step": "eyes-props", "outcome": "skipped"}).status_code == 409
+    assert post(client, path, {"step": "plug-forward", "outcome": "passed"}).status_code == 409
+    assert reading(client, plan_id, "eyes-props", "1").status_code == 409
+    assert post(client, path, {"step": "eyes-props", "outcome": "skipped", "note": "never fitted"}).status_code == 200
+    assert bench(client, plan_id)["done"]["eyes-props"]["note"] == "never fitted"
+
+
+def test_an_edit_makes_anew_what_it_touches_and_leaves_the_rest_done(client: Client, plan_id: int) -> None:
+    # The rail of the camera's: 5 V become 5.4 V. Copper that stays is still done.
+    reading(client, plan_id, "volts-rail-5v", "5.04")
+    reading(client, plan_id, "grounds-plug-minus-camera-ground", "beep")
+    edit(client, plan_id, {"op": "set_quantity", "element": "buck-5v", "field": "set_v", "text": "5.4V"})
+    done = bench(client, plan_id)["done"]
+    assert done["volts-rail-5v"]["again"]
+    assert not done["grounds-plug-minus-camera-ground"]["again"]
+    edit(client, plan_id, {"op": "remove", "element": "camera"})
+    assert "grounds-plug-minus-camera-ground" not in bench(client, plan_id)["done"]
+    # What was done stays on record all the same.
+    text = client.get(f"/api/plans/{plan_id}/bench/record.csv").content.decode()
+    rows = list(csv.DictReader(io.StringIO(text)))
+    assert [(row["step"], row["read"], row["outcome"]) for row in rows] == [
+        ("volts-rail-5v", "5.04", "passed"),
+        ("grounds-plug-minus-camera-ground", "beep", "passed"),
+    ]
+    assert json.loads(json.dumps(rows))[0]["expected"]

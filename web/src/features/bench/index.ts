@@ -1,0 +1,1 @@
+export { BenchView } from "./BenchView";

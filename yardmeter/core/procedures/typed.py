@@ -1,0 +1,43 @@
+"""A reading as it is typed at the bench."""
+
+from __future__ import annotations
+
+from yardmeter.core.errors import QuantityError
+from yardmeter.core.probing.meter import METER
+from yardmeter.core.procedures.checklist import Step
+from yardmeter.core.units import parse_quantity
+
+OPEN_WORDS = frozenset({"ol", "o.l", "open", "over", "nothing", "silent", "silence", "no beep", "no", "1"})
+BEEP_WORDS = frozenset({"beep", "beeps", "it beeps", "yes", "steady"})
+CHIRP_WORDS = frozenset({"chirp", "fades", "short beep"})
+
+
+SHOWN = {"k": 1e3, "K": 1e3, "M": 1e6}
+"""What a meter's ohms range shows beside the number; a small m is left to be said with its unit."""
+
+
+def _shown(said: str, unit: str) -> float:
+    """A plain number, or one with the letter of an ohms range."""
+    factor = SHOWN.get(said[-1:], 1.0) if unit == "Ω" else 1.0
+    return float((said[:-1] if factor != 1.0 else said).replace(",", ".")) * factor
+
+
+def typed_reading(step: Step, text: str) -> float | None:
+    """What was read, in the step's unit; None where the meter showed that nothing conducts.
+
+    A number without a unit is in the plain one. Raises QuantityError for what is no reading.
+    """
+    said = text.strip().lower()
+    unit = step.expected.unit if step.expected else "Ω"
+    if unit == "Ω":
+        if said in OPEN_WORDS or said in CHIRP_WORDS:
+            return None
+        if said in BEEP_WORDS:
+            return METER.leads_low_ohm
+    try:
+        value = _shown(text.strip(), unit)
+    except ValueError:
+        return parse_quantity(text, unit, allow_negative=unit != "Ω")
+    if value < 0 and unit == "Ω":
+        raise QuantityError(f"“{text.strip()}” is less than nothing.", remedy="Change the probes over and read again.")
+    return value
