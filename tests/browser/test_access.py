@@ -21,6 +21,7 @@ VIEWS: dict[str, tuple[str, ...]] = {
     "grounds?c=punch-low&s=video-cam": ("Signals", "Hook-up"),
     "noise?c=hover&s=esc-capacitor": ("Parts", "Measured", "Feeds"),
     "leds?c=hover": (),
+    "bench?c=hover": (),
     "compare": (),
     "shelf": (),
     "card": (),
