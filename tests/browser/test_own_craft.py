@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import json
 import re
+from pathlib import Path
 
 import pytest
 from playwright.sync_api import Page, expect
@@ -13,7 +15,9 @@ pytestmark = pytest.mark.browser
 YARD = "Rails, tracks to scale in amps"
 
 
-def test_a_board_from_its_silkscreen_is_drawn_saved_and_used(page: Page, plan_id: int, server: Running) -> None:
+def test_a_board_from_its_silkscreen_is_drawn_saved_and_used(
+    page: Page, plan_id: int, server: Running, tmp_path: Path
+) -> None:
     page.goto(f"/plans/{plan_id}/shelf?c=hover")
     page.get_by_role("button", name="New part").click()
     box = page.get_by_role("dialog")
@@ -44,8 +48,19 @@ def test_a_board_from_its_silkscreen_is_drawn_saved_and_used(page: Page, plan_id
     assert next(one for one in plan["supplies"] if one["output"] == rail["id"])["set_v"] == 10
     # Its own logic came with it, and draws.
     assert any(one["name"] == "Sedge controller logic" for one in plan["devices"])
-    # Opened again it is the same, and a nonsensical number is refused in words.
+    # Opened again it is the same; it goes into a file and comes back from it; a nonsensical number is refused in words.
     page.get_by_role("button", name="Open Sedge controller").click()
+    with page.expect_download() as download:
+        box.get_by_role("button", name="Part as a file").click()
+    part = json.loads(Path(download.value.path()).read_text())
+    assert [rail["name"] for rail in part["board"]["rails"]] == ["Pack in", "5 V", "10 V"]
+    other = tmp_path / "other.json"
+    other.write_text(json.dumps({**part, "key": "own-rush", "name": "Rush controller"}))
+    page.get_by_label("Parts file").set_input_files(other)
+    expect(page.get_by_role("alert").filter(has_text="Rush controller read from other.json")).to_be_visible()
+    other.write_text("{")
+    page.get_by_label("Parts file").set_input_files(other)
+    expect(page.get_by_role("alert").filter(has_text="other.json is no JSON")).to_be_visible()
     box.get_by_label("A of regulators 1", exact=True).fill("-2")
     box.get_by_role("button", name="Save").click()
     expect(box.get_by_role("alert")).to_contain_text("rating_a")

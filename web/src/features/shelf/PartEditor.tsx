@@ -48,6 +48,18 @@ async function finished(draft: Part, texts: Texts, key: string): Promise<Part> {
   return { ...common, device: { ...base, name: common.name, law: draws.peak.unit === "W" && (base.law ?? "current") === "current" ? "power" : base.law, draws } };
 }
 
+/** The key it has, or one made from its name. */
+function keyOf(part: Part | null, draft: Part): string {
+  return part?.key ?? `own-${draft.name.toLowerCase().replaceAll(/[^a-z0-9]+/g, "-").replaceAll(/^-|-$/g, "") || "part"}`.slice(0, 60);
+}
+
+/** The part as a file of its own, to be read on another shelf. */
+function keepFile(part: Part) {
+  const address = URL.createObjectURL(new Blob([JSON.stringify(part, null, 1)], { type: "application/json" }));
+  Object.assign(document.createElement("a"), { href: address, download: `${part.key}.json` }).click();
+  URL.revokeObjectURL(address);
+}
+
 export function PartEditor({ part, own, version, close }: Props) {
   const { view } = usePlanState();
   const { reload } = usePlanActions();
@@ -76,8 +88,7 @@ export function PartEditor({ part, own, version, close }: Props) {
   const save = async () => {
     const done = await attempt(async () => {
       if (draft.name.trim() === "") throw new Error("name: a part needs one, to be found by.");
-      const key = part?.key ?? `own-${draft.name.toLowerCase().replaceAll(/[^a-z0-9]+/g, "-").replaceAll(/^-|-$/g, "") || "part"}`.slice(0, 60);
-      const wanted = await finished(draft, texts, key);
+      const wanted = await finished(draft, texts, keyOf(part, draft));
       await (part
         ? call(client.PUT("/api/shelf/{key}", { params: { path: { key: part.key } }, body: { part: wanted, version } }))
         : call(client.POST("/api/shelf", { body: wanted })));
@@ -104,7 +115,7 @@ export function PartEditor({ part, own, version, close }: Props) {
             Remove from the shelf
           </Button>
         ) : null,
-        <Button key="file" href={`data:application/json,${encodeURIComponent(JSON.stringify(draft, null, 1))}`} download={`${draft.key}.json`}>
+        <Button key="file" onClick={() => void attempt(async () => keepFile(await finished(draft, texts, keyOf(part, draft))))}>
           Part as a file
         </Button>,
         <Button key="close" onClick={close}>

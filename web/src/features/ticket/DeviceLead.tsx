@@ -1,6 +1,7 @@
 /** What a device's ticket begins with: good volts, the best places, how it may be fed, and what is not certain of it. */
 import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
+import { useState } from "react";
 import { useNavigate } from "react-router";
 import { call, client } from "@/shared/api/client";
 import type { Device } from "@/shared/api/types";
@@ -8,12 +9,18 @@ import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
 import { amps, volts } from "@/shared/ui/format";
 import { Choice } from "./Choice";
 
+/** Devices up to which every rail is tried at once. */
+const AT_ONCE = 60;
+
 export function DeviceLead({ device }: { device: Device }) {
   const { view } = usePlanState();
   const { edit, move, findPlace } = usePlanActions();
   const navigate = useNavigate();
+  // Every rail is tried with the device on it: on a very large plan that is asked for, not done at every step.
+  const [wanted, setWanted] = useState((view.plan.devices ?? []).length <= AT_ONCE);
   const found = useQuery({
     queryKey: ["lead", view.id, view.revision, device.id],
+    enabled: wanted,
     placeholderData: (before, query) => (query?.queryKey[3] === device.id ? before : undefined),
     queryFn: () => call(client.GET("/api/plans/{plan_id}/lead", { params: { path: { plan_id: view.id }, query: { device: device.id } } })),
   });
@@ -23,13 +30,18 @@ export function DeviceLead({ device }: { device: Device }) {
   const unsure = so?.unsure.at(-1);
   const now = (so?.places ?? []).find((place) => place.current);
   return (
-    <section className="lead" aria-label="Best answers" aria-busy={!so}>
+    <section className="lead" aria-label="Best answers" aria-busy={wanted && !so}>
       <dl>
         <dt>good volts</dt>
-        <dd>{so ? `${volts(so.good_low_v)} to ${volts(so.good_high_v)}${so.good_pack_v ? `, a full pack up to ${volts(so.good_pack_v)}` : ""}` : "…"}</dd>
+        <dd>{so ? `${volts(so.good_low_v)} to ${volts(so.good_high_v)}${so.good_pack_v ? `, a full pack up to ${volts(so.good_pack_v)}` : ""}` : wanted ? "…" : "–"}</dd>
         <dt>could live</dt>
         <dd>
-          {!so && "…"}
+          {!so && wanted && "…"}
+          {!wanted && (
+            <Button size="small" onClick={() => setWanted(true)}>
+              Try every rail
+            </Button>
+          )}
           {so && so.fitting === 0 && "on no rail that is there"}
           {now && <span>where it is</span>}
           {elsewhere.map((place) => (

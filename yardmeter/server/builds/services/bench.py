@@ -10,8 +10,6 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Literal
 
-from django.db import transaction
-
 from yardmeter.core.formats.csv_files import neutral
 from yardmeter.core.procedures import Checklist, Step, checklist, judge, typed_reading
 from yardmeter.review.bench import Meaning, meanings
@@ -82,7 +80,6 @@ def entries_of(plan: Plan) -> list[Entry]:
     return [_entry(row) for row in BenchEntry.objects.filter(plan=plan)]
 
 
-@transaction.atomic
 def record_reading(plan_id: int, step_id: str, text: str, *, who: str, instrument: str) -> tuple[Entry, tuple[Meaning, ...]]:  # fmt: skip
     """Judge a typed reading and write it down; with it what it may come from, where it does not pass."""
     plan = get_plan(plan_id)
@@ -92,11 +89,12 @@ def record_reading(plan_id: int, step_id: str, text: str, *, who: str, instrumen
         raise ConflictError("Nothing is read at this step.", where=step_id, remedy="Say whether it is so.")
     value = typed_reading(step, text)
     judged = judge(step, value)
-    entry = _written(plan, step, "passed" if judged.passed else "failed", text=text, value=value, who=who, instrument=instrument)  # fmt: skip
-    return entry, () if judged.passed else meanings(made, step, value)
+    # What it may be takes a moment to work out; the file is not held meanwhile.
+    found = () if judged.passed else meanings(made, step, value)
+    outcome: Outcome = "passed" if judged.passed else "failed"
+    return _written(plan, step, outcome, text=text, value=value, who=who, instrument=instrument), found
 
 
-@transaction.atomic
 def record_look(plan_id: int, step_id: str, outcome: Outcome, *, note: str, who: str) -> Entry:
     """Write down that a step was seen to be so, or not, or was skipped; a skip needs its reason."""
     if outcome == "skipped" and not note.strip():
