@@ -10,14 +10,14 @@ from tests.core.test_faults import craft
 from yardmeter import demo
 from yardmeter.core.answers.solved_plan import solve_plan
 from yardmeter.core.errors import QuantityError
-from yardmeter.core.faults import consequence, every_fault, faulted
-from yardmeter.core.procedures import Checklist, Step, checklist, judge, suspects, typed_reading
+from yardmeter.core.faults import Fault, consequence, every_fault, faulted
 from yardmeter.core.probing.reading import read_many
+from yardmeter.core.procedures import Checklist, Step, checklist, judge, suspects, typed_reading
 
 UNPOWERED = ("plug", "rails", "branches", "grounds", "cross", "pins")
 
 
-def caught_by(made: Checklist, fault) -> list[Step]:  # noqa: ANN001
+def caught_by(made: Checklist, fault: Fault) -> list[Step]:
     """Unpowered steps that do not pass with the fault in the build, at its usual values."""
     table = faulted(made.table, fault)
     steps = [s for s in made.steps if s.gate in UNPOWERED and s.red and s.black]
