@@ -16,7 +16,7 @@ from yardmeter.core.formats.plan_json import read_plan
 from yardmeter.core.plan import Plan
 from yardmeter.core.probing import MODES, Mode, Reading, find_point, points, read
 from yardmeter.core.probing.passive import passive_table
-from yardmeter.core.probing.reading import read_powered
+from yardmeter.core.probing.powered import corners, read_range
 from yardmeter.words.bench import consequence_words, fault_words, reading_words
 
 
@@ -87,7 +87,7 @@ def probed(plan: Plan, red: str, black: str, mode: Mode, condition: str | None, 
         twin = powered_twin(plan, fault) if fault else plan
         table = passive_table(twin)
         chosen = twin.condition(condition) if condition else next((c for c in twin.conditions if c.on_pack), twin.conditions[0])  # fmt: skip
-        found = read_powered(solve_plan(twin).solved, chosen, table, find_point(table, red), find_point(table, black), mode)  # fmt: skip
+        found = read_range(corners(twin, chosen), chosen, table, find_point(table, red), find_point(table, black), mode)
         return as_json(plan, found)
     table = faulted(sound, fault) if fault else sound
     return as_json(plan, read(table, find_point(table, red), find_point(table, black), mode))

@@ -15,8 +15,9 @@ from yardmeter.core.errors import EditError, UnknownElementError
 from yardmeter.core.faults import KINDS, Fault, consequence, every_fault, faulted, find_fault, powered_twin
 from yardmeter.core.formats.plan_json import write_plan
 from yardmeter.core.plan import Plan
-from yardmeter.core.probing import find_point, points, read
+from yardmeter.core.probing import Mode, Reading, find_point, points, read
 from yardmeter.core.probing.passive import passive_table
+from yardmeter.core.probing.powered import corners, read_range
 from yardmeter.core.probing.reading import read_powered
 from yardmeter.words.bench import consequence_words, fault_words
 
@@ -153,6 +154,24 @@ def test_amps_are_read_in_one_wire_and_volts_where_there_is_power() -> None:
     with pytest.raises(EditError, match="no place for a probe"):
         at("elsewhere")
     assert read(table, at("five"), at("five"), "beep").beeps == "steady"
+
+
+def test_a_range_of_volts_and_amps_holds_set_points_draws_and_the_meter() -> None:
+    # 5 V within 3 %, 0.2 A measured within 5 %; the meter half a hundredth and a millivolt, a hundredth and 0.1 mA.
+    made = craft()
+    table, bench = passive_table(made), made.condition("bench")
+    solved = corners(made, bench)
+
+    def between(red: str, black: str, mode: Mode) -> Reading:
+        return read_range(solved, bench, table, find_point(table, red), find_point(table, black), mode)
+
+    five = between("five", "main:ground", "volts")
+    assert five.low == pytest.approx(4.85 * 0.995 - 1e-3, abs=8e-3)
+    assert five.high == pytest.approx(5.15 * 1.005 + 1e-3, abs=8e-3)
+    amps = between("five", "camera:plus", "amps")
+    assert (amps.low, amps.high) == pytest.approx((0.19 * 0.99, 0.21 * 1.01), abs=3e-4)
+    pack = between("pack-rail", "main:ground", "volts")
+    assert pack.low == pytest.approx(pack.usual * 0.975, rel=2e-3)
 
 
 def test_an_open_ground_reads_through_what_is_left() -> None:

@@ -10,20 +10,20 @@ from itertools import combinations
 from typing import Literal, get_args
 
 from yardmeter.core.answers.solved_plan import SolvedPlan
+from yardmeter.core.answers.sources import LIVE_V
 from yardmeter.core.errors import YardError
 from yardmeter.core.plan import CapacitorFilter, Condition, Device, LcFilter, Plan, Regulator
 from yardmeter.core.probing.meter import METER
 from yardmeter.core.probing.passive import PassiveTable, passive_table
 from yardmeter.core.probing.points import Point, points
-from yardmeter.core.probing.reading import Mode, Reading, read, read_many, read_powered
+from yardmeter.core.probing.powered import corners, read_range
+from yardmeter.core.probing.reading import Mode, Reading, read, read_many
 
 Gate = Literal["eyes", "meter", "plug", "rails", "branches", "grounds", "cross", "pins", "states", "limiter", "volts", "usb", "function", "load"]  # fmt: skip
 GATES: tuple[Gate, ...] = get_args(Gate)
 Look = Literal[
     "props", "neighbours", "polarity", "capacitor", "leads touch", "antenna", "limiter", "signal", "hover", "punch", "still",
 ]  # fmt: skip
-PACK_FRAC = 0.02
-"""How far a pack's rest volts are from those of the plan when it is said to be full; our choice."""
 
 
 @dataclass(frozen=True)
@@ -218,19 +218,15 @@ class _Maker:
         yield Step("limiter-first", "limiter", "limiter", ("pack",), mode="amps", expected=expected, most=1.3 * amps + 0.05, condition=first.id)  # fmt: skip
 
     def _volts(self, gate: Gate, condition: Condition, which: list[str]) -> Iterator[Step]:
-        for rail in self.plan.rails:
-            if rail.id not in which:
-                continue
-            ground = self.point[f"{self.plan.ground_of(rail.id)}:ground"]
+        solved = corners(self.plan, condition)
+        for rail in which:
+            ground = self.point[f"{self.plan.ground_of(rail)}:ground"]
             try:
-                found = read_powered(self.case.solved, condition, self.table, self.point[rail.id], ground, "volts")
+                found = read_range(solved, condition, self.table, self.point[rail], ground, "volts")
             except YardError:
                 continue
-            if found.usual < 0.5:
-                continue
-            frac = max((s.set_tol_frac for s in self.plan.supplies_into(rail.id) if isinstance(s, Regulator)), default=PACK_FRAC)  # fmt: skip
-            least, most = found.low - frac * found.usual, (found.high or found.usual) + frac * found.usual
-            yield Step(f"{gate}-{rail.id}", gate, None, (rail.id,), self.point[rail.id], ground, "volts", found, least, most, condition.id)  # fmt: skip
+            if found.usual >= LIVE_V:
+                yield Step(f"{gate}-{rail}", gate, None, (rail,), self.point[rail], ground, "volts", found, found.low, found.high, condition.id)  # fmt: skip
 
     def volts(self) -> Iterator[Step]:
         first = self._first_power()
