@@ -49,7 +49,7 @@ def counts() -> tuple[int, ...]:
 def test_fuzz_every_operation(operation: Any) -> None:
     demos.add_demo("culvert")
 
-    @settings(max_examples=12, deadline=None, derandomize=True, phases=[Phase.generate], suppress_health_check=CALM)
+    @settings(max_examples=9, deadline=None, derandomize=True, phases=[Phase.generate], suppress_health_check=CALM)
     @given(case=operation.as_strategy())
     def ask(case: Any) -> None:
         before = counts()
