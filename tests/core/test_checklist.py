@@ -37,7 +37,7 @@ def test_a_sound_build_passes_every_step_at_every_corner(name: str) -> None:
             assert judge(step, value).passed, (step.id, value, step.least, step.most)
 
 
-@pytest.mark.parametrize("name", ["marshlight-second-wiring", "culvert-lights-on"])
+@pytest.mark.parametrize("name", ["wren-boosted-logic", "culvert-lights-on"])
 def test_dangerous_faults_that_show_without_power_are_found_without_power(name: str) -> None:
     """A regulator that is dead only once it runs, a wire swapped at the pack's plug: those are for the eyes and the limiter."""
     solved = solve_plan(demo.plan(name))

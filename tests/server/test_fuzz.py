@@ -58,7 +58,7 @@ def spoilt(place: tuple[Any, ...], junk: Any, drop: bool) -> Any:
 
 
 @pytest.mark.django_db
-@settings(max_examples=70, deadline=None, derandomize=True, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=45, deadline=None, derandomize=True, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(place=st.sampled_from(PLACES), junk=JUNK, drop=st.booleans())
 def test_spoilt_plan_files(client: Client, place: tuple[Any, ...], junk: Any, drop: bool) -> None:
     before = (Build.objects.count(), Plan.objects.count(), Revision.objects.count())

@@ -142,12 +142,14 @@ def _regulators(plan: Plan, device: Device, becs: Sequence[Part]) -> Iterator[Ca
     sources = {plan.pack.rail: plan.pack.rest_v("full")} | {r.id: r.nominal_v for r in plan.rails if r.nominal_v}
     lightest = sorted(filter(enough, becs), key=lambda one: one.weight_g)
     for source, most_v in sources.items():
+        # Of ways in that are not in use one regulator shows what they would need.
+        tried = TRIED if device.way is None or not device.ways or device.way == plan.device_of[device.id].way else 1
         able = [
             p
             for p in lightest
             if p.bec and most_v <= p.bec.input_max_v and _gives(p.bec, most_v, source == plan.pack.rail)
         ]
-        for part in able[:TRIED]:
+        for part in able[:tried]:
             adds = place_part(plan, part, source)
             rail = next(str(e.value["id"]) for e in adds if isinstance(e, Add) and e.kind == "rail")
             yield f"{part.name} on {plan.rail_of[source].name}", "bec", (*adds, Move(device=device.id, rail=rail))
