@@ -5,14 +5,12 @@ from __future__ import annotations
 import argparse
 import json
 import math
-import sys
 from pathlib import Path
 from typing import Any
 
+from yardmeter.answered import answered
 from yardmeter.core.answers.solved_plan import solve_plan
-from yardmeter.core.errors import YardError
 from yardmeter.core.faults import consequence, every_fault, faulted, find_fault, powered_twin
-from yardmeter.core.formats.plan_json import read_plan
 from yardmeter.core.plan import Plan
 from yardmeter.core.probing import MODES, Mode, Reading, find_point, points, read
 from yardmeter.core.probing.passive import passive_table
@@ -32,27 +30,16 @@ def main(arguments: list[str] | None = None) -> int:
     options = parser.parse_args(arguments)
     if options.command == "probe" and not (options.red and options.black):
         parser.error("probe needs --red and --black; `points` lists where they can be put")
-    try:
-        plan = read_plan(options.plan.read_bytes())
-        if options.command == "points":
-            found: Any = listed_points(plan)
-        elif options.command == "faults":
-            found = listed_faults(plan)
-        else:
-            found = probed(plan, options.red, options.black, options.mode, options.condition, options.fault)
-        print(json.dumps(found, indent=1, ensure_ascii=False))
-    except BrokenPipeError:
-        sys.stderr.close()
-        return 1
-    except OSError as error:
-        print(f"{options.plan}: {error.strerror}", file=sys.stderr)
-        return 1
-    except YardError as error:
-        print(f"{options.plan}: {error}", file=sys.stderr)
-        return 1
-    except KeyboardInterrupt:
-        return 130
-    return 0
+    return answered(options.plan, lambda plan: json.dumps(asked(plan, options), indent=1, ensure_ascii=False) + "\n")
+
+
+def asked(plan: Plan, options: argparse.Namespace) -> Any:
+    """What the command line asks of a plan."""
+    if options.command == "points":
+        return listed_points(plan)
+    if options.command == "faults":
+        return listed_faults(plan)
+    return probed(plan, options.red, options.black, options.mode, options.condition, options.fault)
 
 
 def listed_points(plan: Plan) -> list[dict[str, str]]:

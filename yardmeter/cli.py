@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 import argparse
-import sys
 from pathlib import Path
 
+from yardmeter.answered import answered
 from yardmeter.core.answers.conditions import solve_conditions
 from yardmeter.core.answers.small_signal import operating_point
-from yardmeter.core.errors import UnknownElementError, YardError
+from yardmeter.core.errors import UnknownElementError
 from yardmeter.core.formats.ac_netlist import write_ac_netlist
 from yardmeter.core.formats.netlist import write_netlist
-from yardmeter.core.formats.plan_json import read_plan
 from yardmeter.core.network.keys import ground_node, pin_node
 from yardmeter.core.plan import Plan
 from yardmeter.core.solver.ac import log_sweep
@@ -30,26 +29,14 @@ def main(arguments: list[str] | None = None) -> int:
         "--ac", metavar="DEVICE", help="the small-signal netlist, with one ampere drawn at this device's pins"
     )
     options = parser.parse_args(arguments)
-    try:
-        plan = read_plan(options.plan.read_bytes())
-        print(
+    return answered(
+        options.plan,
+        lambda plan: (
             solve(plan, options.condition)
             if options.command == "solve"
-            else netlist(plan, options.condition, options.ac),
-            end="",
-        )
-    except BrokenPipeError:
-        sys.stderr.close()  # whoever read the answer has enough of it
-        return 1
-    except OSError as error:
-        print(f"{options.plan}: {error.strerror}", file=sys.stderr)
-        return 1
-    except YardError as error:
-        print(f"{options.plan}: {error}", file=sys.stderr)
-        return 1
-    except KeyboardInterrupt:
-        return 130
-    return 0
+            else netlist(plan, options.condition, options.ac)
+        ),
+    )
 
 
 def solve(plan: Plan, condition: str | None) -> str:
