@@ -138,6 +138,10 @@ def test_findings_are_narrowed_to_the_view_and_to_what_is_selected(page: Page, p
     found.get_by_text(re.compile("^this view")).click()
     expect(found).not_to_contain_text("inverted signal")
     assert 0 < everything.count() < total
+    # The best answers of what is selected are a key away.
+    page.evaluate("document.activeElement.blur()")
+    page.keyboard.press("f")
+    expect(page.get_by_role("region", name="Where is Long-range receiver fed from?")).to_be_visible()
 
 
 def test_choices_of_a_new_build_outlive_a_reload(page: Page) -> None:

@@ -39,6 +39,7 @@ export function KeysHelp({ open, close, conditions, letters }: Props) {
     ["a", "Add a part from the shelf"],
     ["m", "Move the selected device: then a rail's number, Enter"],
     ["w", "Where could the selected device live?"],
+    ["f", "How to feed it quietly"],
     ["Delete", "Remove the selected device or supply"],
     ["Tab, arrows", "To the yard, then along and between its tracks"],
     ["Enter", "Open what is in focus: a ticket, or a number's working"],

@@ -69,6 +69,7 @@ export function PlanShell() {
       a: () => void navigate({ pathname: `/plans/${planId}/shelf`, search: window.location.search }),
       m: () => device && setMoving(device),
       w: () => device && setPlacing(device),
+      f: () => device && void navigate(`/plans/${planId}/noise?sheet=Feeds&s=${device}`),
       Delete: () => selected && removable && void edit([{ op: "remove", element: selected }]).then(() => select(null), () => undefined),
       e: () => focusSoon([".ticket .quantity input", ".ticket h2"]),
       Escape: () => (asked ? setAsked(null) : leave()),

@@ -75,7 +75,7 @@ export function DeviceLead({ device }: { device: Device }) {
           Move…
         </Button>
         {device.feed && (device.throttle ?? []).length === 0 && (
-          <Button size="small" onClick={() => void navigate(`/plans/${view.id}/noise?sheet=Feeds&s=${device.id}`)}>
+          <Button size="small" onClick={() => void navigate(`/plans/${view.id}/noise?sheet=Feeds&s=${device.id}`)} title="f">
             How to feed it quietly
           </Button>
         )}
