@@ -20,9 +20,9 @@ UNPOWERED = ("plug", "rails", "branches", "grounds", "cross", "pins")
 def caught_by(made: Checklist, fault: Fault) -> list[Step]:
     """Unpowered steps that do not pass with the fault in the build, at its usual values."""
     table = faulted(made.table, fault)
-    steps = [s for s in made.steps if s.gate in UNPOWERED and s.red and s.black]
-    probes = [(s.red, s.black) for s in steps]
-    readings = read_many(table, probes, "ohms")  # type: ignore[arg-type]
+    probed = [(s, s.red, s.black) for s in made.steps if s.gate in UNPOWERED and s.red and s.black]
+    steps = [step for step, _, _ in probed]
+    readings = read_many(table, [(red, black) for _, red, black in probed], "ohms")
     return [s for s, r in zip(steps, readings, strict=True) if not judge(s, r.usual if r.usual < 4e7 else None).passed]
 
 

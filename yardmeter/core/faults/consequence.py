@@ -68,11 +68,11 @@ def _still_grounded(table: PassiveTable, fault: Fault, owner: str) -> bool:
 
 
 def _rail_v(solved: SolvedPlan, rail: str) -> float:
-    return (
-        max(solved.rail(rail).states[c.id].volts_v for c in solved.pack_conditions())
-        if rail in solved.plan.rail_of
-        else 0.0
-    )
+    """The most it has on the pack, a full one included whether or not a condition uses it; nothing where none is on the pack."""
+    if rail not in solved.plan.rail_of:
+        return 0.0
+    swept = [pattern.rails_v[rail][0] for pattern in solved.windows.patterns]
+    return max([solved.rail(rail).states[c.id].volts_v for c in solved.pack_conditions()] + swept, default=0.0)
 
 
 def _over(devices: list[Device], volts: float) -> tuple[str, ...]:

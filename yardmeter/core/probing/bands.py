@@ -38,7 +38,6 @@ COPPER_FRAC = 0.2
 """A wire's milliohms with its joints, up and down."""
 JOINT_OHM: Band = (0.0, 0.5e-3, 3e-3)
 """Two solder joints."""
-RESISTOR_FRAC = 0.05
 CAPACITOR_FRAC = 0.2
 
 

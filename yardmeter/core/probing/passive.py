@@ -16,7 +16,7 @@ from yardmeter.core.network.wires import conductor_ohm
 from yardmeter.core.plan import Device, Diode, Pin, Plan, Regulator
 from yardmeter.core.probing import bands
 from yardmeter.core.probing.bands import Band, about
-from yardmeter.core.solver.passive import PassiveNetwork
+from yardmeter.core.solver.passive import KNEE_A, PassiveNetwork
 
 CORNERS = 3
 """Everything at its least, as usual, at its most."""
@@ -168,12 +168,12 @@ def _devices(plan: Plan, node: dict[Node, int]) -> Made:
 
 
 def _leds(device: Device, plus: int, ground: int) -> Made:
-    """One junction for the whole string, with its resistor: the knee is that of a milliampere, a little under the lit one."""
+    """One junction for the whole line: what a milliampere takes through its LEDs, a little under lit, and its resistors."""
     led = device.led
     if led:
-        lit = led.series * led.forward_v
-        low, usual, high = about(0.9 * lit, 0.1)
-        yield Junction(device.id, plus, ground, (low, usual, high))
+        low, usual, high = about(0.9 * led.series * led.forward_v, 0.1)
+        resistor_v = KNEE_A * led.resistor_ohm / led.strings
+        yield Junction(device.id, plus, ground, (low + resistor_v, usual + resistor_v, high + resistor_v))
 
 
 def _supplies(plan: Plan, node: dict[Node, int]) -> Made:

@@ -13,11 +13,22 @@ import numpy as np
 
 from yardmeter.core.answers.conditions import Solved
 from yardmeter.core.errors import EditError
+from yardmeter.core.patience import go_on
 from yardmeter.core.plan import Condition
 from yardmeter.core.probing.meter import METER, Meter
 from yardmeter.core.probing.passive import CORNERS, PassiveTable
 from yardmeter.core.probing.points import Point
-from yardmeter.core.solver.passive import DECADE_V, KNEE_A, Floats, Probed, charge_until, probe, repeated
+from yardmeter.core.solver.passive import (
+    DECADE_V,
+    KNEE_A,
+    Floats,
+    Ints,
+    PassiveNetwork,
+    Probed,
+    charge_until,
+    probe,
+    repeated,
+)
 
 Mode = Literal["ohms", "beep", "diode", "volts", "amps"]
 MODES: tuple[Mode, ...] = get_args(Mode)
@@ -27,6 +38,8 @@ OPEN_FRAC = 0.97
 TOLD_SHARE = 0.12
 """What carries less of the current is not told."""
 FIRST_S = 1e-7
+BLOCK_CELLS = 8_000_000
+"""Cells of the matrices that are solved side by side: some 64 MB."""
 
 
 @dataclass(frozen=True)
@@ -79,11 +92,32 @@ def read_many(
         return []
     open_v = meter.diode_v if mode == "diode" else meter.ohms_v
     reds, blacks = (np.repeat([one[k].node for one in probes], CORNERS) for k in (0, 1))
-    at = probe(repeated(table.compiled(), len(probes)), reds, blacks, open_v, open_v / meter.test_a)
-    return [
-        _reading(table, red, black, mode, meter, at.rows(slice(CORNERS * k, CORNERS * (k + 1))), lasting=lasting)
-        for k, (red, black) in enumerate(probes)
-    ]
+    net = table.compiled()
+    # Side by side as long as the matrices fit; a large build goes in several blocks.
+    block = max(BLOCK_CELLS // (CORNERS * table.nodes**2), 1)
+    found: list[Reading] = []
+    for start in range(0, len(probes), block):
+        go_on()
+        some = slice(CORNERS * start, CORNERS * (start + block))
+        count = len(reds[some]) // CORNERS
+        at = _probed(repeated(net, count), reds[some], blacks[some], open_v, open_v / meter.test_a)
+        found += [
+            _reading(
+                table, *probes[start + k], mode, meter, at.rows(slice(CORNERS * k, CORNERS * (k + 1))), lasting=lasting
+            )
+            for k in range(count)
+        ]
+    return found
+
+
+def _probed(net: PassiveNetwork, reds: Ints, blacks: Ints, open_v: float, source_ohm: float) -> Probed:
+    try:
+        return probe(net, reds, blacks, open_v, source_ohm)
+    except ArithmeticError:
+        raise EditError(
+            "What a meter reads there could not be worked out.",
+            remedy="Probe nearer to the part in question, and tell us of the plan.",
+        ) from None
 
 
 def _reading(

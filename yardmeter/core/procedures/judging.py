@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from yardmeter.core.faults import Fault, every_fault, faulted
+from yardmeter.core.patience import go_on
 from yardmeter.core.probing.meter import METER, Meter
 from yardmeter.core.probing.passive import PassiveTable
 from yardmeter.core.procedures.checklist import Checklist, Step
@@ -56,6 +57,7 @@ def suspects(made: Checklist, step: Step, value: float | None, meter: Meter = ME
     sound = _usual_ohm(made.table, step, meter)
     found = []
     for fault in faults:
+        go_on()
         ohm = _usual_ohm(faulted(made.table, fault), step, meter)
         # What changes nothing here says nothing: it stays as likely as any that does not show.
         if abs(math.log(ohm / sound)) < 0.05:
