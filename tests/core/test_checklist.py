@@ -7,6 +7,7 @@ import math
 import pytest
 
 from tests.core.test_faults import craft
+from tests.plans import device, plan
 from yardmeter import demo
 from yardmeter.core.answers.solved_plan import solve_plan
 from yardmeter.core.errors import QuantityError
@@ -48,6 +49,24 @@ def test_dangerous_faults_that_show_without_power_are_found_without_power(name: 
             missed.append(fault.id)
     faults = [f for f in every_fault(made.table) if f.traced and consequence(made.table, solved, f).dangerous]
     assert len(missed) <= 0.05 * len(faults), (len(missed), len(faults), missed)
+
+
+def test_what_passes_is_bounded_on_both_sides() -> None:
+    made = checklist(solve_plan(craft()))
+    limiter = made.step["limiter-first"]
+    amps = min(head.pack_a for head in made.solved.budget.conditions)
+    assert judge(limiter, 1.29 * amps).passed
+    assert not judge(limiter, 1.4 * amps + 0.05).passed
+    five = made.step["volts-five"]
+    # 5 V within 3 % and the meter: 4.82 to 5.18 V.
+    assert [judge(five, v).reason for v in (4.78, 4.85, 5.15, 5.22)] == ["low", "", "", "high"]
+    # What a computer leaves, 30 to 200 Ω, is no short: half of its least passes, a tenth does not.
+    busy = checklist(
+        solve_plan(plan(devices=[device("c", "pack-rail", 0.2, kind="computer", nominal_v=14, min_v=6, max_v=20)]))
+    )
+    plug = busy.step["plug-forward"]
+    assert judge(plug, 20).passed
+    assert not judge(plug, 3).passed
 
 
 def test_what_a_wrong_reading_means() -> None:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import pytest
 
 from tests.core.test_rule_limits import verdict
@@ -56,6 +58,19 @@ def test_a_clamp_must_begin_before_what_stands_behind_it_is_lost(breakdown: floa
         assert found.elements == ("tvs", "load")
 
 
+def test_the_weakest_behind_a_clamp_counts_and_motors_do_not() -> None:
+    def clamped_with(*devices: dict[str, Any]) -> Plan:
+        clamp = {"id": "tvs", "name": "Clamp", "at": "pack-rail", "standoff_v": 26, "breakdown_v": 29}
+        return six_cells(*devices, clamps=[clamp])
+
+    tough, weak = (device(name, "pack-rail", 0.1, nominal_v=22.2, min_v=9, max_v=most) for name, most in (("tough", 40), ("weak", 28)))  # fmt: skip
+    found = verdict(clamped_with(tough, weak), "protect.late")
+    assert found is not None
+    assert found.elements == ("tvs", "weak")
+    motor = {**weak, "kind": "motor", "throttle": [{"throttle_frac": 1, "amps": 10}]}
+    assert verdict(clamped_with(tough, motor), "protect.late") is None
+
+
 def test_a_clamp_goes_with_what_it_stands_at_and_is_never_the_wrong_way_round() -> None:
     made = clamped("load", 26, 28.9)
     assert apply_edits(made, [Remove(element="load")]).clamps == ()
@@ -65,6 +80,23 @@ def test_a_clamp_goes_with_what_it_stands_at_and_is_never_the_wrong_way_round() 
         clamped("reg", 26, 28)
     placed = apply_edits(made, place_part(made, SHELF["tvs-600-26"], "pack-rail")).clamps[-1]
     assert (placed.at, placed.breakdown_v, placed.part) == ("pack-rail", 28.9, "tvs-600-26")
+
+
+def test_a_plus_wire_on_a_pin_that_takes_none_is_moved_to_the_one_that_does() -> None:
+    pins = [{"id": "vin", "label": "5 V", "role": "power-in"}, {"id": "odd", "label": "X", "role": "ident"}]
+
+    def landed(role: str) -> Plan:
+        own = [pins[0], {**pins[1], "role": role}]
+        feed = {"rail": "five", "pin": "odd"}
+        return six_cells(device("cam", "five", 0.2, pins=own, feed=feed))
+
+    for role in ("ident", "keep-off", "power-out", "tx", "ground"):
+        found = verdict(landed(role), "signal.powered")
+        assert found is not None, role
+        cured = apply_edits(landed(role), found.fixes[0].edits)
+        assert verdict(cured, "signal.powered") is None
+    for role in ("power-in", "other"):
+        assert verdict(landed(role), "signal.powered") is None
 
 
 WAYS = [
@@ -132,6 +164,8 @@ def test_what_is_switched_off_may_still_draw_and_what_starts_may_draw_more() -> 
 
     assert asked(made, "off") == 0
     assert asked(made, "boot") == pytest.approx(0.3)
+    uneven = apply_edits(made, [SetDraw(device="cam", state="peak", text="700mA")])
+    assert asked(uneven, "boot") == pytest.approx(0.3)
     more = apply_edits(made, [SetDraw(device="cam", state="off", text="40mA"), SetDraw(device="cam", state="boot", text="900mA")])  # fmt: skip
     assert asked(more, "off") == pytest.approx(0.04)
     assert asked(more, "boot") == pytest.approx(0.9)
@@ -165,6 +199,7 @@ def test_a_second_regulator_beside_the_first_straight_or_through_a_diode() -> No
     straight = apply_edits(made, place_part(made, SHELF["bec-5v-3a"], into="five"))
     assert len(straight.supplies_into("five")) == 2
     assert len(straight.rails) == len(made.rails)
+    assert all(one.lead for one in straight.supplies_into("five") if one.id != "reg")
     assert verdict(straight, "source.several")
     through = apply_edits(made, place_part(made, SHELF["bec-5v-3a"], into="five", through=SHELF["diode-ideal-4"]))
     kinds = {one.kind for one in through.supplies_into("five")}
@@ -186,7 +221,7 @@ def test_a_second_regulator_beside_the_first_straight_or_through_a_diode() -> No
 
 
 def test_the_hook_up_list_names_the_very_pad() -> None:
-    pads = [{"id": f"p{k}", "label": "5V"} for k in (1, 2, 3)]
+    pads = [{"id": "pin", "label": "5V IN", "direction": "in"}, *({"id": f"p{k}", "label": "5V"} for k in (1, 2, 3))]
     made = plan(
         rails=[{**rail("five", 5), "pads": pads}],
         supplies=BUCK,

@@ -129,6 +129,20 @@ def test_a_beep_lasts_as_long_as_the_capacitor_charges(tmp_path: Path) -> None:
     assert read(shorted, one, other, "beep").beeps == "steady"
 
 
+def test_a_line_of_leds_glows_on_a_diode_test_only() -> None:
+    """Red, 2.0 V lit: at a milliampere a tenth less, and 0.24 V across two resistors of 470 Ω side by side; a tenth up and down."""
+    led = {"forward_v": 2.0, "series": 1, "strings": 2, "resistor_ohm": 470}
+    line = device("line", "pack-rail", 0.02, law="led", kind="led", led=led, nominal_v=14, min_v=2, max_v=20)
+    table = passive_table(plan(devices=[line]))
+    plus, ground = find_point(table, "line:plus"), find_point(table, "line:ground")
+    lit = read(table, plus, ground, "diode")
+    # Of 3 V behind 3 kΩ a good third is left for the junction's milliampere, which takes a little less then.
+    assert lit.usual == pytest.approx(1.8 + 0.235 + DECADE_V * np.log10((3 - 2.0) / 3), abs=0.03)
+    assert lit.carriers[0].element == "line"
+    assert read(table, plus, ground, "ohms").low > 3000
+    assert read(table, ground, plus, "diode").high is None
+
+
 def test_the_other_way_round_a_regulator_conducts_through_its_body() -> None:
     made = plan(rails=[rail("five", 5)], supplies=[regulator("reg", "buck", "pack-rail", "five", 5.0)])
     table = passive_table(made)
