@@ -106,6 +106,8 @@ def test_an_led_line_is_sized_as_typed_warned_of_and_fitted(page: Page, plan_id:
     expect(sheet.get_by_role("status")).to_contain_text("they stand 30.0 mA")
     sheet.get_by_label("in a row").fill("5")
     expect(sheet.get_by_role("alert")).to_contain_text("does not light 5 LEDs")
+    sheet.get_by_label("in a row").fill("99")
+    expect(sheet.get_by_role("alert")).to_contain_text("In a row: 99 is not 1 to 20 LEDs")
     sheet.get_by_label("in a row").fill("3")
     sheet.get_by_label("never above, mA").fill("20")
     sheet.get_by_role("button", name="Put it on 12 V rail").click()

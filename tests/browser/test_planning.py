@@ -271,6 +271,12 @@ def test_search_adds_a_part_opens_a_tool_and_a_finding(page: Page, plan_id: int)
     box.fill("identification")
     page.get_by_role("option", name="Identification beacon add from the shelf").click()
     expect(page.get_by_role("button", name=re.compile("^Identification beacon, 90.0 mA"))).to_be_visible()
+    # It is an edit like any other: its ticket opens, what changed is told, and nobody is taken for another tab.
+    expect(
+        page.get_by_role("region", name="Ticket").get_by_role("heading", name="Identification beacon")
+    ).to_be_visible()
+    expect(page.get_by_role("region", name="What changed")).to_contain_text("Identification beacon")
+    expect(page.get_by_text("Changed elsewhere")).to_have_count(0)
     page.keyboard.press("/")
     box.fill("tail light")
     page.keyboard.press("Enter")

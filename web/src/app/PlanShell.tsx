@@ -84,17 +84,17 @@ export function PlanShell() {
     document.title = view ? `${view.build.name} · ${view.plan.name} – Yard Meter` : "Yard Meter";
   }, [view]);
 
-  const { preview, clearError, reload } = store;
+  const { place, preview, clearError, reload } = store;
   const actions = useMemo<PlanActions>(
     () => ({
-      choose, select, edit, preview, clearError, reload,
+      choose, select, edit, place, preview, clearError, reload,
       undo: () => void step("undo"),
       redo: () => void step("redo"),
       showWorking: setAsked,
       move: setMoving,
       findPlace: setPlacing,
     }),
-    [choose, clearError, edit, preview, reload, select, step],
+    [choose, clearError, edit, place, preview, reload, select, step],
   );
   const { busy, error } = store;
   const state = useMemo<PlanState | null>(() => (view ? { view, busy, error } : null), [busy, error, view]);

@@ -22,6 +22,7 @@ export function themeFor(mode: Mode): ThemeConfig {
       borderRadiusXS: 0,
       colorPrimary: p.petrol,
       colorLink: p.petrol,
+      colorInfo: p.petrol,
       colorError: p.oxide,
       colorSuccess: p.moss,
       colorWarning: p.ochre,

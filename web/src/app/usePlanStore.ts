@@ -2,12 +2,13 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useRef, useState } from "react";
 import { ApiError, call, client } from "@/shared/api/client";
-import type { Edit, PlanView, PreviewView } from "@/shared/api/types";
+import type { Edit, Placing, PlanView, PreviewView } from "@/shared/api/types";
 
 export interface PlanStore {
   view: PlanView | undefined;
   loadError: ApiError | null;
   edit: (edits: Edit[]) => Promise<PlanView>;
+  place: (what: Placing) => Promise<PlanView>;
   preview: (edits: Edit[], condition?: string) => Promise<PreviewView>;
   step: (way: "undo" | "redo") => Promise<void>;
   returnTo: (revision: number) => Promise<void>;
@@ -87,6 +88,7 @@ export function usePlanStore(planId: number): PlanStore {
   );
 
   const edit = useCallback((edits: Edit[]) => run((revision) => call(client.POST("/api/plans/{plan_id}/edits", { params: { path: { plan_id: planId } }, body: { revision, edits } })), keep, false), [keep, planId, run]);
+  const place = useCallback((what: Placing) => run((revision) => call(client.POST("/api/shelf/place/{plan_id}", { params: { path: { plan_id: planId } }, body: { revision, ...what } })), keep, false), [keep, planId, run]);
   const preview = useCallback(
     (edits: Edit[], condition?: string) =>
       run((revision) => call(client.POST("/api/plans/{plan_id}/preview", { params: { path: { plan_id: planId } }, body: { revision, edits, condition: condition ?? null } })), () => undefined, true),
@@ -115,11 +117,13 @@ export function usePlanStore(planId: number): PlanStore {
     queue.current = queue.current.then(() => queries.invalidateQueries({ queryKey: ["plan", planId] }));
     void queries.invalidateQueries({ queryKey: ["history", planId] });
   }, [planId, queries]);
-  const moved = found.data && head.data && head.data.revision !== found.data.revision ? head.data : null;
+  // A head that was asked for before the plan came tells nothing new.
+  const moved = found.data && head.data && head.dataUpdatedAt >= found.dataUpdatedAt && head.data.revision !== found.data.revision ? head.data : null;
   return {
     view: found.data,
     loadError: isId ? (found.data ? null : found.error instanceof ApiError ? found.error : null) : NO_SUCH_PLAN,
     edit,
+    place,
     preview,
     step,
     returnTo,

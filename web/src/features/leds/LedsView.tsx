@@ -165,11 +165,17 @@ export function LedsView() {
   );
 }
 
+const MOST_SERIES = 20;
+const MOST_STRINGS = 200;
+
 const most = (rail: RailAnswer) => Math.max(...Object.values(rail.states).map((state) => state.usable_a));
 
 /** What is still to be typed before anything can be sized. */
 function missing(form: Form): string | null {
   if (!form.series || !form.strings) return "Say how many LEDs are in a row, and how many strings there are.";
   if (!form.wanted || !form.stands) return "Say the milliamperes no LED may exceed, and what one stands.";
+  if (form.series > MOST_SERIES || form.series < 1) return `In a row: ${form.series} is not 1 to ${MOST_SERIES} LEDs.`;
+  if (form.strings > MOST_STRINGS || form.strings < 1) return `Strings: ${form.strings} is not 1 to ${MOST_STRINGS}.`;
+  if (form.wanted < 0.01 || form.stands < 0.01) return "Milliamperes: a LED is lit by 0.01 mA and more.";
   return null;
 }

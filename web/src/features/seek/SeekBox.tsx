@@ -37,7 +37,7 @@ export function rank(name: string, typed: string): number {
 
 export function SeekBox({ open, close, doings }: Props) {
   const { view } = usePlanState();
-  const { select, choose, reload } = usePlanActions();
+  const { select, choose, place } = usePlanActions();
   const navigate = useNavigate();
   const [typed, setTyped] = useState("");
   const [at, setAt] = useState(0);
@@ -71,10 +71,9 @@ export function SeekBox({ open, close, doings }: Props) {
     placeholderData: (before) => before,
     queryFn: () => call(client.GET("/api/shelf", { params: { query: { q: typed.trim() } } })),
   });
-  const parts: Doing[] = typed.trim().length > 1 ? (shelf.data ?? []).filter(({ part }) => PLACED.has(part.kind)).map(({ part }) => ({ name: part.name, group: "add from the shelf", run: () => void place(part.key) })) : [];
-  const place = async (part: string) => {
-    await call(client.POST("/api/shelf/place/{plan_id}", { params: { path: { plan_id: view.id } }, body: { revision: view.revision, part, rail: null } })).then(reload, reload);
-  };
+  const parts: Doing[] = typed.trim().length > 1 ? (shelf.data ?? []).filter(({ part }) => PLACED.has(part.kind)).map(({ part }) => ({ name: part.name, group: "add from the shelf", run: () => void add(part.key) })) : [];
+  // What refuses it is told beside the plan, like a refused edit.
+  const add = (part: string) => place({ part }).then((after) => select(after.added[0] ?? null), () => undefined);
   const go = (path: string, sheet?: string) => {
     const next = new URLSearchParams(window.location.search);
     next.delete("sheet");

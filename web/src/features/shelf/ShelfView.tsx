@@ -49,7 +49,7 @@ function partOf(text: string, name: string): Part {
 export function ShelfView() {
   const { view } = usePlanState();
   const { selected } = useSelection();
-  const { reload } = usePlanActions();
+  const { place: putIn } = usePlanActions();
   const queries = useQueryClient();
   const [text, setText] = useState("");
   const [kind, setKind] = useState<Kind>("all");
@@ -70,11 +70,8 @@ export function ShelfView() {
   };
   const place = async (part: Part) => {
     try {
-      await call(
-        client.POST("/api/shelf/place/{plan_id}", { params: { path: { plan_id: view.id } }, body: { revision: view.revision, part: part.key, rail: ON_A_RAIL.has(part.kind) ? rail : null } }),
-      );
+      await putIn({ part: part.key, rail: ON_A_RAIL.has(part.kind) ? rail : null });
       setSaid({ kind: "success", title: `${part.name} is in the plan.`, lines: [] });
-      reload();
     } catch (caught) {
       problem(caught);
     }

@@ -13,7 +13,7 @@ const NEAR_V = 0.5;
 
 export function BesideSupply({ rail }: { rail: PlanDocument["rails"][number] }) {
   const { view } = usePlanState();
-  const { reload } = usePlanActions();
+  const { place } = usePlanActions();
   const [open, setOpen] = useState(false);
   const [part, setPart] = useState<string | null>(null);
   const [from, setFrom] = useState(view.plan.pack.rail);
@@ -27,10 +27,9 @@ export function BesideSupply({ rail }: { rail: PlanDocument["rails"][number] }) 
   const fitting = (becs.data ?? []).filter(({ part: one }) => one.bec && Math.abs(one.bec.set_v - volts) <= NEAR_V);
   const add = async () => {
     try {
-      await call(client.POST("/api/shelf/place/{plan_id}", { params: { path: { plan_id: view.id } }, body: { revision: view.revision, part: part ?? "", rail: from, into: rail.id, through: through || null } }));
+      await place({ part: part ?? "", rail: from, into: rail.id, through: through || null });
       setProblem(null);
       setPart(null);
-      reload();
     } catch (caught) {
       setProblem(caught instanceof ApiError ? caught.message : String(caught));
     }

@@ -46,6 +46,8 @@ export type PlanDocument = PlanView["plan"];
 export type Device = NonNullable<PlanDocument["devices"]>[number];
 export type Supply = NonNullable<PlanDocument["supplies"]>[number];
 export type Edit = Schemas["EditBody"]["edits"][number];
+/** A part to put into a plan: on a rail, or into one beside what feeds it. */
+export type Placing = Omit<Schemas["PlaceBody"], "revision">;
 export type Severity = Finding["severity"];
 export type Provenance = Schemas["Draw"]["provenance"];
 export type DrawState = Schemas["SetDraw"]["state"];

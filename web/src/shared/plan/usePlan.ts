@@ -1,6 +1,6 @@
 /** What every view of a plan shares, in three parts, so that a change of one draws anew only what shows it. */
 import { createContext, useContext, type Context } from "react";
-import type { Edit, PlanView, PreviewView, Quantity } from "@/shared/api/types";
+import type { Edit, Placing, PlanView, PreviewView, Quantity } from "@/shared/api/types";
 import type { ApiError } from "@/shared/api/client";
 
 /** The worst over all conditions, chosen with `0`. */
@@ -31,6 +31,8 @@ export interface PlanActions {
   choose: (condition: string) => void;
   select: (element: string | null) => void;
   edit: (edits: Edit[]) => Promise<PlanView>;
+  /** Put a part of the shelf into the plan: an edit like any other. */
+  place: (what: Placing) => Promise<PlanView>;
   preview: (edits: Edit[], condition?: string) => Promise<PreviewView>;
   undo: () => void;
   redo: () => void;
