@@ -41,7 +41,7 @@ FIRST = ("rule_limits", "rule_edges", "rules", "supply_network", "grounds", "noi
 TESTS = (
     f"python -m pytest -x -q -n 0 {' '.join(f'tests/core/test_{one}.py' for one in FIRST)} tests/core tests/reference"
 )
-TIMEOUT_S = 180
+TIMEOUT_S = 400
 MEANT = re.compile(
     r"core/(ReplaceBinaryOperator_(Add_Sub|Sub_Add|Mul_Div|Div_Mul)|ReplaceComparisonOperator_(Lt_LtE|LtE_Lt|Gt_GtE|GtE_Gt|Lt_Gt"
     r"|Gt_Lt|LtE_GtE|GtE_LtE|Eq_NotEq|NotEq_Eq)|ReplaceUnaryOperator_USub_UAdd|NumberReplacer|ReplaceTrueWithFalse"
