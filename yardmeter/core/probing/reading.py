@@ -158,12 +158,11 @@ def _beep(table: PassiveTable, red: Point, black: Point, ohms: Floats, meter: Me
     if not table.storages:
         return "no", 0.0, 0.0
     source = meter.ohms_v / meter.test_a
-    times = []
-    for limit in (meter.beep_low_ohm, meter.beep_high_ohm):
-        until = meter.ohms_v * limit / (source + limit)
-        found = charge_until(table.compiled(), red.node, black.node, meter.ohms_v, source, until, from_s=FIRST_S, to_s=meter.patience_s)  # fmt: skip
-        times.append(found)
-    shortest, longest = float(np.min(times[0])), float(np.max(times[1]))
+    levels = [meter.ohms_v * limit / (source + limit) for limit in (meter.beep_low_ohm, meter.beep_high_ohm)]
+    sure, never = charge_until(
+        table.compiled(), red.node, black.node, meter.ohms_v, source, levels, from_s=FIRST_S, to_s=meter.patience_s
+    )
+    shortest, longest = float(np.min(sure)), float(np.max(never))
     if math.isinf(shortest):
         return "steady", shortest, longest
     # What is over before the meter has answered is not heard.

@@ -6,6 +6,7 @@ the reference.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -35,7 +36,7 @@ STEPS_A_DECADE = 12
 @dataclass(frozen=True)
 class PassiveNetwork:
     """`nodes` counts them. Resistances a–b [B, R] in siemens; junctions from anode to cathode with forward volts [B, J];
-    capacitors a–b [B, C] in farad with a series resistance [C]."""
+    capacitors a–b [B, C] in farad with a series resistance [C]. Ends are one list for all rows."""
 
     nodes: int
     res_a: Ints
@@ -88,9 +89,10 @@ def repeated(net: PassiveNetwork, times: int) -> PassiveNetwork:
 
 
 def charge_until(
-    net: PassiveNetwork, red: int, black: int, open_v: float, source_ohm: float, until_v: float, *, from_s: float, to_s: float,
+    net: PassiveNetwork, red: int, black: int, open_v: float, source_ohm: float, until_v: Sequence[float], *, from_s: float,
+    to_s: float,
 ) -> Floats:  # fmt: skip
-    """When the volts between the probes rise through `until_v` [s, B], all capacitors empty at first.
+    """When the volts between the probes rise through each of `until_v` [s; K, B], all capacitors empty at first.
 
     0 where they are above it at once, infinite where they are not after `to_s`.
     """
@@ -99,7 +101,8 @@ def charge_until(
     base = _stamped(net)
     held = np.zeros_like(net.farad)
     volts = np.zeros((batch, net.nodes))
-    found = np.full(batch, np.inf)
+    levels = np.asarray(until_v, np.float64)[:, None]
+    found = np.full((len(levels), batch), np.inf)
     before_v, before_s, at_s = np.zeros(batch), 0.0, from_s
     growth = 10 ** (1 / STEPS_A_DECADE)
     first = True
@@ -116,8 +119,8 @@ def charge_until(
         across = volts[:, net.cap_a] - volts[:, net.cap_b]
         held += conduct * (across - held) * step / np.maximum(net.farad, 1e-18)
         now = volts[:, red] - volts[:, black]
-        passed = (now >= until_v) & np.isinf(found)
-        share = (until_v - before_v) / np.maximum(now - before_v, 1e-12)
+        passed = (now >= levels) & np.isinf(found)
+        share = (levels - before_v) / np.maximum(now - before_v, 1e-12)
         found = np.where(passed, 0.0 if first else before_s + share * step, found)
         if np.all(np.isfinite(found)):
             break
@@ -126,23 +129,50 @@ def charge_until(
 
 
 def _stamped(net: PassiveNetwork) -> Floats:
-    matrix = np.zeros((net.siemens.shape[0], net.nodes, net.nodes))
-    matrix[:, np.arange(net.nodes), np.arange(net.nodes)] = FLOOR_S
-    _stamp(matrix, net.res_a, net.res_b, net.siemens)
+    return stamped(net.nodes, net.res_a, net.res_b, net.siemens)
+
+
+def stamped(nodes: int, a: Ints, b: Ints, siemens: Floats) -> Floats:
+    """Conductance matrices [B, n, n] of resistances a–b [R] or [B, R], every node tied by a leak."""
+    matrix = np.zeros((siemens.shape[0], nodes, nodes))
+    matrix[:, np.arange(nodes), np.arange(nodes)] = FLOOR_S
+    _stamp(matrix, a, b, siemens)
     return matrix
 
 
 def _stamp(matrix: Floats, a: Ints, b: Ints, siemens: Floats) -> None:
-    rows = np.arange(matrix.shape[0])[:, None]
+    """Conductances [B, K] between nodes a and b, each [K] or [B, K], added in place."""
+    batch, nodes, _ = matrix.shape
+    flat = matrix.reshape(-1)
+    row = np.arange(batch)[:, None] * nodes
     for i, j, sign in ((a, a, 1.0), (b, b, 1.0), (a, b, -1.0), (b, a, -1.0)):
-        np.add.at(matrix, (rows, i[None, :], j[None, :]), sign * siemens)
+        at = np.broadcast_to((row + i) * nodes + j, siemens.shape)
+        np.add.at(flat, at.reshape(-1), (sign * siemens).reshape(-1))
+
+
+def push(right: Floats, node: Ints, amps: Floats) -> None:
+    """Amps [B, K] added to nodes [K] or [B, K] of a right side [B, n], in place."""
+    batch, nodes = right.shape
+    at = np.broadcast_to(np.arange(batch)[:, None] * nodes + node, amps.shape)
+    np.add.at(right.reshape(-1), at.reshape(-1), amps.reshape(-1))
 
 
 def _settle(
     net: PassiveNetwork, base: Floats, red: Ints, black: Ints, open_v: float, source_ohm: float, start: Floats,
     pushed: Floats | None = None,
 ) -> Floats:  # fmt: skip
-    """Newton's iteration with junction volts limited from step to step, as circuit simulators do."""
+    return settle((net.jun_a, net.jun_k, net.forward_v), base, red, black, open_v, source_ohm, start, pushed)
+
+
+def settle(
+    junctions: tuple[Ints, Ints, Floats], base: Floats, red: Ints, black: Ints, open_v: float, source_ohm: float,
+    start: Floats, pushed: Floats | None = None,
+) -> Floats:  # fmt: skip
+    """Volts of all nodes [B, n]: Newton's iteration with junction volts limited from step to step, as circuit simulators do.
+
+    `junctions` are anodes and cathodes, [J] or [B, J], and forward volts [B, J]; `base` [B, n, n] holds all else. A row that
+    has settled is left alone. Raises ArithmeticError where one does not.
+    """
     batch, nodes = start.shape
     rows = np.arange(batch)
     base = base.copy()
@@ -152,32 +182,46 @@ def _settle(
     driven = np.zeros((batch, nodes)) if pushed is None else pushed.copy()
     driven[rows, red] += open_v / source_ohm
     driven[rows, black] -= open_v / source_ohm
+    forward = junctions[2]
+    anode, cathode = (np.broadcast_to(one, forward.shape) for one in junctions[:2])
     volts = start.copy()
-    junction = np.minimum(volts[:, net.jun_a] - volts[:, net.jun_k], net.forward_v)
+    junction = np.minimum(across(volts, anode, cathode), forward)
+    live = rows
     for _ in range(ROUNDS):
-        amps = KNEE_A * 10 ** ((junction - net.forward_v) / DECADE_V)
+        a, k, knee, at = anode[live], cathode[live], forward[live], junction[live]
+        amps = KNEE_A * 10 ** ((at - knee) / DECADE_V)
         slope = amps * np.log(10) / DECADE_V
-        matrix = base.copy()
-        _stamp(matrix, net.jun_a, net.jun_k, slope)
-        right = driven.copy()
-        extra = amps - slope * junction
-        np.add.at(right, (rows[:, None], net.jun_a[None, :]), -extra)
-        np.add.at(right, (rows[:, None], net.jun_k[None, :]), extra)
+        matrix = base[live]
+        _stamp(matrix, a, k, slope)
+        right = driven[live]
+        extra = amps - slope * at
+        push(right, a, -extra)
+        push(right, k, extra)
         new = np.linalg.solve(matrix, right[..., None])[..., 0]
-        wanted = new[:, net.jun_a] - new[:, net.jun_k]
+        wanted = across(new, a, k)
         # Above its knee a junction is led up by decades of current, never by volts.
-        least = net.forward_v - 3 * DECADE_V
-        limited = np.where(
-            (wanted > least) & (wanted > junction + DECADE_V), np.maximum(junction, least) + DECADE_V, wanted
-        )
+        least = knee - 3 * DECADE_V
+        limited = np.where((wanted > least) & (wanted > at + DECADE_V), np.maximum(at, least) + DECADE_V, wanted)
         # What floats, tied by leaks alone, is rounding; the probes and the junctions that conduct are what counts.
-        across = new[rows, red] - new[rows, black]
-        carries = KNEE_A * 10 ** ((np.minimum(wanted, net.forward_v) - net.forward_v) / DECADE_V) > TRACE_A
-        moved = max(
-            np.abs(across - (volts[rows, red] - volts[rows, black])).max(initial=0.0),
-            JUNCTION_SHARE * (np.abs(wanted - junction) * carries).max(initial=0.0),
+        carries = KNEE_A * 10 ** ((np.minimum(wanted, knee) - knee) / DECADE_V) > TRACE_A
+        here = np.arange(len(live))
+        probes = new[here, red[live]] - new[here, black[live]]
+        before = volts[live, red[live]] - volts[live, black[live]]
+        moved = np.maximum(
+            np.abs(probes - before), JUNCTION_SHARE * (np.abs(wanted - at) * carries).max(axis=1, initial=0.0)
         )
-        volts, junction = np.asarray(new, np.float64), np.asarray(limited, np.float64)
-        if moved < SETTLED_V:
+        volts[live], junction[live] = new, limited
+        live = live[moved >= SETTLED_V]
+        if not len(live):
             return volts
     raise ArithmeticError("the network between the probes did not settle")
+
+
+def junction_a(volts: Floats, knee_v: Floats) -> Floats:
+    """Amps of junctions with so many volts across them; above the knee no more than a decade is taken for true."""
+    return np.asarray(KNEE_A * 10 ** (np.minimum(volts - knee_v, DECADE_V) / DECADE_V), np.float64)
+
+
+def across(volts: Floats, anode: Ints, cathode: Ints) -> Floats:
+    """Volts over junctions [B, J]."""
+    return np.asarray(np.take_along_axis(volts, anode, 1) - np.take_along_axis(volts, cathode, 1), np.float64)
