@@ -3,7 +3,7 @@
 import pytest
 
 from yardmeter.server.builds.services.analysis import forget_all
-from yardmeter.server.builds.services.bench import forget_lists
+from yardmeter.server.builds.services.bench_kept import forget_lists
 
 
 @pytest.fixture(autouse=True)

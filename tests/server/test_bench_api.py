@@ -47,12 +47,13 @@ def test_the_list_goes_gate_by_gate_and_says_why(client: Client, plan_id: int) -
 
 
 def test_a_short_is_told_from_a_pass_and_named(client: Client, plan_id: int) -> None:
-    passed = reading(client, plan_id, "plug-forward", "18k").json()
-    assert (passed["entry"]["outcome"], passed["meanings"]) == ("passed", [])
-    failed = reading(client, plan_id, "plug-forward", "0.3").json()
-    assert failed["entry"]["outcome"] == "failed"
-    first = failed["meanings"][0]
-    assert first["what"].startswith("Pack rail shorted")
+    assert reading(client, plan_id, "plug-forward", "18k").json()["entry"]["outcome"] == "passed"
+    assert bench(client, plan_id)["failed"] is None
+    assert reading(client, plan_id, "plug-forward", "0.3").json()["entry"]["outcome"] == "failed"
+    assert bench(client, plan_id)["failed"] == "plug-forward"
+    searched = client.get(f"/api/plans/{plan_id}/bench/search", {"step": "plug-forward"}).json()
+    first = searched["meanings"][0]
+    assert first["fault"] in {"short-pack-rail-ground", "short-esc-rail-ground", "short-ctl-pack-ground"}
     assert first["dangerous"]
     assert "A through it" in first["under_power"]
     assert reading(client, plan_id, "plug-forward", "beep").json()["entry"]["outcome"] == "failed"

@@ -22,7 +22,7 @@ from yardmeter.server.api import api
 from yardmeter.server.builds.models import Build, Plan, Revision
 from yardmeter.server.builds.services import demos
 from yardmeter.server.builds.services.analysis import forget_all
-from yardmeter.server.builds.services.bench import forget_lists
+from yardmeter.server.builds.services.bench_kept import forget_lists
 from yardmeter.server.shelf.models import PartRow
 from yardmeter.server.wsgi import application
 

@@ -1,13 +1,10 @@
-"""The bench list as a screen shows it, and what a reading means."""
+"""The bench list as a screen shows it."""
 
 from __future__ import annotations
 
 from yardmeter.core.answers.model import Answer
-from yardmeter.core.faults import consequence
 from yardmeter.core.plan import Plan
-from yardmeter.core.procedures import Checklist, Gate, Step, Suspect, suspects
-from yardmeter.core.units import format_si
-from yardmeter.words.bench import consequence_words, fault_words
+from yardmeter.core.procedures import Checklist, Gate, Step
 from yardmeter.words.procedure import CAUTIONS, GATE_WORDS, step_expects, step_how, step_title, step_why
 
 
@@ -34,17 +31,6 @@ class BenchGate(Answer):
     title: str
     caution: str
     count: int
-
-
-class Meaning(Answer):
-    """A fault that would read like that, its chance among all that show here, and what it would do under power."""
-
-    fault: str
-    what: str
-    chance_frac: float
-    reads: str
-    under_power: str
-    dangerous: bool
 
 
 def bench_steps(made: Checklist) -> tuple[BenchStep, ...]:
@@ -77,23 +63,4 @@ def bench_gates(made: Checklist) -> tuple[BenchGate, ...]:
     return tuple(
         BenchGate(gate=gate, title=GATE_WORDS[gate], caution=CAUTIONS.get(gate, ""), count=count)
         for gate, count in counts.items()
-    )
-
-
-def meanings(made: Checklist, step: Step, value: float | None) -> tuple[Meaning, ...]:
-    """What a reading that does not pass may come from."""
-    return tuple(_meaning(made, one, step) for one in suspects(made, step, value))
-
-
-def _meaning(made: Checklist, suspect: Suspect, step: Step) -> Meaning:
-    plan = made.solved.plan
-    would = consequence(made.table, made.solved, suspect.fault)
-    unit = step.expected.unit if step.expected else "Ω"
-    return Meaning(
-        fault=suspect.fault.id,
-        what=fault_words(plan, suspect.fault),
-        chance_frac=suspect.chance_frac,
-        reads="nothing conducts" if suspect.usual > 1e7 else format_si(suspect.usual, unit),
-        under_power=consequence_words(plan, would),
-        dangerous=would.dangerous,
     )

@@ -19,7 +19,7 @@ def reading_words(plan: Plan, reading: Reading) -> str:
         return f"Through {_names(plan, reading.copper)}, the meter in its place."
     found = []
     if reading.carriers:
-        shares = ", ".join(f"{_name(plan, one.element)} ({one.share_frac:.0%})" for one in reading.carriers)
+        shares = ", ".join(f"{element_name(plan, one.element)} ({one.share_frac:.0%})" for one in reading.carriers)
         found.append(f"The test current goes through {shares}; what stands in a row carries the same.")
     elif reading.between:
         found.append(f"Nothing conducts: between them stand {_names(plan, reading.between)}.")
@@ -39,7 +39,7 @@ def _beep_words(reading: Reading) -> str:
     return "It stays."
 
 
-def _name(plan: Plan, element: str) -> str:
+def element_name(plan: Plan, element: str) -> str:
     if element == "fault":
         return "the fault"
     if element in plan.pin_of:
@@ -51,14 +51,14 @@ def _name(plan: Plan, element: str) -> str:
 
 
 def _names(plan: Plan, elements: tuple[str, ...]) -> str:
-    names = list(dict.fromkeys(_name(plan, one) for one in elements))
+    names = list(dict.fromkeys(element_name(plan, one) for one in elements))
     return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
 
 
 def fault_words(plan: Plan, fault: Fault) -> str:
     """What is wrong, in one line."""
-    first = _name(plan, fault.elements[0])
-    last = _name(plan, fault.elements[-1])
+    first = element_name(plan, fault.elements[0])
+    last = element_name(plan, fault.elements[-1])
     ground = _ground_words(plan, fault.elements[-1])
     return {
         "short": f"{first} shorted to the ground of {last}",
@@ -97,7 +97,7 @@ def consequence_words(plan: Plan, found: Consequence) -> str:
     if found.amps_a:
         said.append(f"{format_si(found.amps_a, 'A')} through it")
     if found.wire_melts:
-        said.append(f"{_name(plan, found.wire_melts)}'s wire melts")
+        said.append(f"{element_name(plan, found.wire_melts)}'s wire melts")
     if found.volts_v:
         said.append(f"{format_si(found.volts_v, 'V')} where they do not belong")
     if found.lost:

@@ -38,8 +38,19 @@ def every_fault(table: PassiveTable, weights: dict[FaultKind, float] | None = No
     """All faults in the order of the plan; `weights` in place of ours."""
     chosen = {**WEIGHT, **(weights or {})}
     found = [*_shorts(table), *_wires(table), *_supplies(table), *_capacitors(table), *_devices(table)]
-    found.append(Fault("plug-reversed", "plug reversed", ("pack",), 1.0, ()))
+    found.append(Fault("plug-reversed", "plug reversed", ("pack",), 1.0, _turned(table)))
     return tuple(replace(one, weight=one.weight * chosen[one.kind]) for one in found)
+
+
+def _turned(table: PassiveTable) -> tuple[Landing, ...]:
+    """Every wire of the plug on the other of its two pins."""
+    other = {table.plug: table.minus, table.minus: table.plug}
+    return tuple(
+        Landing(one.key, end, other[end])
+        for one in table.resistances
+        for end in (one.a, one.b)
+        if one.key and end in other and {one.a, one.b} != set(other)
+    )
 
 
 def find_fault(table: PassiveTable, name: str) -> Fault:
@@ -80,7 +91,7 @@ def _wires(table: PassiveTable) -> Iterator[Fault]:
             yield _joint(device.id, key, "poor joint", (device.id,), POOR_OHM)
             if device.feed.wire.connector:
                 yield _joint(device.id, key, "connector half in", (device.id,), OPEN_OHM)
-            for other in _neighbours(plan, device):
+            for other in neighbours(plan, device):
                 moved = Landing(key, rail, node[rail_node(other)])
                 yield Fault(f"wrong-pad-{device.id}-{other}", "wrong pad", (device.id, other), 1.0, (moved,))
             if device.returns:
@@ -102,7 +113,7 @@ def _joint(name: str, key: Key, kind: FaultKind, elements: tuple[str, ...], ohm:
     return Fault(f"{kind.replace(' ', '-')}-{name}", kind, elements, 1.0, (Joint(key, ohm),))
 
 
-def _neighbours(plan: Plan, device: Device) -> tuple[str, ...]:
+def neighbours(plan: Plan, device: Device) -> tuple[str, ...]:
     """Other rails of the board it is soldered to."""
     if device.feed is None:
         return ()

@@ -56,11 +56,10 @@ def lumped(tables: Sequence[PassiveTable]) -> Lumped:
         go_on()
         a, b, ohm = _ends(table)
         joined = ohm < COPPER_OHM
-        count, label = connected_components(
-            csr_array((np.ones(int(joined.sum())), (a[joined], b[joined])), shape=(table.nodes, table.nodes)),
-            directed=False,
-        )
-        nets.append(label.astype(np.intp))
+        wires = csr_array((np.ones(int(joined.sum())), (a[joined], b[joined])), shape=(table.nodes, table.nodes))
+        count, found = connected_components(wires, directed=False)
+        label: Ints = np.asarray(found, np.intp)
+        nets.append(label)
         copper.append(_within(table.nodes, label, count, a[joined], b[joined], ohm[joined]))
         parts.append((label[a[~joined]], label[b[~joined]], ohm[~joined]))
         joints.append([(label[j.anode], label[j.cathode], j.volts[USUAL]) for j in table.junctions])
@@ -102,19 +101,23 @@ def _within(nodes: int, label: Ints, count: int, a: Ints, b: Ints, ohm: Floats) 
     return np.asarray(np.maximum(own[:, None] + own[None, :] - inverse - inverse.T, 0.0), np.float64)
 
 
-def usual_table(tables: Sequence[PassiveTable], reds: Ints, blacks: Ints, meter: Meter = METER) -> Floats:
+def usual_table(
+    tables: Sequence[PassiveTable], reds: Ints, blacks: Ints, meter: Meter = METER
+) -> tuple[Floats, list[Lumped]]:
     """What a meter on ohms shows, its leads left out [V, P], for each variant of a build and each pair of nodes.
 
-    The first is the sound build, from whose readings the others start. OPEN_OHM where nothing conducts. Raises
-    ArithmeticError where a network does not settle.
+    The first is the sound build, from whose readings the others start. OPEN_OHM where nothing conducts. With them the
+    builds they were read from, as many variants in each as are solved side by side. Raises ArithmeticError where a network
+    does not settle.
     """
-    sound = lumped(tables[:1])
-    found, volts = _readings(sound, reds, blacks, meter, None)
+    builds = [lumped(tables[:1])]
+    found, volts = _readings(builds[0], reds, blacks, meter, None)
     rows = [found]
     block = max(BLOCK_CELLS // tables[0].nodes ** 2, 1)
     for start in range(1, len(tables), block):
-        rows.append(_readings(lumped(tables[start : start + block]), reds, blacks, meter, volts)[0])
-    return np.asarray(np.concatenate(rows), np.float64)
+        builds.append(lumped(tables[start : start + block]))
+        rows.append(_readings(builds[-1], reds, blacks, meter, volts)[0])
+    return np.asarray(np.concatenate(rows), np.float64), builds
 
 
 def _readings(

@@ -1,7 +1,7 @@
 """The bench list of a build: gates in order, each step with its probes and what they should read."""
 
 from yardmeter.core.procedures.checklist import GATES, Checklist, Gate, Step, checklist
-from yardmeter.core.procedures.judging import Judged, Suspect, judge, suspects
-from yardmeter.core.procedures.typed import typed_reading
+from yardmeter.core.procedures.judging import Judged, judge
+from yardmeter.core.procedures.typed import sound_of, typed_reading
 
-__all__ = ["GATES", "Checklist", "Gate", "Judged", "Step", "Suspect", "checklist", "judge", "suspects", "typed_reading"]
+__all__ = ["GATES", "Checklist", "Gate", "Judged", "Step", "checklist", "judge", "sound_of", "typed_reading"]

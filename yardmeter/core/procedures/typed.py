@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from yardmeter.core.errors import QuantityError
 from yardmeter.core.probing.meter import METER
-from yardmeter.core.procedures.checklist import Step
+from yardmeter.core.probing.reading import Mode
 from yardmeter.core.units import parse_quantity
 
-OPEN_WORDS = frozenset({"ol", "o.l", "open", "over", "nothing", "silent", "silence", "no beep", "no", "1"})
+SILENT_WORDS = frozenset({"nothing", "silent", "silence", "no beep", "no"})
+OPEN_WORDS = frozenset({"ol", "o.l", "open", "over", "1"}) | SILENT_WORDS
 BEEP_WORDS = frozenset({"beep", "beeps", "it beeps", "yes", "steady"})
 CHIRP_WORDS = frozenset({"chirp", "fades", "short beep"})
 
@@ -22,13 +25,21 @@ def _shown(said: str, unit: str) -> float:
     return float((said[:-1] if factor != 1.0 else said).replace(",", ".")) * factor
 
 
-def typed_reading(step: Step, text: str) -> float | None:
-    """What was read, in the step's unit; None where the meter showed that nothing conducts.
+def sound_of(mode: Mode | None, text: str) -> Literal["beep", "silent", ""]:
+    """What was only heard: a beep says less than ohms do, and silence on continuity less than silence on ohms."""
+    said = text.strip().lower()
+    if said in BEEP_WORDS:
+        return "beep"
+    heard = said in SILENT_WORDS or said in CHIRP_WORDS or (mode == "beep" and said in OPEN_WORDS)
+    return "silent" if heard else ""
+
+
+def typed_reading(unit: Literal["Ω", "V", "A"], text: str) -> float | None:
+    """What was read, in that unit; None where the meter showed that nothing conducts.
 
     A number without a unit is in the plain one. Raises QuantityError for what is no reading.
     """
     said = text.strip().lower()
-    unit = step.expected.unit if step.expected else "Ω"
     if unit == "Ω":
         if said in OPEN_WORDS or said in CHIRP_WORDS:
             return None

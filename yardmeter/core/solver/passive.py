@@ -197,7 +197,7 @@ def settle(
         extra = amps - slope * at
         push(right, a, -extra)
         push(right, k, extra)
-        new = np.linalg.solve(matrix, right[..., None])[..., 0]
+        new = np.asarray(np.linalg.solve(matrix, right[..., None])[..., 0], np.float64)
         wanted = across(new, a, k)
         # Above its knee a junction is led up by decades of current, never by volts.
         least = knee - 3 * DECADE_V

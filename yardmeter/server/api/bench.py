@@ -1,41 +1,49 @@
-"""The bench over HTTP: the list, what has been done of it, a reading judged, the record."""
+"""The bench over HTTP: the list, what was done of it, readings judged, the search, repairs, the record."""
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Any, Literal
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, JsonResponse
 from ninja import Router
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, JsonValue
 
 from yardmeter.core.plan.text import CLEAN
-from yardmeter.review.bench import BenchGate, BenchStep, Meaning, bench_gates, bench_steps
+from yardmeter.review.bench import BenchGate, BenchStep, bench_gates, bench_steps
+from yardmeter.review.search import Effort, Search
 from yardmeter.server.api.schemas import Body
 from yardmeter.server.builds.services import bench
+from yardmeter.server.builds.services.bench_record import Entry, record, record_csv
 from yardmeter.server.builds.services.lookup import get_plan
 
 router = Router(tags=["bench"])
 
 
 class EntryView(BaseModel):
-    """One line of the record. `again` says that the step asks something else by now."""
+    """One line of the record. `again` says that the step asks something else by now, or is to be done again after a repair."""
 
     step: str
+    title: str
     text: str
     value: float | None
-    outcome: Literal["passed", "failed", "skipped"]
+    outcome: Literal["passed", "failed", "skipped", "read", "repaired"]
     note: str
     who: str
+    instrument: str
     at: str
     again: bool
 
 
 class BenchView(BaseModel):
-    """`done` holds the last entry of each step that has one."""
+    """`done` holds the last entry of each step that has one; `failed` is the first step whose reading failed and stands;
+    `tried` what was read for it besides."""
 
     gates: list[BenchGate]
     steps: list[BenchStep]
     done: dict[str, EntryView]
+    failed: str | None
+    tried: list[EntryView]
+    repaired: list[EntryView]
     entries: int
 
 
@@ -46,6 +54,12 @@ class ReadingBody(Body):
     instrument: str = Field(default="", max_length=120, pattern=CLEAN)
 
 
+class TrialBody(ReadingBody):
+    """`step` is the one that failed."""
+
+    trial: str = Field(max_length=300)
+
+
 class LookBody(Body):
     step: str = Field(max_length=200)
     outcome: Literal["passed", "failed", "skipped"]
@@ -53,58 +67,106 @@ class LookBody(Body):
     who: str = Field(default="", max_length=80, pattern=CLEAN)
 
 
+class RepairBody(Body):
+    fault: str = Field(max_length=200)
+    note: str = Field(default="", max_length=500, pattern=CLEAN)
+    who: str = Field(default="", max_length=80, pattern=CLEAN)
+
+
 class JudgedView(BaseModel):
+    """`measured` are edits that would take a reading over into the plan."""
+
     entry: EntryView
-    meanings: list[Meaning]
+    measured: list[dict[str, JsonValue]]
 
 
-def _entry(one: bench.Entry, signature: str | None) -> EntryView:
+def entry_view(one: Entry, *, again: bool = False) -> EntryView:
     return EntryView(
         step=one.step,
+        title=one.title,
         text=one.text,
         value=one.value,
         outcome=one.outcome,
         note=one.note,
         who=one.who,
+        instrument=one.instrument,
         at=one.at.isoformat(timespec="seconds"),
-        again=signature is not None and signature != one.signature,
+        again=again,
     )
 
 
 @router.get("/{int:plan_id}/bench", response=BenchView)
 def show_bench(request: HttpRequest, plan_id: int) -> BenchView:
     """The list made from the plan as it stands, and the last thing done of each step."""
-    plan = get_plan(plan_id)
-    made = bench.list_of(plan)
-    entries = bench.entries_of(plan)
-    asked = {one.id: one.signature for one in made.steps}
+    found = bench.bench_of(get_plan(plan_id))
+    failed = found.failed
     return BenchView(
-        gates=list(bench_gates(made)),
-        steps=list(bench_steps(made)),
-        done={one.step: _entry(one, asked.get(one.step)) for one in entries if one.step in asked},
-        entries=len(entries),
+        gates=list(bench_gates(found.made)),
+        steps=list(bench_steps(found.made)),
+        done={name: entry_view(one, again=name in found.again) for name, one in found.last.items()},
+        failed=failed.id if failed else None,
+        tried=[entry_view(one) for one in found.entries if one.outcome == "read" and failed and one.about == failed.id],
+        repaired=[entry_view(one) for one in found.entries if one.outcome == "repaired"],
+        entries=len(found.entries),
     )
 
 
 @router.post("/{int:plan_id}/bench/reading", response=JudgedView)
 def record_reading(request: HttpRequest, plan_id: int, body: ReadingBody) -> JudgedView:
-    """A reading as typed: judged, written down, and told what it may come from."""
-    entry, found = bench.record_reading(plan_id, body.step, body.text, who=body.who, instrument=body.instrument)
-    return JudgedView(entry=_entry(entry, None), meanings=list(found))
+    """A reading as typed: judged and written down."""
+    found = bench.record_reading(plan_id, body.step, body.text, who=body.who, instrument=body.instrument)
+    return JudgedView(entry=entry_view(found.entry), measured=[one.model_dump(mode="json") for one in found.measured])
 
 
 @router.post("/{int:plan_id}/bench/look", response=JudgedView)
 def record_look(request: HttpRequest, plan_id: int, body: LookBody) -> JudgedView:
     """A step that is looked at, or one that is skipped with its reason."""
     entry = bench.record_look(plan_id, body.step, body.outcome, note=body.note, who=body.who)
-    return JudgedView(entry=_entry(entry, None), meanings=[])
+    return JudgedView(entry=entry_view(entry), measured=[])
+
+
+@router.get("/{int:plan_id}/bench/search", response=Search)
+def search(request: HttpRequest, plan_id: int, step: str, supply: bool = True) -> Search:
+    """What may be wrong after a step failed, and what to do next; `supply` where there is one with a current limit."""
+    return bench.search(plan_id, step, supply=supply)
+
+
+@router.post("/{int:plan_id}/bench/trial", response=JudgedView)
+def record_trial(request: HttpRequest, plan_id: int, body: TrialBody) -> JudgedView:
+    """What a trial of the search showed."""
+    entry = bench.record_trial(plan_id, body.trial, body.step, body.text, who=body.who, instrument=body.instrument)
+    return JudgedView(entry=entry_view(entry), measured=[])
+
+
+@router.post("/{int:plan_id}/bench/repair", response=JudgedView)
+def record_repair(request: HttpRequest, plan_id: int, body: RepairBody) -> JudgedView:
+    """A fault found and mended: what it shows at is to be done again."""
+    entry = bench.record_repair(plan_id, body.fault, note=body.note, who=body.who)
+    return JudgedView(entry=entry_view(entry), measured=[])
+
+
+@router.get("/{int:plan_id}/bench/effort", response=Effort)
+def effort(request: HttpRequest, plan_id: int) -> Effort:
+    """Quick, usual and thorough, and the ways of checking, in numbers for this build."""
+    return bench.effort_of(plan_id)
 
 
 @router.get("/{int:plan_id}/bench/record.csv", response=str, openapi_extra={"x-media": "text/csv"})
 def export_record(request: HttpRequest, plan_id: int) -> HttpResponse:
     """The whole record."""
     return HttpResponse(
-        bench.record_csv(get_plan(plan_id)),
+        record_csv(get_plan(plan_id)),
         content_type="text/csv; charset=utf-8",
         headers={"Content-Disposition": 'attachment; filename="bench.csv"'},
+    )
+
+
+@router.get("/{int:plan_id}/bench/record.json", response=list[dict[str, Any]])
+def export_record_json(request: HttpRequest, plan_id: int) -> HttpResponse:
+    """The whole record as JSON."""
+    return JsonResponse(
+        record(get_plan(plan_id)),
+        safe=False,
+        json_dumps_params={"ensure_ascii": False, "indent": 1},
+        headers={"Content-Disposition": 'attachment; filename="bench.json"'},
     )

@@ -72,20 +72,25 @@ class Revision(models.Model):
 
 
 class BenchEntry(models.Model):
-    """One thing done at the bench: a step of the list passed, failed or skipped. Only ever added to.
+    """One thing done at the bench. Only ever added to.
 
-    `signature` is what the step asked and expected then; a step that asks otherwise by now is to be done again.
+    A step of the list passed, failed or skipped; a trial of the search that was read, `about` the step that had failed; or a
+    fault that was repaired. `signature` is what the step asked and expected then; a step that asks otherwise by now is to be
+    done again.
     """
 
     plan = models.ForeignKey(Plan, on_delete=models.CASCADE, related_name="bench_entries")
     revision = models.ForeignKey(Revision, on_delete=models.PROTECT, related_name="+")
-    step = models.CharField(max_length=200)
+    step = models.CharField(max_length=300)
+    about = models.CharField(max_length=200, blank=True, default="")
     signature = models.CharField(max_length=16)
     title = models.CharField(max_length=300)
     expected = models.CharField(max_length=200)
     text = models.CharField(max_length=60, blank=True, default="")
     value = models.FloatField(null=True)
-    outcome = models.CharField(max_length=10, choices=[(one, one) for one in ("passed", "failed", "skipped")])
+    outcome = models.CharField(
+        max_length=10, choices=[(one, one) for one in ("passed", "failed", "skipped", "read", "repaired")]
+    )
     note = models.CharField(max_length=500, blank=True, default="")
     who = models.CharField(max_length=80, blank=True, default="")
     instrument = models.CharField(max_length=120, blank=True, default="")
@@ -96,3 +101,24 @@ class BenchEntry(models.Model):
 
     def __str__(self) -> str:
         return f"{self.step}: {self.outcome}"
+
+
+class TrainingRound(models.Model):
+    """A fault hidden in the stand-in, and what was done to find it. `entries` grow; nothing in them is changed."""
+
+    plan = models.ForeignKey(Plan, on_delete=models.CASCADE, related_name="training_rounds")
+    revision = models.ForeignKey(Revision, on_delete=models.PROTECT, related_name="+")
+    level = models.CharField(max_length=10)
+    seed = models.PositiveIntegerField()
+    faults = models.JSONField(default=list)
+    entries = models.JSONField(default=list)
+    guesses = models.JSONField(default=list)
+    who = models.CharField(max_length=80, blank=True, default="")
+    created_at = models.DateTimeField(auto_now_add=True)
+    ended_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["id"]
+
+    def __str__(self) -> str:
+        return f"{self.plan_id} {self.level} {self.created_at:%Y-%m-%d}"

@@ -1,50 +1,29 @@
-"""The bench: the list of a plan as it stands, and what has been done of it. The record is only ever added to."""
+"""The bench: what is done at a step, what a wrong reading leads to, what a repair makes to be done again."""
 
 from __future__ import annotations
 
-import csv
-import io
-import threading
-from collections import OrderedDict
+from collections.abc import Iterable
 from dataclasses import dataclass
-from datetime import datetime
-from typing import Literal
 
-from yardmeter.core.formats.csv_files import neutral
-from yardmeter.core.procedures import Checklist, Step, checklist, judge, typed_reading
-from yardmeter.review.bench import Meaning, meanings
+from yardmeter.core.errors import UnknownElementError
+from yardmeter.core.faults import Fault, find_fault
+from yardmeter.core.plan.operations import Edit
+from yardmeter.core.procedures import Checklist, Step, judge, sound_of, typed_reading
+from yardmeter.core.procedures.measured import measured_edits
+from yardmeter.core.search import Advice, Seen, Signatures, Trial, advise, believe, find_trial, seen_of
+from yardmeter.core.search.trials import SHORT_OHM, of_step
+from yardmeter.review.search import Effort, Search, effort, search_view
 from yardmeter.server.builds.errors import ConflictError, NotFoundError
-from yardmeter.server.builds.models import BenchEntry, Plan
-from yardmeter.server.builds.services.analysis import reviewed
-from yardmeter.server.builds.services.lookup import get_plan, head_of
+from yardmeter.server.builds.models import Plan
+from yardmeter.server.builds.services.bench_kept import known_of, list_of, ready
+from yardmeter.server.builds.services.bench_record import Entry, entries_of, written
+from yardmeter.server.builds.services.lookup import get_plan
+from yardmeter.words.bench import fault_words
 from yardmeter.words.procedure import step_expects, step_title
+from yardmeter.words.search import repair_words, trial_title
 
-KEPT = 8
-Outcome = Literal["passed", "failed", "skipped"]
-
-_lists: OrderedDict[int, Checklist] = OrderedDict()
-_lock = threading.Lock()
-
-
-def list_of(plan: Plan) -> Checklist:
-    """The bench list of the revision shown, from memory or made now."""
-    head = head_of(plan)
-    with _lock:
-        found = _lists.get(head.pk)
-    if found:
-        return found
-    made = checklist(reviewed(head).solved)
-    with _lock:
-        _lists[head.pk] = made
-        while len(_lists) > KEPT:
-            _lists.popitem(last=False)
-    return made
-
-
-def forget_lists() -> None:
-    """Another data file has other revisions under the same numbers."""
-    with _lock:
-        _lists.clear()
+RECENT = 6
+"""So many of the last edits count as the last joints made."""
 
 
 def step_of(made: Checklist, step_id: str) -> Step:
@@ -57,89 +36,173 @@ def step_of(made: Checklist, step_id: str) -> Step:
 
 
 @dataclass(frozen=True)
-class Entry:
-    """One line of the record."""
+class Bench:
+    """The list with what was done of it: `last` entry of each step that still stands, `again` those that have to be redone."""
 
-    step: str
-    signature: str
-    text: str
-    value: float | None
-    outcome: Outcome
-    note: str
-    who: str
-    at: datetime
+    made: Checklist
+    entries: tuple[Entry, ...]
+    last: dict[str, Entry]
+    again: frozenset[str]
 
-
-def _entry(row: BenchEntry) -> Entry:
-    outcome: Outcome = "passed" if row.outcome == "passed" else "failed" if row.outcome == "failed" else "skipped"
-    return Entry(row.step, row.signature, row.text, row.value, outcome, row.note, row.who, row.created_at)
-
-
-def entries_of(plan: Plan) -> list[Entry]:
-    """Everything done, oldest first."""
-    return [_entry(row) for row in BenchEntry.objects.filter(plan=plan)]
+    @property
+    def failed(self) -> Step | None:
+        """The first step of the list whose last reading failed and still stands."""
+        for step in self.made.steps:
+            entry = self.last.get(step.id)
+            if entry and entry.outcome == "failed" and step.id not in self.again:
+                return step
+        return None
 
 
-def record_reading(plan_id: int, step_id: str, text: str, *, who: str, instrument: str) -> tuple[Entry, tuple[Meaning, ...]]:  # fmt: skip
-    """Judge a typed reading and write it down; with it what it may come from, where it does not pass."""
+def bench_of(plan: Plan) -> Bench:
+    """What was done of the list of the revision shown. An edit that changes a step, or a repair that it shows, undoes it."""
+    known = known_of(plan)
+    entries = tuple(entries_of(plan))
+    last = {one.step: one for one in entries if one.step in known.made.step}
+    stale = {name for name, one in last.items() if known.made.step[name].signature != one.signature}
+    for one in entries:
+        if one.outcome == "repaired":
+            stale |= {name for name in _to_repeat(plan, one.step) if name in last and last[name].id < one.id}
+    return Bench(known.made, entries, last, frozenset(stale))
+
+
+def _to_repeat(plan: Plan, fault_id: str) -> Iterable[str]:
+    known = ready(plan)
+    fault = next((one for one in known.faults if one.id == fault_id), None)
+    return known.to_repeat(fault) if fault else ()
+
+
+@dataclass(frozen=True)
+class Recorded:
+    """What was written down, and edits that would take the reading over into the plan."""
+
+    entry: Entry
+    measured: tuple[Edit, ...] = ()
+
+
+def record_reading(plan_id: int, step_id: str, text: str, *, who: str, instrument: str) -> Recorded:
+    """Judge a typed or metered reading and write it down."""
     plan = get_plan(plan_id)
     made = list_of(plan)
     step = step_of(made, step_id)
     if step.expected is None:
         raise ConflictError("Nothing is read at this step.", where=step_id, remedy="Say whether it is so.")
-    value = typed_reading(step, text)
-    judged = judge(step, value)
-    # What it may be takes a moment to work out; the file is not held meanwhile.
-    found = () if judged.passed else meanings(made, step, value)
-    outcome: Outcome = "passed" if judged.passed else "failed"
-    return _written(plan, step, outcome, text=text, value=value, who=who, instrument=instrument), found
+    value = typed_reading(step.expected.unit, text)
+    passed = judge(step, value).passed
+    entry = _step_written(plan, made, step, "passed" if passed else "failed", text=text, value=value, who=who, instrument=instrument)  # fmt: skip
+    return Recorded(entry, measured_edits(made.solved.plan, step, value))
 
 
-def record_look(plan_id: int, step_id: str, outcome: Outcome, *, note: str, who: str) -> Entry:
+def record_look(plan_id: int, step_id: str, outcome: str, *, note: str, who: str) -> Entry:
     """Write down that a step was seen to be so, or not, or was skipped; a skip needs its reason."""
     if outcome == "skipped" and not note.strip():
         raise ConflictError("A step is skipped with a reason only.", where="note", remedy="Write why.")
     plan = get_plan(plan_id)
-    step = step_of(list_of(plan), step_id)
+    made = list_of(plan)
+    step = step_of(made, step_id)
     if outcome == "passed" and step.expected is not None:
         raise ConflictError("This step passes by its reading.", where=step_id, remedy="Type what the meter shows.")
-    return _written(plan, step, outcome, note=note, who=who)
+    return _step_written(plan, made, step, outcome, note=note, who=who)
 
 
-def _written(
-    plan: Plan, step: Step, outcome: Outcome, *, text: str = "", value: float | None = None, note: str = "", who: str = "",
-    instrument: str = "",
+def _step_written(
+    plan: Plan, made: Checklist, step: Step, outcome: str, *, text: str = "", value: float | None = None, note: str = "",
+    who: str = "", instrument: str = "",
 ) -> Entry:  # fmt: skip
-    document = reviewed(head_of(plan)).plan
-    row = BenchEntry.objects.create(
-        plan=plan,
-        revision=head_of(plan),
-        step=step.id,
-        signature=step.signature,
-        title=step_title(document, step)[:300],
-        expected=step_expects(step)[:200],
-        text=text.strip()[:60],
-        value=value,
-        outcome=outcome,
-        note=note.strip()[:500],
-        who=who.strip()[:80],
-        instrument=instrument.strip()[:120],
-    )
-    return _entry(row)
+    return written(
+        plan, step.id, "passed" if outcome == "passed" else "failed" if outcome == "failed" else "skipped",
+        signature=step.signature, title=step_title(made.solved.plan, step), expected=step_expects(step), text=text, value=value,
+        note=note, who=who, instrument=instrument,
+    )  # fmt: skip
 
 
-COLUMNS = ("when", "step", "title", "expected", "read", "value", "outcome", "note", "who", "instrument", "revision")
+def search(plan_id: int, step_id: str, *, supply: bool) -> Search:
+    """What may be wrong after a step failed, from everything that was read, and what to do next."""
+    plan = get_plan(plan_id)
+    advice, failed = _advice(plan, step_id, supply=supply)
+    return search_view(advice, failed)
 
 
-def record_csv(plan: Plan) -> str:
-    """The whole record as CSV, a line each, in the order it was made."""
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\r\n")
-    writer.writerow(COLUMNS)
-    for one in BenchEntry.objects.filter(plan=plan).select_related("revision"):
-        cells = [
-            one.created_at.isoformat(timespec="seconds"), one.step, one.title, one.expected, one.text, one.value, one.outcome,
-            one.note, one.who, one.instrument, one.revision.number,
-        ]  # fmt: skip
-        writer.writerow([neutral(cell) for cell in cells])
-    return out.getvalue()
+def _advice(plan: Plan, step_id: str, *, supply: bool) -> tuple[Advice, Step]:
+    known = ready(plan)
+    failed = step_of(known.made, step_id)
+    bench = bench_of(plan)
+    evidence = evidence_of(known, bench, failed)
+    seen = next((seen for trial, seen in evidence if trial.step == failed.id), None)
+    belief = believe(known, evidence, recent_elements(plan))
+    shorted = seen is not None and seen.scale == "ohms" and seen.low < SHORT_OHM
+    powered = failed.mode == "volts" or failed.gate == "limiter"
+    done = [trial.id for trial, _ in evidence]
+    return advise(belief, failed, done, shorted=shorted, powered=powered, supply=supply), failed
+
+
+def evidence_of(known: Signatures, bench: Bench, failed: Step | None) -> list[tuple[Trial, Seen]]:
+    """What still stands of all that was read: the last reading of each step and of each trial since the last repair."""
+    found: dict[str, tuple[Trial, Seen]] = {}
+    for name, entry in bench.last.items():
+        step = known.made.step[name]
+        trial = of_step(step)
+        if trial and name not in bench.again and entry.outcome in ("passed", "failed") and step.expected:
+            found[trial.id] = (trial, _seen(trial, step, entry))
+    repaired = max((one.id for one in bench.entries if one.outcome == "repaired"), default=0)
+    for entry in bench.entries:
+        if entry.outcome == "read" and entry.id > repaired and failed and entry.about == failed.id:
+            try:
+                trial = find_trial(known, entry.step, failed)
+            except UnknownElementError:
+                continue
+            found[trial.id] = (trial, _seen(trial, known.made.step.get(trial.step or ""), entry))
+    return list(found.values())
+
+
+def _seen(trial: Trial, step: Step | None, entry: Entry) -> Seen:
+    failed = step is not None and not judge(step, entry.value).passed
+    mode = step.mode if step else "ohms"
+    return seen_of(trial.scale, entry.value, sound=sound_of(mode, entry.text), failed=failed)
+
+
+def recent_elements(plan: Plan) -> frozenset[str]:
+    """Elements the last edits touched: the last joints made."""
+    found: set[str] = set()
+    revision = plan.head
+    for _ in range(RECENT):
+        if revision is None or revision.parent_id is None:
+            break
+        for edit in revision.edits:
+            found |= {
+                str(edit[name]) for name in ("element", "device", "rail") if isinstance(edit, dict) and edit.get(name)
+            }
+        revision = revision.parent
+    return frozenset(found)
+
+
+def record_trial(plan_id: int, trial_id: str, step_id: str, text: str, *, who: str, instrument: str) -> Entry:
+    """Write down what a trial of the search showed. One that is a step of the list is that step, done."""
+    plan = get_plan(plan_id)
+    known = ready(plan)
+    failed = step_of(known.made, step_id)
+    trial = find_trial(known, trial_id, failed)
+    value = typed_reading("Ω" if trial.scale == "ohms" else "V", text)
+    if trial.step:
+        return record_reading(plan_id, trial.step, text, who=who, instrument=instrument).entry
+    return written(
+        plan, trial.id, "read", signature="", about=failed.id, title=trial_title(known.made.solved.plan, trial), text=text,
+        value=value, who=who, instrument=instrument,
+    )  # fmt: skip
+
+
+def record_repair(plan_id: int, fault_id: str, *, note: str, who: str) -> Entry:
+    """Write down that a fault was found and mended; the steps it shows at are to be done again."""
+    plan = get_plan(plan_id)
+    known = known_of(plan)
+    fault: Fault = find_fault(known.made.table, fault_id)
+    document = known.made.solved.plan
+    return written(
+        plan, fault.id, "repaired", signature="", title=fault_words(document, fault), expected=repair_words(fault), note=note,
+        who=who,
+    )  # fmt: skip
+
+
+def effort_of(plan_id: int) -> Effort:
+    """What each level and each way of checking leaves of this build's danger."""
+    return effort(ready(get_plan(plan_id)))

@@ -1,0 +1,108 @@
+"""What was read as an interval, and how likely a fault makes it: one scale for ohms from milliohms to open, for volts and drops."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from scipy.special import ndtr
+
+from yardmeter.core.probing.meter import METER, Meter
+from yardmeter.core.solver.passive import Floats
+
+Scale = Literal["ohms", "volts", "drop"]
+"""Ohms, volts with power on, and the drop along copper that a limited current makes."""
+
+OPEN_FROM_OHM = 2e6
+"""From here on nothing conducts: what leaks cannot be told from it."""
+SLIP_FRAC = 5e-4
+"""Chance that a reading has nothing to do with the build: a probe that slipped, a misread display; our choice."""
+COPPER_LN = 0.35
+"""Standard deviation of a reading through copper, on the scale of `scaled`; our choice, as are the others."""
+PART_LN = 1.0
+FAULT_LN = 0.7
+"""Through a fault, whose own ohms are known to a factor of two at best."""
+SAME = 0.05
+"""Nearer to the sound build's reading than this share of the spread is as sound."""
+LEADS_OHM = 0.2
+DROP_FLOOR_V = 2e-4
+VOLTS_STEP_V = 0.05
+
+
+@dataclass(frozen=True)
+class Seen:
+    """Between `low` and `high` in the scale's unit. `failed` where no specimen of the sound build reads so."""
+
+    scale: Scale
+    low: float
+    high: float
+    failed: bool = False
+
+
+def seen_of(
+    scale: Scale,
+    value: float | None,
+    meter: Meter = METER,
+    *,
+    sound: Literal["beep", "silent", ""] = "",
+    failed: bool = False,
+) -> Seen:
+    """A typed or metered reading. None shows that nothing conducts; `sound` is a beep that was only heard, or missing."""
+    if scale == "ohms":
+        if sound == "beep":
+            return Seen(scale, 0.0, meter.beep_high_ohm, failed)
+        if sound == "silent":
+            return Seen(scale, meter.beep_low_ohm, math.inf, failed)
+        if value is None:
+            return Seen(scale, OPEN_FROM_OHM, math.inf, failed)
+        return Seen(scale, value, value, failed)
+    shown = 0.0 if value is None else value
+    return Seen(scale, shown, shown, failed)
+
+
+def scaled(scale: Scale, values: Floats) -> Floats:
+    """Readings on a scale on which what cannot be told apart is near: logarithms of ohms and drops, volts as they are."""
+    if scale == "ohms":
+        return np.asarray(np.log(np.clip(values, 0.0, OPEN_FROM_OHM) + LEADS_OHM), np.float64)
+    if scale == "drop":
+        return np.asarray(np.log(np.maximum(values, 0.0) + DROP_FLOOR_V), np.float64)
+    return values
+
+
+def spread_of(scale: Scale, values: Floats, sound: Floats | float) -> Floats:
+    """Standard deviations on that scale: of copper, of parts, of a fault's own ohms."""
+    if scale == "volts":
+        return np.asarray(0.02 * np.abs(values) + VOLTS_STEP_V, np.float64)
+    if scale == "drop":
+        return np.full_like(values, COPPER_LN)
+    moved = np.abs(scaled(scale, values) - scaled(scale, np.broadcast_to(sound, values.shape))) > COPPER_LN / 2
+    low = np.where(moved, FAULT_LN, COPPER_LN)
+    return np.asarray(np.where(values < METER.beep_low_ohm, low, PART_LN), np.float64)
+
+
+def likelihood(seen: Seen, values: Floats, sound: float) -> Floats:
+    """How well what was seen fits [H] where a fault makes it `values` [H]: 1 at its middle, never less than a slip's chance.
+
+    What is not known (NaN) fits as a slip does.
+    """
+    middle = scaled(seen.scale, values)
+    spread = spread_of(seen.scale, values, sound)
+    if seen.low == seen.high:
+        at = scaled(seen.scale, np.array(max(seen.low - LEADS_OHM, 0.0) if seen.scale == "ohms" else seen.low))
+        fits = np.exp(-0.5 * ((at - middle) / spread) ** 2)
+    else:
+        low, high = _ohm_ends(seen)
+        fits = ndtr((high - middle) / spread) - ndtr((low - middle) / spread)
+    if seen.failed:  # what a fault leaves as it was cannot have failed by it
+        fits = np.where(np.abs(middle - scaled(seen.scale, np.array(sound))) < SAME * spread, 0.0, fits)
+    told = (1 - SLIP_FRAC) * fits + SLIP_FRAC
+    return np.asarray(np.where(np.isnan(values), SLIP_FRAC, told), np.float64)
+
+
+def _ohm_ends(seen: Seen) -> tuple[float, float]:
+    """In the scale; below the least shown and from open on there is no end. What is shown has the leads in it already."""
+    low = -math.inf if seen.low <= LEADS_OHM / 2 else math.log(min(seen.low, OPEN_FROM_OHM) * (1 - 1e-9))
+    high = math.inf if seen.high >= OPEN_FROM_OHM else math.log(max(seen.high, LEADS_OHM))
+    return low, max(high, low)

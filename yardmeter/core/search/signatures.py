@@ -1,0 +1,136 @@
+"""What every fault of a build reads at every place of its bench list: made once for a revision, asked at every step."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from functools import cached_property
+
+import numpy as np
+
+from yardmeter.core.answers.conditions import solve_conditions
+from yardmeter.core.errors import YardError
+from yardmeter.core.faults import Consequence, Fault, consequence, every_fault, faulted, powered_twin
+from yardmeter.core.patience import go_on
+from yardmeter.core.plan import CapacitorFilter, Condition, LcFilter, Plan
+from yardmeter.core.probing.lumped import lumped, usual_table
+from yardmeter.core.probing.passive import passive_table
+from yardmeter.core.probing.points import Point, points
+from yardmeter.core.procedures import Checklist, Step
+from yardmeter.core.solver.passive import Floats, Ints
+
+UNPOWERED = ("plug", "rails", "branches", "grounds", "cross", "pins")
+KEPT_CELLS = 4_000_000
+"""Of copper solved for every fault: some 32 MB; what is larger is solved again when it is asked for."""
+BULK_F = 100e-6
+BULK_TIMES = 3.0
+"""A bulk capacitor is soldered last, hottest and by hand; common practice, no source."""
+
+
+@dataclass
+class Signatures:
+    """Hypotheses of a build: the first is that nothing is wrong, then every fault in order."""
+
+    made: Checklist
+    faults: tuple[Fault, ...] = field(default=())
+    _volts: dict[tuple[int, str], dict[str, float]] = field(default_factory=dict)
+    _copper: dict[int, tuple[Ints, Floats]] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        self.faults = self.faults or every_fault(self.made.table)
+
+    @cached_property
+    def steps(self) -> dict[str, int]:
+        """Steps read without power, with their columns."""
+        read = [one for one in self.made.steps if one.gate in UNPOWERED and one.red and one.black]
+        return {one.id: k for k, one in enumerate(read)}
+
+    @cached_property
+    def ohms(self) -> Floats:
+        """Usual readings [H, S], the meter's leads left out."""
+        steps = [self.made.step[name] for name in self.steps]
+        traced = [k for k, one in enumerate(self.faults) if one.traced]
+        tables = [self.made.table, *(faulted(self.made.table, self.faults[k]) for k in traced)]
+        reds = np.array([one.red.node for one in steps if one.red], np.intp)
+        blacks = np.array([one.black.node for one in steps if one.black], np.intp)
+        found, builds = usual_table(tables, reds, blacks)
+        if len(tables) * self.made.table.nodes**2 < KEPT_CELLS:
+            copper = [one for build in builds for one in zip(build.net, build.between_ohm, strict=True)]
+            self._copper = dict(zip([0, *(1 + k for k in traced)], copper, strict=True))
+        table = np.tile(found[0], (1 + len(self.faults), 1))
+        table[[1 + k for k in traced]] = found[1:]
+        return table
+
+    @cached_property
+    def weights(self) -> Floats:
+        """How often each hypothesis happens [H], beside the others; that nothing is wrong is a slip of the hand."""
+        plan = self.made.solved.plan
+        bulk = {
+            one.id
+            for one in plan.filters
+            if isinstance(one, CapacitorFilter | LcFilter) and one.farad * one.count >= BULK_F
+        }
+        weights = [one.weight * (BULK_TIMES if set(one.elements) & bulk else 1.0) for one in self.faults]
+        return np.array([0.02 * sum(weights), *weights])
+
+    @cached_property
+    def consequences(self) -> tuple[Consequence, ...]:
+        """What each fault would do under power."""
+        made = []
+        for one in self.faults:
+            go_on()
+            made.append(consequence(self.made.table, self.made.solved, one))
+        return tuple(made)
+
+    def copper(self, hypothesis: int) -> tuple[Ints, Floats]:
+        """Net of every node [n], and ohms of copper between any two of one net [n, n], with that fault."""
+        if hypothesis not in self._copper:
+            more = [self.faults[hypothesis - 1]] if hypothesis else []
+            build = lumped([faulted(self.made.table, *more)])
+            self._copper[hypothesis] = build.net[0], build.between_ohm[0]
+        return self._copper[hypothesis]
+
+    def volts(self, hypothesis: int, condition: str, red: Point, black: Point) -> float:
+        """Volts between two points under power; NaN where power destroys what is connected, or nothing can be worked out."""
+        key = hypothesis, condition
+        if key not in self._volts:
+            plan = self.made.solved.plan
+            self._volts[key] = _node_volts(
+                plan, self.faults[hypothesis - 1] if hypothesis else None, plan.condition(condition)
+            )
+        volts = self._volts[key]
+        return volts.get(red.id, np.nan) - volts.get(black.id, np.nan)
+
+    def stepped(self, step: Step, which: list[int]) -> Floats:
+        """What some hypotheses read at a step [len(which)]; NaN where that is not known."""
+        if step.id in self.steps:
+            return self.ohms[which, self.steps[step.id]]
+        if step.mode == "volts" and step.red and step.black and step.condition:
+            return np.array([self.volts(one, step.condition, step.red, step.black) for one in which])
+        return np.full(len(which), np.nan)
+
+    def to_repeat(self, fault: Fault) -> tuple[str, ...]:
+        """Steps of the list that a repair of it makes to be done again: those it moves, its looks, and the plug."""
+        row = 1 + self.faults.index(fault)
+        moved = np.abs(np.log((self.ohms[row] + 0.2) / (self.ohms[0] + 0.2))) > 0.2
+        shown = {name for name, column in self.steps.items() if moved[column]}
+        touched = set(fault.elements)
+        return tuple(
+            one.id
+            for one in self.made.steps
+            if one.id in shown or one.gate == "plug" or (one.gate in ("eyes", "volts") and touched & set(one.elements))
+        )
+
+
+def _node_volts(plan: Plan, fault: Fault | None, condition: Condition) -> dict[str, float]:
+    """Volts of rails, pins and grounds against the plug's minus, by the ids of their points."""
+    go_on()
+    try:
+        twin = powered_twin(plan, fault) if fault else plan
+        one = twin.condition(condition.id)
+        view = solve_conditions(twin.model_copy(update={"conditions": (one,)})).given[one.id]
+    except YardError:
+        return {}
+    if not view.converged:
+        return {}
+    table = passive_table(twin)
+    return {at.id: view.node_v(at.node, table.minus) for at in points(table) if at.kind != "signal pin"}

@@ -1,0 +1,106 @@
+"""The record of the bench: lines that are only ever added, and how they go out."""
+
+from __future__ import annotations
+
+import csv
+import io
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any, Literal, get_args
+
+from yardmeter.core.formats.csv_files import neutral
+from yardmeter.server.builds.models import BenchEntry, Plan
+from yardmeter.server.builds.services.lookup import head_of
+
+Outcome = Literal["passed", "failed", "skipped", "read", "repaired"]
+OUTCOMES: tuple[Outcome, ...] = get_args(Outcome)
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One line of the record. `id` counts up through the whole file."""
+
+    id: int
+    step: str
+    about: str
+    signature: str
+    title: str
+    expected: str
+    text: str
+    value: float | None
+    outcome: Outcome
+    note: str
+    who: str
+    instrument: str
+    revision: int
+    at: datetime
+
+
+def entry_of(row: BenchEntry) -> Entry:
+    outcome: Outcome = next(one for one in OUTCOMES if one == row.outcome)
+    return Entry(
+        row.pk, row.step, row.about, row.signature, row.title, row.expected, row.text, row.value, outcome, row.note, row.who,
+        row.instrument, row.revision.number, row.created_at,
+    )  # fmt: skip
+
+
+def entries_of(plan: Plan) -> list[Entry]:
+    """Everything done, oldest first."""
+    return [entry_of(row) for row in BenchEntry.objects.filter(plan=plan).select_related("revision")]
+
+
+def written(
+    plan: Plan, step: str, outcome: Outcome, *, signature: str, title: str, expected: str = "", about: str = "", text: str = "",
+    value: float | None = None, note: str = "", who: str = "", instrument: str = "",
+) -> Entry:  # fmt: skip
+    """One more line, on the revision shown."""
+    row = BenchEntry.objects.create(
+        plan=plan,
+        revision=head_of(plan),
+        step=step,
+        about=about,
+        signature=signature,
+        title=title[:300],
+        expected=expected[:200],
+        text=text.strip()[:60],
+        value=value,
+        outcome=outcome,
+        note=note.strip()[:500],
+        who=who.strip()[:80],
+        instrument=instrument.strip()[:120],
+    )
+    return entry_of(row)
+
+
+COLUMNS = ("when", "step", "title", "expected", "read", "value", "outcome", "note", "who", "instrument", "revision")
+
+
+def record_csv(plan: Plan) -> str:
+    """The whole record as CSV, a line each, in the order it was made."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\r\n")
+    writer.writerow(COLUMNS)
+    for row in record(plan):
+        writer.writerow([neutral(row[name]) for name in COLUMNS])
+    return out.getvalue()
+
+
+def record(plan: Plan) -> list[dict[str, Any]]:
+    """The whole record as plain data."""
+    return [
+        {
+            "when": one.at.isoformat(timespec="seconds"),
+            "step": one.step,
+            "about": one.about,
+            "title": one.title,
+            "expected": one.expected,
+            "read": one.text,
+            "value": one.value,
+            "outcome": one.outcome,
+            "note": one.note,
+            "who": one.who,
+            "instrument": one.instrument,
+            "revision": one.revision,
+        }
+        for one in entries_of(plan)
+    ]
