@@ -109,11 +109,16 @@ class Twin:
     def _usual(self) -> Condition:
         return next((c for c in self.plan.conditions if c.on_pack), self.plan.conditions[0])
 
+    def powered_plan(self) -> Plan:
+        """The build with its faults, under power. Raises EditError for what power destroys."""
+        plan = self.plan
+        for fault in self.faults:
+            plan = powered_twin(plan, fault)
+        return plan
+
     def _powered(self, condition: Condition) -> tuple[Plan, Solved]:
         if condition.id not in self._solved:
-            plan = self.plan
-            for fault in self.faults:
-                plan = powered_twin(plan, fault)
+            plan = self.powered_plan()
             one = plan.condition(condition.id)
             self._solved[condition.id] = plan, solve_conditions(plan.model_copy(update={"conditions": (one,)}))
         return self._solved[condition.id]

@@ -1,0 +1,235 @@
+"""A meter and a supply that are not there: they answer SCPI and measure a build, faults and all, as instruments would.
+
+The meter settles after its probes were moved, changes range for a moment, has noise and a last digit. Where its probes are is
+told by `ROUTe:PROBes "red","black"`: the hand, which a real meter has no need of. `SIMulate:FAULt "id"[,"id"]` puts faults in.
+"""
+
+from __future__ import annotations
+
+import math
+import threading
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Protocol
+
+from yardmeter.core.errors import YardError
+from yardmeter.core.probing import Mode
+from yardmeter.instruments.scpi import OVERLOAD, Command, number, parse
+
+METER_NAME = "Yard Meter,Bench stand-in meter,0,1"
+SUPPLY_NAME = "Yard Meter,Bench stand-in supply,0,1"
+MODES: dict[str, Mode] = {
+    "RES": "ohms",
+    "FRES": "ohms",
+    "CONT": "beep",
+    "DIOD": "diode",
+    "VOLT": "volts",
+    "CURR": "amps",
+}
+NAMES: dict[Mode, str] = {"ohms": "RES", "beep": "CONT", "diode": "DIOD", "volts": "VOLT", "amps": "CURR"}
+SETTLES_S = 0.08
+RANGE_S = 0.25
+"""Time constant of a reading, and the pause when the range changes: a quick bench meter."""
+ASIDE_S = 0.35
+"""So long after it was moved the hand is still on the way: probes on each other, or in the air."""
+LONGEST = 4096
+"""Letters of a line; one that is longer is no command."""
+
+
+class Bench(Protocol):
+    """A build that can be measured."""
+
+    def shows(self, mode: Mode, red: str, black: str, condition: str | None) -> float | None: ...
+
+    def tries(self, trial: str) -> float | None: ...
+
+    def faults(self, names: tuple[str, ...]) -> None: ...
+
+    def pack_a(self, volts: float, limit_a: float) -> tuple[float, float]: ...
+
+
+@dataclass
+class MeterStandIn:
+    """One meter; whoever is connected talks to the same."""
+
+    bench: Bench
+    clock: Callable[[], float] = time.monotonic
+    mode: Mode = "ohms"
+    probes: tuple[str, str] | None = None
+    condition: str | None = None
+    trial: str | None = None
+    held: float | None = None
+    errors: list[str] = field(default_factory=list)
+    _moved_s: float = -1e9
+    _ranged_s: float = -1e9
+    _value: float | None = None
+    _lock: threading.RLock = field(default_factory=threading.RLock)
+
+    def answer(self, line: str) -> str | None:
+        """What it says to a line; None where nothing was asked."""
+        if len(line) > LONGEST:
+            self.errors.append('-223,"Too much data"')
+            return None
+        with self._lock:
+            said = [one for one in (self._command(command) for command in parse(line)) if one is not None]
+        return ";".join(said) if said else None
+
+    def _command(self, command: Command) -> str | None:
+        match command.words[0], command.asks:
+            case "*IDN", True:
+                return METER_NAME
+            case "*OPC", True:
+                return "1"
+            case (("*RST" | "*CLS"), False):
+                self.errors.clear()
+                return None
+            case "SYST", True:
+                return self.errors.pop(0) if self.errors else '0,"No error"'
+            case (("CONF" | "FUNC"), True):
+                return f'"{NAMES[self.mode]}"'
+            case (("CONF" | "MEAS" | "FUNC"), _):
+                return self._configured(command)
+            case (("READ" | "FETC"), True):
+                return self._read()
+            case "INIT", False:
+                return None
+            case "ROUT", asks:
+                return self._routed(command, asks)
+            case "SIM", False:
+                return self._simulated(command)
+            case _:
+                self.errors.append('-113,"Undefined header"')
+                return None
+
+    def _configured(self, command: Command) -> str | None:
+        name = command.words[1] if len(command.words) > 1 else next(iter(command.arguments), "").upper()
+        mode = MODES.get(name.split(":")[0])
+        if mode is None:
+            self.errors.append('-113,"Undefined header"')
+            return None
+        if mode != self.mode:
+            self.mode, self._ranged_s = mode, self.clock()
+            self._value = None if self.probes is None else self._true()
+        return self._read() if command.words[0] == "MEAS" and command.asks else None
+
+    def _routed(self, command: Command, asks: bool) -> str | None:
+        if asks:
+            return ",".join(f'"{one}"' for one in self.probes or ("", ""))
+        if len(command.arguments) != 2:
+            self.errors.append('-109,"Missing parameter"')
+            return None
+        self.trial = None
+        self._move((command.arguments[0], command.arguments[1]))
+        return None
+
+    def _simulated(self, command: Command) -> str | None:
+        what = command.words[1] if len(command.words) > 1 else ""
+        try:
+            if what == "FAUL":
+                self.bench.faults(command.arguments)
+            elif what == "COND":
+                self.condition = next(iter(command.arguments), "") or None
+            elif what == "TRI" and command.arguments:
+                self.trial = command.arguments[0]
+            else:
+                self.errors.append('-113,"Undefined header"')
+                return None
+            if self.probes or self.trial:
+                self._move(self.probes or ("", ""))
+        except YardError as error:
+            self.errors.append(f'-200,"{str(error).replace(chr(34), chr(39))}"')
+        return None
+
+    def _move(self, probes: tuple[str, str]) -> None:
+        if not all(probes) and not self.trial:
+            self.probes, self._value = None, None
+            return
+        self.probes, self._moved_s = probes, self.clock()
+        self._value = self._true()
+
+    def _true(self) -> float | None:
+        try:
+            if self.trial:
+                return self.bench.tries(self.trial)
+            return self.bench.shows(self.mode, *self.probes, self.condition) if self.probes else None
+        except YardError as error:
+            self.errors.append(f'-200,"{str(error).replace(chr(34), chr(39))}"')
+            return None
+
+    def _read(self) -> str:
+        now = self.clock()
+        since = now - self._moved_s
+        if since < ASIDE_S:
+            return _said(self._aside())
+        if now - self._ranged_s < RANGE_S or (self.probes is None and self.trial is None):
+            return _said(0.0 if self.mode in ("volts", "amps") else None)
+        if self._value is None:
+            return _said(None)
+        # A settled reading is drawn anew for its noise; until then it creeps up to what it will be.
+        settled = 1 - math.exp(-(since - ASIDE_S) / SETTLES_S)
+        if settled > 0.995:
+            again = self._true()
+            return _said(again if again is not None else self._value)
+        return _said(self._value * settled)
+
+    def _aside(self) -> float | None:
+        """The hand on its way: on each other before silence, in the air before a beep."""
+        if self.mode in ("volts", "amps"):
+            return 0.0
+        return None if self._value is not None and self._value < 50 else 0.2
+
+
+@dataclass
+class SupplyStandIn:
+    """A bench supply with a current limit, on the build's plug."""
+
+    bench: Bench
+    volts: float = 0.0
+    limit_a: float = 1.0
+    on: bool = False
+    errors: list[str] = field(default_factory=list)
+
+    def answer(self, line: str) -> str | None:
+        """What it says to a line; None where nothing was asked."""
+        if len(line) > LONGEST:
+            return None
+        said = [one for one in (self._command(command) for command in parse(line)) if one is not None]
+        return ";".join(said) if said else None
+
+    def _command(self, command: Command) -> str | None:
+        words = command.words[1:] if command.words[0] == "SOUR" else command.words
+        value = number(command.arguments[0]) if command.arguments else None
+        match words[0], command.asks:
+            case "*IDN", True:
+                return SUPPLY_NAME
+            case "SYST", True:
+                return self.errors.pop(0) if self.errors else '0,"No error"'
+            case (("*RST" | "*CLS"), False):
+                self.on = False
+                return None
+            case "VOLT", True:
+                return _said(self.volts)
+            case "CURR", True:
+                return _said(self.limit_a)
+            case "OUTP", True:
+                return "1" if self.on else "0"
+            case "VOLT", False if value is not None and 0 <= value <= 60:
+                self.volts = value
+                return None
+            case "CURR", False if value is not None and 0 < value <= 10:
+                self.limit_a = value
+                return None
+            case "OUTP", False if command.arguments:
+                self.on = command.arguments[0].upper() in ("1", "ON")
+                return None
+            case "MEAS", True:
+                volts, amps = self.bench.pack_a(self.volts, self.limit_a) if self.on else (0.0, 0.0)
+                return _said(amps if "CURR" in words else volts)
+            case _:
+                self.errors.append('-113,"Undefined header"')
+                return None
+
+
+def _said(value: float | None) -> str:
+    return f"{OVERLOAD if value is None else value:+.6E}"
