@@ -14,6 +14,8 @@ from yardmeter.server.api.errors import ANSWERS, ErrorBody, map_errors
 from yardmeter.server.api.health import router as health
 from yardmeter.server.api.leds import router as leds
 from yardmeter.server.api.links import add_links
+from yardmeter.server.api.meter import plan_router as on_bench
+from yardmeter.server.api.meter import router as meter
 from yardmeter.server.api.noise import router as noise
 from yardmeter.server.api.parsing import StrictParser
 from yardmeter.server.api.plans import router as plans
@@ -54,6 +56,8 @@ api.add_router("/session", session)
 api.add_router("/builds", builds)
 api.add_router("/plans", plans)
 api.add_router("/plans", bench)
+api.add_router("/plans", on_bench)
+api.add_router("/meter", meter)
 api.add_router("", noise)
 api.add_router("", leds)
 api.add_router("/shelf", shelf)

@@ -13,6 +13,7 @@ from yardmeter.review.bench import BenchGate, BenchStep, bench_gates, bench_step
 from yardmeter.review.search import Effort, Search
 from yardmeter.server.api.schemas import Body
 from yardmeter.server.builds.services import bench
+from yardmeter.server.builds.services import training as rounds
 from yardmeter.server.builds.services.bench_record import Entry, record, record_csv
 from yardmeter.server.builds.services.lookup import get_plan
 
@@ -48,10 +49,13 @@ class BenchView(BaseModel):
 
 
 class ReadingBody(Body):
+    """`training` is the round it belongs to, where it is not of the build itself."""
+
     step: str = Field(max_length=200)
     text: str = Field(max_length=60)
     who: str = Field(default="", max_length=80, pattern=CLEAN)
     instrument: str = Field(default="", max_length=120, pattern=CLEAN)
+    training: int | None = None
 
 
 class TrialBody(ReadingBody):
@@ -65,12 +69,14 @@ class LookBody(Body):
     outcome: Literal["passed", "failed", "skipped"]
     note: str = Field(default="", max_length=500, pattern=CLEAN)
     who: str = Field(default="", max_length=80, pattern=CLEAN)
+    training: int | None = None
 
 
 class RepairBody(Body):
     fault: str = Field(max_length=200)
     note: str = Field(default="", max_length=500, pattern=CLEAN)
     who: str = Field(default="", max_length=80, pattern=CLEAN)
+    training: int | None = None
 
 
 class JudgedView(BaseModel):
@@ -95,10 +101,15 @@ def entry_view(one: Entry, *, again: bool = False) -> EntryView:
     )
 
 
+def _round(plan_id: int, round_id: int | None) -> rounds.Round | None:
+    return rounds.open_round(get_plan(plan_id), round_id) if round_id else None
+
+
 @router.get("/{int:plan_id}/bench", response=BenchView)
-def show_bench(request: HttpRequest, plan_id: int) -> BenchView:
+def show_bench(request: HttpRequest, plan_id: int, training: int | None = None) -> BenchView:
     """The list made from the plan as it stands, and the last thing done of each step."""
-    found = bench.bench_of(get_plan(plan_id))
+    plan = get_plan(plan_id)
+    found = bench.bench_of(plan, rounds.get_round(plan, training) if training else None)
     failed = found.failed
     return BenchView(
         gates=list(bench_gates(found.made)),
@@ -114,34 +125,50 @@ def show_bench(request: HttpRequest, plan_id: int) -> BenchView:
 @router.post("/{int:plan_id}/bench/reading", response=JudgedView)
 def record_reading(request: HttpRequest, plan_id: int, body: ReadingBody) -> JudgedView:
     """A reading as typed: judged and written down."""
-    found = bench.record_reading(plan_id, body.step, body.text, who=body.who, instrument=body.instrument)
+    found = bench.record_reading(
+        plan_id, body.step, body.text, who=body.who, instrument=body.instrument, training=_round(plan_id, body.training)
+    )
     return JudgedView(entry=entry_view(found.entry), measured=[one.model_dump(mode="json") for one in found.measured])
 
 
 @router.post("/{int:plan_id}/bench/look", response=JudgedView)
 def record_look(request: HttpRequest, plan_id: int, body: LookBody) -> JudgedView:
     """A step that is looked at, or one that is skipped with its reason."""
-    entry = bench.record_look(plan_id, body.step, body.outcome, note=body.note, who=body.who)
+    entry = bench.record_look(
+        plan_id, body.step, body.outcome, note=body.note, who=body.who, training=_round(plan_id, body.training)
+    )
     return JudgedView(entry=entry_view(entry), measured=[])
 
 
 @router.get("/{int:plan_id}/bench/search", response=Search)
-def search(request: HttpRequest, plan_id: int, step: str, supply: bool = True) -> Search:
+def search(request: HttpRequest, plan_id: int, step: str, supply: bool = True, training: int | None = None) -> Search:
     """What may be wrong after a step failed, and what to do next; `supply` where there is one with a current limit."""
-    return bench.search(plan_id, step, supply=supply)
+    return bench.search(plan_id, step, supply=supply, training=_round(plan_id, training))
 
 
 @router.post("/{int:plan_id}/bench/trial", response=JudgedView)
 def record_trial(request: HttpRequest, plan_id: int, body: TrialBody) -> JudgedView:
     """What a trial of the search showed."""
-    entry = bench.record_trial(plan_id, body.trial, body.step, body.text, who=body.who, instrument=body.instrument)
+    entry = bench.record_trial(
+        plan_id,
+        body.trial,
+        body.step,
+        body.text,
+        who=body.who,
+        instrument=body.instrument,
+        training=_round(plan_id, body.training),
+    )
     return JudgedView(entry=entry_view(entry), measured=[])
 
 
 @router.post("/{int:plan_id}/bench/repair", response=JudgedView)
 def record_repair(request: HttpRequest, plan_id: int, body: RepairBody) -> JudgedView:
-    """A fault found and mended: what it shows at is to be done again."""
-    entry = bench.record_repair(plan_id, body.fault, note=body.note, who=body.who)
+    """A fault found and mended: what it shows at is to be done again. In training it may not have been that."""
+    training = _round(plan_id, body.training)
+    if training and not rounds.mended(training, body.fault):
+        entry = bench.record_wrong(plan_id, body.fault, who=body.who, training=training)
+    else:
+        entry = bench.record_repair(plan_id, body.fault, note=body.note, who=body.who, training=training)
     return JudgedView(entry=entry_view(entry), measured=[])
 
 

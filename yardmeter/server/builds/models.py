@@ -71,6 +71,28 @@ class Revision(models.Model):
         return unpack(self.packed) if self.base is None else restored(unpack(self.base.packed), unpack(self.packed))
 
 
+class TrainingRound(models.Model):
+    """A fault hidden in the stand-in. What was done to find it are the bench entries that name the round; `mended` are the
+    hidden faults found so far, `wrong` those that were named and were not there."""
+
+    plan = models.ForeignKey(Plan, on_delete=models.CASCADE, related_name="training_rounds")
+    revision = models.ForeignKey(Revision, on_delete=models.PROTECT, related_name="+")
+    level = models.CharField(max_length=10)
+    seed = models.PositiveIntegerField()
+    faults = models.JSONField(default=list)
+    mended = models.JSONField(default=list)
+    wrong = models.JSONField(default=list)
+    who = models.CharField(max_length=80, blank=True, default="")
+    created_at = models.DateTimeField(auto_now_add=True)
+    ended_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["id"]
+
+    def __str__(self) -> str:
+        return f"{self.plan_id} {self.level} {self.created_at:%Y-%m-%d}"
+
+
 class BenchEntry(models.Model):
     """One thing done at the bench. Only ever added to.
 
@@ -81,6 +103,7 @@ class BenchEntry(models.Model):
 
     plan = models.ForeignKey(Plan, on_delete=models.CASCADE, related_name="bench_entries")
     revision = models.ForeignKey(Revision, on_delete=models.PROTECT, related_name="+")
+    training = models.ForeignKey(TrainingRound, on_delete=models.CASCADE, null=True, related_name="bench_entries")
     step = models.CharField(max_length=300)
     about = models.CharField(max_length=200, blank=True, default="")
     signature = models.CharField(max_length=16)
@@ -101,24 +124,3 @@ class BenchEntry(models.Model):
 
     def __str__(self) -> str:
         return f"{self.step}: {self.outcome}"
-
-
-class TrainingRound(models.Model):
-    """A fault hidden in the stand-in, and what was done to find it. `entries` grow; nothing in them is changed."""
-
-    plan = models.ForeignKey(Plan, on_delete=models.CASCADE, related_name="training_rounds")
-    revision = models.ForeignKey(Revision, on_delete=models.PROTECT, related_name="+")
-    level = models.CharField(max_length=10)
-    seed = models.PositiveIntegerField()
-    faults = models.JSONField(default=list)
-    entries = models.JSONField(default=list)
-    guesses = models.JSONField(default=list)
-    who = models.CharField(max_length=80, blank=True, default="")
-    created_at = models.DateTimeField(auto_now_add=True)
-    ended_at = models.DateTimeField(null=True, blank=True)
-
-    class Meta:
-        ordering = ["id"]
-
-    def __str__(self) -> str:
-        return f"{self.plan_id} {self.level} {self.created_at:%Y-%m-%d}"

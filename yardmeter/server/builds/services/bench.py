@@ -14,7 +14,7 @@ from yardmeter.core.search import Advice, Seen, Signatures, Trial, advise, belie
 from yardmeter.core.search.trials import SHORT_OHM, of_step
 from yardmeter.review.search import Effort, Search, effort, search_view
 from yardmeter.server.builds.errors import ConflictError, NotFoundError
-from yardmeter.server.builds.models import Plan
+from yardmeter.server.builds.models import Plan, TrainingRound
 from yardmeter.server.builds.services.bench_kept import known_of, list_of, ready
 from yardmeter.server.builds.services.bench_record import Entry, entries_of, written
 from yardmeter.server.builds.services.lookup import get_plan
@@ -54,10 +54,10 @@ class Bench:
         return None
 
 
-def bench_of(plan: Plan) -> Bench:
+def bench_of(plan: Plan, training: TrainingRound | None = None) -> Bench:
     """What was done of the list of the revision shown. An edit that changes a step, or a repair that it shows, undoes it."""
     known = known_of(plan)
-    entries = tuple(entries_of(plan))
+    entries = tuple(entries_of(plan, training))
     last = {one.step: one for one in entries if one.step in known.made.step}
     stale = {name for name, one in last.items() if known.made.step[name].signature != one.signature}
     for one in entries:
@@ -80,7 +80,9 @@ class Recorded:
     measured: tuple[Edit, ...] = ()
 
 
-def record_reading(plan_id: int, step_id: str, text: str, *, who: str, instrument: str) -> Recorded:
+def record_reading(
+    plan_id: int, step_id: str, text: str, *, who: str, instrument: str, training: TrainingRound | None = None
+) -> Recorded:
     """Judge a typed or metered reading and write it down."""
     plan = get_plan(plan_id)
     made = list_of(plan)
@@ -89,11 +91,15 @@ def record_reading(plan_id: int, step_id: str, text: str, *, who: str, instrumen
         raise ConflictError("Nothing is read at this step.", where=step_id, remedy="Say whether it is so.")
     value = typed_reading(step.expected.unit, text)
     passed = judge(step, value).passed
-    entry = _step_written(plan, made, step, "passed" if passed else "failed", text=text, value=value, who=who, instrument=instrument)  # fmt: skip
+    entry = _step_written(plan, made, step, "passed" if passed else "failed", text=text, value=value, who=who, instrument=instrument, training=training)  # fmt: skip
+    if training:
+        return Recorded(entry)
     return Recorded(entry, measured_edits(made.solved.plan, step, value))
 
 
-def record_look(plan_id: int, step_id: str, outcome: str, *, note: str, who: str) -> Entry:
+def record_look(
+    plan_id: int, step_id: str, outcome: str, *, note: str, who: str, training: TrainingRound | None = None
+) -> Entry:
     """Write down that a step was seen to be so, or not, or was skipped; a skip needs its reason."""
     if outcome == "skipped" and not note.strip():
         raise ConflictError("A step is skipped with a reason only.", where="note", remedy="Write why.")
@@ -102,31 +108,31 @@ def record_look(plan_id: int, step_id: str, outcome: str, *, note: str, who: str
     step = step_of(made, step_id)
     if outcome == "passed" and step.expected is not None:
         raise ConflictError("This step passes by its reading.", where=step_id, remedy="Type what the meter shows.")
-    return _step_written(plan, made, step, outcome, note=note, who=who)
+    return _step_written(plan, made, step, outcome, note=note, who=who, training=training)
 
 
 def _step_written(
     plan: Plan, made: Checklist, step: Step, outcome: str, *, text: str = "", value: float | None = None, note: str = "",
-    who: str = "", instrument: str = "",
+    who: str = "", instrument: str = "", training: TrainingRound | None = None,
 ) -> Entry:  # fmt: skip
     return written(
         plan, step.id, "passed" if outcome == "passed" else "failed" if outcome == "failed" else "skipped",
         signature=step.signature, title=step_title(made.solved.plan, step), expected=step_expects(step), text=text, value=value,
-        note=note, who=who, instrument=instrument,
+        note=note, who=who, instrument=instrument, training=training,
     )  # fmt: skip
 
 
-def search(plan_id: int, step_id: str, *, supply: bool) -> Search:
+def search(plan_id: int, step_id: str, *, supply: bool, training: TrainingRound | None = None) -> Search:
     """What may be wrong after a step failed, from everything that was read, and what to do next."""
     plan = get_plan(plan_id)
-    advice, failed = _advice(plan, step_id, supply=supply)
+    advice, failed = _advice(plan, step_id, supply, training)
     return search_view(advice, failed)
 
 
-def _advice(plan: Plan, step_id: str, *, supply: bool) -> tuple[Advice, Step]:
+def _advice(plan: Plan, step_id: str, supply: bool, training: TrainingRound | None) -> tuple[Advice, Step]:
     known = ready(plan)
     failed = step_of(known.made, step_id)
-    bench = bench_of(plan)
+    bench = bench_of(plan, training)
     evidence = evidence_of(known, bench, failed)
     seen = next((seen for trial, seen in evidence if trial.step == failed.id), None)
     belief = believe(known, evidence, recent_elements(plan))
@@ -176,7 +182,9 @@ def recent_elements(plan: Plan) -> frozenset[str]:
     return frozenset(found)
 
 
-def record_trial(plan_id: int, trial_id: str, step_id: str, text: str, *, who: str, instrument: str) -> Entry:
+def record_trial(
+    plan_id: int, trial_id: str, step_id: str, text: str, *, who: str, instrument: str, training: TrainingRound | None = None
+) -> Entry:  # fmt: skip
     """Write down what a trial of the search showed. One that is a step of the list is that step, done."""
     plan = get_plan(plan_id)
     known = ready(plan)
@@ -184,14 +192,25 @@ def record_trial(plan_id: int, trial_id: str, step_id: str, text: str, *, who: s
     trial = find_trial(known, trial_id, failed)
     value = typed_reading("Ω" if trial.scale == "ohms" else "V", text)
     if trial.step:
-        return record_reading(plan_id, trial.step, text, who=who, instrument=instrument).entry
+        return record_reading(plan_id, trial.step, text, who=who, instrument=instrument, training=training).entry
     return written(
         plan, trial.id, "read", signature="", about=failed.id, title=trial_title(known.made.solved.plan, trial), text=text,
-        value=value, who=who, instrument=instrument,
+        value=value, who=who, instrument=instrument, training=training,
     )  # fmt: skip
 
 
-def record_repair(plan_id: int, fault_id: str, *, note: str, who: str) -> Entry:
+def record_wrong(plan_id: int, fault_id: str, *, who: str, training: TrainingRound) -> Entry:
+    """Write down that a named fault was not what is hidden; nothing has to be done again for it."""
+    plan = get_plan(plan_id)
+    known = known_of(plan)
+    fault = find_fault(known.made.table, fault_id)
+    title = fault_words(known.made.solved.plan, fault)
+    return written(
+        plan, fault.id, "failed", signature="", title=title, note="It was not that.", who=who, training=training
+    )
+
+
+def record_repair(plan_id: int, fault_id: str, *, note: str, who: str, training: TrainingRound | None = None) -> Entry:
     """Write down that a fault was found and mended; the steps it shows at are to be done again."""
     plan = get_plan(plan_id)
     known = known_of(plan)
@@ -200,6 +219,7 @@ def record_repair(plan_id: int, fault_id: str, *, note: str, who: str) -> Entry:
     return written(
         plan, fault.id, "repaired", signature="", title=fault_words(document, fault), expected=repair_words(fault), note=note,
         who=who,
+        training=training,
     )  # fmt: skip
 
 

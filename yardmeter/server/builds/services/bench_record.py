@@ -9,7 +9,7 @@ from datetime import datetime
 from typing import Any, Literal, get_args
 
 from yardmeter.core.formats.csv_files import neutral
-from yardmeter.server.builds.models import BenchEntry, Plan
+from yardmeter.server.builds.models import BenchEntry, Plan, TrainingRound
 from yardmeter.server.builds.services.lookup import head_of
 
 Outcome = Literal["passed", "failed", "skipped", "read", "repaired"]
@@ -44,19 +44,21 @@ def entry_of(row: BenchEntry) -> Entry:
     )  # fmt: skip
 
 
-def entries_of(plan: Plan) -> list[Entry]:
-    """Everything done, oldest first."""
-    return [entry_of(row) for row in BenchEntry.objects.filter(plan=plan).select_related("revision")]
+def entries_of(plan: Plan, training: TrainingRound | None = None) -> list[Entry]:
+    """Everything done, oldest first: on the build itself, or in a round of training."""
+    rows = BenchEntry.objects.filter(plan=plan, training=training).select_related("revision")
+    return [entry_of(row) for row in rows]
 
 
 def written(
     plan: Plan, step: str, outcome: Outcome, *, signature: str, title: str, expected: str = "", about: str = "", text: str = "",
-    value: float | None = None, note: str = "", who: str = "", instrument: str = "",
+    value: float | None = None, note: str = "", who: str = "", instrument: str = "", training: TrainingRound | None = None,
 ) -> Entry:  # fmt: skip
     """One more line, on the revision shown."""
     row = BenchEntry.objects.create(
         plan=plan,
         revision=head_of(plan),
+        training=training,
         step=step,
         about=about,
         signature=signature,

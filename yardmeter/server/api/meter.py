@@ -1,0 +1,199 @@
+"""Instruments and training over HTTP: connect, read, switch, hide a fault, end a round."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from django.http import HttpRequest
+from ninja import Router
+from pydantic import BaseModel, Field
+
+from yardmeter.core.plan.text import CLEAN
+from yardmeter.core.search import find_trial
+from yardmeter.core.search.training import TrainingLevel
+from yardmeter.review.training import Debrief, debrief
+from yardmeter.server.api.schemas import Body
+from yardmeter.server.builds.services import bench, meters, training
+from yardmeter.server.builds.services.bench_kept import known_of, ready
+from yardmeter.server.builds.services.lookup import get_plan
+
+router = Router(tags=["meter"])
+plan_router = Router(tags=["meter"])
+
+
+class InstrumentView(BaseModel):
+    address: str
+    name: str
+    stands_in: bool
+
+
+class RackView(BaseModel):
+    """What is connected; `training` is the round whose build lies on the stand-in's bench."""
+
+    meter: InstrumentView | None
+    supply: InstrumentView | None
+    laid_plan: int | None
+    training: int | None
+
+
+class AddressBody(Body):
+    role: Literal["meter", "supply"]
+    address: str = Field(max_length=120, pattern=CLEAN)
+
+
+class RoleBody(Body):
+    role: Literal["meter", "supply"]
+
+
+class SampleBody(Body):
+    """A step of the list, or a trial of the search after the step that failed."""
+
+    step: str = Field(max_length=200)
+    trial: str = Field(default="", max_length=300)
+
+
+class SampleView(BaseModel):
+    """`steady` where it may be entered as `text`; `waits` what is waited for till then."""
+
+    state: Literal["ok", "open", "unreachable", "silent", "nonsense"]
+    value: float | None
+    text: str
+    said: str
+    steady: bool
+    waits: str
+    instrument: str
+
+
+class SupplyBody(Body):
+    on: bool
+    volts: float = Field(default=0, ge=0, le=60)
+    limit_a: float = Field(default=1, gt=0, le=10)
+
+
+class TrainingBody(Body):
+    level: TrainingLevel
+    who: str = Field(default="", max_length=80, pattern=CLEAN)
+    seed: int | None = Field(default=None, ge=0, lt=2**31)
+
+
+class TrainingView(BaseModel):
+    """A round; what is hidden is told when it is over."""
+
+    id: int
+    level: str
+    hidden: int
+    mended: list[str]
+    wrong: int
+    began_at: str
+    ended_at: str | None
+    debrief: Debrief | None
+
+
+def _rack() -> RackView:
+    rack = meters.RACK
+    shown = {
+        role: InstrumentView(address=one.address, name=one.name, stands_in=one.stands_in) if one else None
+        for role, one in (("meter", rack.meter), ("supply", rack.supply))
+    }
+    plan, round_id = rack.laid or (None, None)
+    return RackView(meter=shown["meter"], supply=shown["supply"], laid_plan=plan, training=round_id)
+
+
+@router.get("", response=RackView)
+def show_rack(request: HttpRequest) -> RackView:
+    """What is connected."""
+    return _rack()
+
+
+@router.post("/connect", response=RackView)
+def connect(request: HttpRequest, body: AddressBody) -> RackView:
+    """Open the instrument at the address typed."""
+    meters.connect(body.role, body.address)
+    return _rack()
+
+
+@router.post("/disconnect", response=RackView)
+def disconnect(request: HttpRequest, body: RoleBody) -> RackView:
+    """Let it go."""
+    meters.disconnect(body.role)
+    return _rack()
+
+
+@plan_router.post("/{int:plan_id}/bench/standin", response=RackView)
+def lay(request: HttpRequest, plan_id: int) -> RackView:
+    """Lay this plan, sound, on the stand-in's bench, and connect to it."""
+    meters.lay(plan_id, known_of(get_plan(plan_id)).made.solved.plan)
+    return _rack()
+
+
+@plan_router.post("/{int:plan_id}/bench/sample", response=SampleView)
+def sample(request: HttpRequest, plan_id: int, body: SampleBody) -> SampleView:
+    """What the instrument shows at a step or a trial, and whether it may be entered."""
+    plan = get_plan(plan_id)
+    if body.trial:
+        known = ready(plan)
+        found = meters.sample_trial(find_trial(known, body.trial, bench.step_of(known.made, body.step)))
+    else:
+        found = meters.sample_step(bench.step_of(known_of(plan).made, body.step))
+    rack = meters.RACK
+    name = rack.meter.name if rack.meter else rack.supply.name if rack.supply else ""
+    return SampleView(
+        state=found.shown.state,
+        value=found.shown.value,
+        text=found.text,
+        said=found.shown.said,
+        steady=found.steady,
+        waits=found.waits,
+        instrument=name,
+    )
+
+
+@plan_router.post("/{int:plan_id}/bench/supply", response=RackView)
+def switch(request: HttpRequest, plan_id: int, body: SupplyBody) -> RackView:
+    """Set the supply and switch it on, or off."""
+    get_plan(plan_id)
+    meters.switch_supply(body.on, body.volts, body.limit_a)
+    return _rack()
+
+
+@plan_router.post("/{int:plan_id}/bench/training", response=TrainingView)
+def begin(request: HttpRequest, plan_id: int, body: TrainingBody) -> TrainingView:
+    """Hide a fault of this build in the stand-in."""
+    return _round(training.begin(plan_id, body.level, body.who, body.seed))
+
+
+@plan_router.get("/{int:plan_id}/bench/training/{int:round_id}", response=TrainingView)
+def show(request: HttpRequest, plan_id: int, round_id: int) -> TrainingView:
+    """How a round stands; lays its build on the bench again where another lies there."""
+    found = training.get_round(get_plan(plan_id), round_id)
+    if found.ended_at is None and meters.RACK.laid != (plan_id, round_id):
+        training.lay(training.open_round(found.plan, round_id))
+    return _round(found)
+
+
+@plan_router.post("/{int:plan_id}/bench/training/{int:round_id}/end", response=TrainingView)
+def end(request: HttpRequest, plan_id: int, round_id: int) -> TrainingView:
+    """Give up and be told."""
+    found = training.open_round(get_plan(plan_id), round_id)
+    training.give_up(found)
+    return _round(found)
+
+
+def _round(one: training.Round) -> TrainingView:
+    return TrainingView(
+        id=one.pk,
+        level=one.level,
+        hidden=len(one.faults),
+        mended=one.mended,
+        wrong=len(one.wrong),
+        began_at=one.created_at.isoformat(timespec="seconds"),
+        ended_at=one.ended_at.isoformat(timespec="seconds") if one.ended_at else None,
+        debrief=_debriefed(one) if one.ended_at else None,
+    )
+
+
+def _debriefed(one: training.Round) -> Debrief:
+    known = ready(one.plan)
+    score, dangers = training.scored(one)
+    seconds = (one.ended_at - one.created_at).total_seconds() if one.ended_at else 0.0
+    return debrief(known, one.faults, score, dangers=dangers, seconds_s=seconds, wrong=len(one.wrong))

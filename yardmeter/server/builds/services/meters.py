@@ -1,0 +1,200 @@
+"""Instruments in use: those whose addresses the builder typed, and stand-ins that measure the plan that is open."""
+
+from __future__ import annotations
+
+import threading
+from dataclasses import dataclass, field
+from typing import Literal
+
+from yardmeter.core.plan import Plan as PlanDocument
+from yardmeter.core.probing import Mode
+from yardmeter.core.procedures import Step
+from yardmeter.core.procedures.handsfree import Waits, Watch
+from yardmeter.core.search import Trial
+from yardmeter.instruments.bench import TwinBench
+from yardmeter.instruments.connection import Connection, Shown, UnreachableError
+from yardmeter.instruments.listening import HOST, Listening
+from yardmeter.instruments.standin import MeterStandIn, SupplyStandIn
+from yardmeter.server.builds.errors import ConflictError
+
+Role = Literal["meter", "supply"]
+LEAST: dict[Mode, float] = {"ohms": 0.1, "beep": 0.1, "diode": 1e-3, "volts": 1e-3, "amps": 1e-4}
+
+
+@dataclass
+class StandIns:
+    """Ours, on ports of this machine that are free."""
+
+    bench: TwinBench
+    meter: Listening
+    supply: Listening
+
+
+@dataclass
+class Rack:
+    """One bench: what is connected, and the step that is being read."""
+
+    meter: Connection | None = None
+    supply: Connection | None = None
+    standins: StandIns | None = None
+    laid: tuple[int, int | None] | None = None
+    """Plan and round of training that lie on the stand-in's bench."""
+    watch: Watch | None = None
+    placed: str = ""
+    lock: threading.RLock = field(default_factory=threading.RLock)
+
+
+RACK = Rack()
+
+
+@dataclass(frozen=True)
+class Sample:
+    """What an instrument shows now; `steady` where it may be entered, `waits` what is waited for till then."""
+
+    shown: Shown
+    waits: Waits
+    text: str
+
+    @property
+    def steady(self) -> bool:
+        return self.shown.state in ("ok", "open") and self.waits == ""
+
+
+def connect(role: Role, address: str) -> Connection:
+    """Open what the builder typed, in place of what was there. Raises AddressError and UnreachableError."""
+    made = Connection(address)
+    with RACK.lock:
+        disconnect(role)
+        setattr(RACK, role, made)
+        RACK.laid = None
+    return made
+
+
+def disconnect(role: Role) -> None:
+    with RACK.lock:
+        had: Connection | None = getattr(RACK, role)
+        if had:
+            had.close()
+        setattr(RACK, role, None)
+        RACK.watch, RACK.placed = None, ""
+
+
+def lay(
+    plan_id: int, document: PlanDocument, faults: tuple[str, ...] = (), seed: int = 0, training: int | None = None
+) -> None:
+    """Lay a plan on the stand-ins' bench, with its hidden faults, and connect to them."""
+    with RACK.lock:
+        if RACK.standins is None:
+            bench = TwinBench(document)
+            RACK.standins = StandIns(
+                bench, Listening(MeterStandIn(bench)).start(), Listening(SupplyStandIn(bench)).start()
+            )
+        found = RACK.standins
+        found.bench.put(document, faults, seed)
+        connect("meter", f"{HOST}:{found.meter.port}")
+        connect("supply", f"{HOST}:{found.supply.port}")
+        RACK.laid = (plan_id, training)
+
+
+def put_away() -> None:
+    """Nothing is connected any more, and the stand-ins are gone."""
+    with RACK.lock:
+        disconnect("meter")
+        disconnect("supply")
+        if RACK.standins:
+            RACK.standins.meter.stop()
+            RACK.standins.supply.stop()
+        RACK.standins, RACK.laid = None, None
+
+
+def sample_step(step: Step) -> Sample:
+    """One reading for a step of the list; raises ConflictError without an instrument for it."""
+    if step.mode is None:
+        raise ConflictError("Nothing is read at this step.", where=step.id, remedy="Say whether it is so.")
+    with RACK.lock:
+        if step.gate == "limiter":
+            return _sampled(_supply().amps(), step)
+        meter = _meter()
+        # A beep is ohms with less said.
+        mode: Mode = "ohms" if step.mode == "beep" else step.mode
+        if RACK.placed != step.id or RACK.watch is None or RACK.watch.step.signature != step.signature:
+            RACK.watch, RACK.placed = Watch(step, LEAST[mode]), step.id
+            if step.red and step.black:
+                _place(meter, step.red.id, step.black.id, step.condition)
+            elif meter.stands_in:
+                meter.write('ROUT:PROB "plug:minus","plug:minus"')
+        return _sampled(meter.read(mode), step)
+
+
+def _sampled(shown: Shown, step: Step) -> Sample:
+    watch = RACK.watch
+    if shown.state not in ("ok", "open"):
+        return Sample(shown, "", "")
+    text = "OL" if shown.value is None else f"{shown.value:.6g}"
+    if step.gate == "limiter" or step.gate == "meter" or watch is None or watch.step.id != step.id:
+        return Sample(shown, "", text)
+    return Sample(shown, watch.feed(shown.value), text)
+
+
+def sample_trial(trial: Trial) -> Sample:
+    """One reading for a trial of the search: what is off and where the probes are is the builder's, or the stand-in's, to do."""
+    with RACK.lock:
+        meter = _meter()
+        if RACK.placed != trial.id:
+            RACK.watch, RACK.placed = None, trial.id
+            if meter.stands_in and RACK.standins and RACK.laid:
+                RACK.standins.bench.trials = {trial.id: trial}
+                meter.write(f'SIM:TRI "{trial.id}"')
+        shown = meter.read("ohms" if trial.scale == "ohms" else "volts")
+        text = "OL" if shown.value is None else f"{shown.value:.6g}"
+        return Sample(shown, "hold still", text)
+
+
+def switch_supply(on: bool, volts: float, limit_a: float) -> None:
+    """Raises ConflictError without a supply, UnreachableError where it is gone."""
+    with RACK.lock:
+        if on:
+            _supply().supply(volts, limit_a)
+        else:
+            _supply().supply_off()
+
+
+def mend(names: tuple[str, ...]) -> None:
+    """What is left of the hidden faults on the stand-in's bench."""
+    with RACK.lock:
+        if RACK.standins:
+            RACK.standins.bench.faults(names)
+            RACK.placed = ""
+
+
+def _place(meter: Connection, red: str, black: str, condition: str | None) -> None:
+    if meter.stands_in:
+        meter.write(f'SIM:COND "{condition or ""}"')
+        meter.write(f'ROUT:PROB "{red}","{black}"')
+
+
+def _meter() -> Connection:
+    if RACK.meter is None:
+        raise ConflictError("No meter is connected.", where="meter", remedy="Connect one, or type what yours shows.")
+    return RACK.meter
+
+
+def _supply() -> Connection:
+    if RACK.supply is None:
+        raise ConflictError("No supply is connected.", where="supply", remedy="Connect one, or type what yours shows.")
+    return RACK.supply
+
+
+__all__ = [
+    "RACK",
+    "Sample",
+    "UnreachableError",
+    "connect",
+    "disconnect",
+    "lay",
+    "mend",
+    "put_away",
+    "sample_step",
+    "sample_trial",
+    "switch_supply",
+]
