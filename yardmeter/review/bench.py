@@ -4,8 +4,43 @@ from __future__ import annotations
 
 from yardmeter.core.answers.model import Answer
 from yardmeter.core.plan import Plan
+from yardmeter.core.probing.points import Point, PointKind
 from yardmeter.core.procedures import Checklist, Gate, Step
-from yardmeter.words.procedure import CAUTIONS, GATE_WORDS, step_expects, step_how, step_title, step_why
+from yardmeter.words.procedure import CAUTIONS, GATE_SHORT, GATE_WORDS, step_expects, step_how, step_title, step_why
+
+
+class ProbeAt(Answer):
+    """Where a probe is put: `board` is the platform it is on or hangs from, none for the plug and what hangs from nothing."""
+
+    point: str
+    kind: PointKind
+    owner: str
+    board: str | None
+    rail: str | None
+    name: str
+    short: str
+
+
+def place_of(plan: Plan, point: Point | None) -> ProbeAt | None:
+    """A point as a drawing needs it."""
+    if point is None:
+        return None
+    rail: str | None = None
+    if point.kind == "rail":
+        rail = point.id
+    elif point.kind == "pad":
+        rail = next((one.id for one in plan.rails if any(pad.id == point.id for pad in one.pads)), None)
+    device = plan.device_of.get(point.owner)
+    supply = plan.supply_of.get(point.owner)
+    if device and device.feed:
+        board: str | None = plan.rail_of[device.feed.rail].board
+        rail = device.feed.rail
+    else:
+        board = supply.board if supply else point.owner if point.owner in plan.board_of else None
+    short = point.name.rsplit(", ", 1)[-1]
+    return ProbeAt(
+        point=point.id, kind=point.kind, owner=point.owner, board=board, rail=rail, name=point.name, short=short
+    )
 
 
 class BenchStep(Answer):
@@ -21,14 +56,19 @@ class BenchStep(Answer):
     typed: bool
     """Whether a reading is typed, or it is only looked at."""
     unit: str
-    red: str
-    black: str
+    mode: str
+    red: ProbeAt | None
+    black: ProbeAt | None
     condition: str
+    most: float | None
+    watched: bool
+    """Whether an instrument can read it: between two points, or the amps of a supply."""
 
 
 class BenchGate(Answer):
     gate: Gate
     title: str
+    short: str
     caution: str
     count: int
 
@@ -49,8 +89,11 @@ def _step(plan: Plan, step: Step) -> BenchStep:
         why=step_why(plan, step),
         typed=step.expected is not None,
         unit=step.expected.unit if step.expected else "",
-        red=step.red.name if step.red else "",
-        black=step.black.name if step.black else "",
+        mode=step.mode or "",
+        red=place_of(plan, step.red),
+        black=place_of(plan, step.black),
+        most=step.most,
+        watched=step.mode is not None,
         condition=plan.condition(step.condition).name if step.condition else "",
     )
 
@@ -61,6 +104,8 @@ def bench_gates(made: Checklist) -> tuple[BenchGate, ...]:
     for step in made.steps:
         counts[step.gate] = counts.get(step.gate, 0) + 1
     return tuple(
-        BenchGate(gate=gate, title=GATE_WORDS[gate], caution=CAUTIONS.get(gate, ""), count=count)
+        BenchGate(
+            gate=gate, title=GATE_WORDS[gate], short=GATE_SHORT[gate], caution=CAUTIONS.get(gate, ""), count=count
+        )
         for gate, count in counts.items()
     )

@@ -11,6 +11,7 @@ from yardmeter.core.search import Advice, Option, Signatures, Trial
 from yardmeter.core.search.beliefs import Suspect
 from yardmeter.core.search.levels import LEVELS, Level, School, danger_of, detected, levels, schools
 from yardmeter.core.search.trials import VOLTS_S, of_step, predicted
+from yardmeter.review.bench import ProbeAt, place_of
 from yardmeter.words.bench import consequence_words, fault_words
 from yardmeter.words.search import SCHOOL_WORDS, outcome_words, repair_words, trial_how, trial_title
 
@@ -42,8 +43,8 @@ class NextTrial(Answer):
     seconds_s: float
     bits: float
     unit: Literal["Ω", "V"]
-    red: str
-    black: str
+    red: ProbeAt | None
+    black: ProbeAt | None
     outcomes: tuple[Outcome, ...]
 
 
@@ -159,8 +160,8 @@ def _option(known: Signatures, option: Option) -> NextTrial:
         seconds_s=trial.seconds_s,
         bits=option.bits,
         unit="Ω" if trial.scale == "ohms" else "V",
-        red=trial.red.id,
-        black=trial.black.id,
+        red=place_of(plan, trial.red),
+        black=place_of(plan, trial.black),
         outcomes=tuple(told),
     )
 

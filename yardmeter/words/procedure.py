@@ -23,6 +23,11 @@ GATE_WORDS: dict[Gate, str] = {
     "function": "Functions, one by one",
     "load": "Under load",
 }
+GATE_SHORT: dict[Gate, str] = {
+    "eyes": "Eyes", "meter": "Meter", "plug": "Plug", "rails": "Rails", "branches": "Branches", "grounds": "Grounds",
+    "cross": "Cross", "pins": "Pins", "states": "States", "limiter": "Limiter", "volts": "Volts", "usb": "USB",
+    "function": "Functions", "load": "Load",
+}  # fmt: skip
 CAUTIONS: dict[Gate, str] = {
     "eyes": "Pack unplugged, propellers off.",
     "plug": "Pack unplugged; let capacitors discharge first.",
@@ -50,6 +55,8 @@ def step_title(plan: Plan, step: Step) -> str:
     """What is done, in one line."""
     if step.look:
         return LOOKS[step.look][0].format(names=_names(plan, step))
+    if step.gate == "plug":
+        return "The plug, plus to minus" if step.id == "plug-forward" else "The plug, minus to plus"
     if step.red and step.black:
         return f"{step.red.name} to {step.black.name}"
     return GATE_WORDS[step.gate]

@@ -2,7 +2,7 @@
 import { Modal, Switch } from "antd";
 import type { ConditionAnswer } from "@/shared/api/types";
 import { VIEWS } from "./Nav";
-import type { LetterKeys } from "./useKeys";
+import type { LetterKeys } from "@/shared/ui/useKeys";
 
 /** Terms of the trade, as this program means them. */
 const GLOSSARY: readonly [string, string][] = [

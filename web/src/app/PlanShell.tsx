@@ -15,7 +15,7 @@ import { SidePanel } from "./SidePanel";
 import { SkipLinks } from "./SkipLinks";
 import "./shell.css";
 import { focusSoon } from "@/shared/ui/focus";
-import { useKeys, useLetterKeys, type KeyMap } from "./useKeys";
+import { useKeys, useLetterKeys, type KeyMap } from "@/shared/ui/useKeys";
 import { usePlanStore } from "./usePlanStore";
 
 export function PlanShell() {
@@ -120,6 +120,7 @@ export function PlanShell() {
   }
 
   const shown = VIEWS.find((one) => pathname.endsWith(`/${one.path}`));
+  const alone = shown?.path === "bench" && selected === null && !store.elsewhere;
   const go = (path: string) => void navigate({ pathname: `/plans/${planId}/${path}`, search: window.location.search });
   const doings: Doing[] = [
     ...VIEWS.map((one) => ({ name: one.name, group: "view", run: () => go(one.path) })),
@@ -147,7 +148,7 @@ export function PlanShell() {
         <SkipLinks />
         <Header returnTo={store.returnTo} openHelp={() => setHelp(true)} openSeek={() => setSeeking(true)} />
         <ConditionLine />
-        <div className="shell-body">
+        <div className={alone ? "shell-body is-alone" : "shell-body"}>
           <Nav planId={planId} />
           <main className="shell-view" tabIndex={-1}>
             {shown && shown.path !== "card" && (
@@ -159,7 +160,8 @@ export function PlanShell() {
               <Outlet />
             </Suspense>
           </main>
-          <SidePanel elsewhere={store.elsewhere} />
+          {/* At the bench the room is the step's and the drawing's; a ticket that is asked for still opens. */}
+          {!alone && <SidePanel elsewhere={store.elsewhere} />}
         </div>
         <SeekBox open={seeking} close={() => setSeeking(false)} doings={doings} />
         <MoveBox device={moving} close={() => setMoving(null)} />

@@ -58,7 +58,7 @@ class ReadingBody(Body):
     training: int | None = None
 
 
-class TrialBody(ReadingBody):
+class BenchTrialBody(ReadingBody):
     """`step` is the one that failed."""
 
     trial: str = Field(max_length=300)
@@ -147,7 +147,7 @@ def search(request: HttpRequest, plan_id: int, step: str, supply: bool = True, t
 
 
 @router.post("/{int:plan_id}/bench/trial", response=JudgedView)
-def record_trial(request: HttpRequest, plan_id: int, body: TrialBody) -> JudgedView:
+def record_trial(request: HttpRequest, plan_id: int, body: BenchTrialBody) -> JudgedView:
     """What a trial of the search showed."""
     entry = bench.record_trial(
         plan_id,

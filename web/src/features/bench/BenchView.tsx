@@ -1,233 +1,277 @@
-/** The bench: one step at a time, what it should read beside what it reads, and what a wrong reading means here. */
-import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { Alert, Button, Input, Progress, Spin, type InputRef } from "antd";
-import { useRef, useState } from "react";
-import { ApiError, call, client } from "@/shared/api/client";
-import type { components } from "@/shared/api/schema";
-import { usePlanState } from "@/shared/plan/usePlan";
-import { Mark } from "@/shared/ui/marks";
+/** The bench: one step at a time, what it should read beside what it reads, and what a wrong reading leads to here. */
+import { useQueryClient } from "@tanstack/react-query";
+import { Alert, Button, Input, Spin, type InputRef } from "antd";
+import { useEffect, useMemo, useRef, useState } from "react";
+import type { Edit } from "@/shared/api/types";
+import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
 import "./bench.css";
+import { EffortBar, Schools, type Level } from "./EffortBar";
+import { GateLine } from "./GateLine";
+import { MeterBar } from "./MeterBar";
+import { ProbePicture } from "./ProbePicture";
+import { SearchPanel } from "./SearchPanel";
+import { Outcome, StepCard } from "./StepCard";
+import { SupplySwitch } from "./SupplySwitch";
+import { TrainingPanel } from "./TrainingPanel";
+import { settled, useBench, useEffort, useRecord, useWho, type Bench, type BenchStep, type Effort, type Judged, type NextTrial } from "./useBench";
+import { useBenchKeys } from "./useBenchKeys";
+import { useRack, useSample } from "./useMeter";
+import { useTraining } from "./useTraining";
+import { beep, say } from "./voice";
 
-type Bench = components["schemas"]["BenchView"];
-type Step = Bench["steps"][number];
-type Entry = NonNullable<Bench["done"][string]>;
-type Meaning = components["schemas"]["Meaning"];
-
-const settled = (entry: Entry | undefined) => entry !== undefined && !entry.again && entry.outcome !== "failed";
+const ORDER: Level[] = ["quick", "usual", "thorough"];
 
 export function BenchView() {
   const { view } = usePlanState();
-  const found = useQuery({
-    queryKey: ["bench", view.id, view.revision],
-    placeholderData: (before) => before,
-    queryFn: () => call(client.GET("/api/plans/{plan_id}/bench", { params: { path: { plan_id: view.id } } })),
-  });
-  const [chosen, setChosen] = useState<string | null>(null);
-  const [means, setMeans] = useState<{ step: string; meanings: Meaning[] } | null>(null);
+  const training = useTraining();
+  const found = useBench(training.id);
+  const effort = useEffort();
+  const [level, setLevel] = useKept<Level>(`yard-bench-level-${view.id}`, "thorough");
   if (found.error) return <Alert type="error" title={found.error.message} />;
   if (!found.data) return <Spin size="small" description="Making the list from this build" />;
-  const { steps, gates, done, entries } = found.data;
+  const shown = effort.data?.level_of;
+  const steps = shown ? found.data.steps.filter((one) => ORDER.indexOf(shown[one.id] ?? "thorough") <= ORDER.indexOf(level)) : found.data.steps;
+  return <Steps bench={found.data} steps={steps} level={level} setLevel={setLevel} effort={effort.data} training={training} />;
+}
+
+interface StepsProps {
+  bench: Bench;
+  steps: BenchStep[];
+  level: Level;
+  setLevel: (level: Level) => void;
+  effort: Effort | undefined;
+  training: ReturnType<typeof useTraining>;
+}
+
+function Steps({ bench, steps, level, setLevel, effort, training }: StepsProps) {
+  const { view } = usePlanState();
+  const { edit } = usePlanActions();
+  const queries = useQueryClient();
+  const { who, setWho } = useWho();
+  const { gates, done } = bench;
+  const recording = useRecord(training.id, who);
+  const bar = useRack();
+  const [metering, setMetering] = useState(false);
+  const [handsFree, setHandsFree] = useKept("yard-bench-handsfree", true);
+  const [voice, setVoice] = useKept("yard-bench-voice", false);
+  const [chosen, setChosen] = useKept<string | null>(`yard-bench-step-${view.id}-${training.id ?? 0}`, null);
+  const [text, setText] = useState("");
+  const [reason, setReason] = useState("");
+  const [skipping, setSkipping] = useState(false);
+  const [trial, setTrial] = useState<NextTrial | null>(null);
+  const [measured, setMeasured] = useState<Judged["measured"]>([]);
+  const field = useRef<InputRef>(null);
   const open = steps.find((one) => !settled(done[one.id]));
   const now = steps.find((one) => one.id === chosen) ?? open ?? steps[0];
-  const gate = gates.find((one) => one.gate === now?.gate);
-  const ready = steps.filter((one) => settled(done[one.id])).length;
   const at = now ? steps.indexOf(now) : 0;
+  const ready = steps.filter((one) => settled(done[one.id])).length;
+  const gate = gates.find((one) => one.gate === now?.gate);
+  const entry = now ? done[now.id] : undefined;
+  const failed = entry?.outcome === "failed" && !entry.again && now?.typed === true;
+  const supplied = now?.gate === "limiter" ? bar.rack?.supply : bar.rack?.meter;
+  const { sample, problem } = useSample(now?.typed && now.watched ? now.id : null, "", Boolean(supplied) && !trial);
+
+  const go = (step: string | null) => {
+    setChosen(step);
+    setTrial(null);
+    setSkipping(false);
+    setText("");
+    setReason("");
+    recording.clear();
+  };
+  const judged = (answer: Judged | null) => {
+    if (!answer) return;
+    const passed = answer.entry.outcome !== "failed";
+    setText("");
+    if (voice) beep(passed);
+    setMeasured(answer.measured);
+    // What passes makes room for the next; what fails stays until it is understood.
+    if (passed) go(steps[at + 1]?.id ?? now?.id ?? null);
+  };
+  const read = (said: string, instrument = "typed") => now && void recording.reading(now.id, said, instrument).then(judged);
+  const look = (outcome: "passed" | "failed" | "skipped", note = "") => now && void recording.look(now.id, outcome, note).then(judged);
+  useAutomatic(now?.id ?? "", handsFree && !failed && !recording.busy && now?.gate !== "limiter" && now?.gate !== "meter" && sample?.steady === true, () => sample && read(sample.text, sample.instrument));
+  useEffect(() => {
+    if (voice && now) say(`${now.title}. ${now.typed ? now.expects : ""}`);
+  }, [voice, now]);
+
+  const keys = {
+    y: () => (now?.typed ? now.unit === "Ω" && read("beep") : look("passed")),
+    n: () => (now?.typed ? now.unit === "Ω" && read("silent") : look("failed")),
+    s: () => setSkipping(true),
+    b: () => at > 0 && go(steps[at - 1]?.id ?? null),
+    ArrowLeft: () => at > 0 && go(steps[at - 1]?.id ?? null),
+    ArrowRight: () => at < steps.length - 1 && go(steps[at + 1]?.id ?? null),
+    m: () => setMetering(!metering),
+    h: () => setHandsFree(!handsFree),
+    v: () => setVoice(!voice),
+    o: () => open && go(open.id),
+    Enter: () => sample && (sample.state === "ok" || sample.state === "open") && read(sample.text, sample.instrument),
+    digit: () => field.current?.focus(),
+  };
+  useBenchKeys(keys);
+  const pictured = trial ?? now;
+  const picture = useMemo(() => (pictured?.red || pictured?.black ? <ProbePicture plan={view.plan} red={pictured.red ?? null} black={pictured.black ?? null} /> : null), [pictured, view.plan]);
+
   return (
     <div className="bench">
-      <p className="bench-lead">
-        {ready} of {steps.length} steps done. <Progress percent={Math.round((100 * ready) / steps.length)} size="small" showInfo={false} aria-label="steps done" />
-        <Button size="small" href={`/api/plans/${view.id}/bench/record.csv`} disabled={entries === 0}>
-          Record as CSV
+      <div className="bench-lead">
+        <strong>
+          Step {at + 1} of {steps.length}, {ready} done
+        </strong>
+        <EffortBar effort={effort} level={level} choose={setLevel} />
+      </div>
+      <GateLine gates={gates} steps={steps} done={done} now={now?.gate} choose={go} />
+      <TrainingPanel round={training.round} problem={training.problem} begin={(its) => void training.begin(its, who).then(() => { void bar.refresh(); setHandsFree(false); })} end={() => void training.end()} leave={training.leave} />
+      <div className="bench-tools">
+        <MeterBar bar={bar} handsFree={handsFree} setHandsFree={setHandsFree} voice={voice} setVoice={setVoice} open={metering} setOpen={setMetering} />
+        <Input size="small" className="who" aria-label="signed by" placeholder="signed by" value={who} maxLength={80} onChange={(event) => setWho(event.target.value)} />
+      </div>
+      <div className="bench-main">
+        <div>
+          {now && !training.round?.ended_at && (
+            <StepCard
+              key={now.id}
+              step={now}
+              number={at + 1}
+              gate={gate?.title ?? ""}
+              caution={gate?.caution ?? ""}
+              entry={entry}
+              recording={recording}
+              field={field}
+              text={text}
+              setText={setText}
+              read={read}
+              look={look}
+              skipping={skipping}
+              setSkipping={setSkipping}
+              reason={reason}
+              setReason={setReason}
+              sample={trial ? null : sample}
+              trouble={trial ? null : problem}
+              measured={measured}
+              take={() => void edit(measured as unknown as Edit[]).then(() => setMeasured([]))}
+            >
+              {now.gate === "limiter" && bar.rack?.supply && <SupplySwitch step={now} bar={bar} />}
+              {failed && (
+                <SearchPanel
+                  bench={bench}
+                  step={now.id}
+                  training={training.id}
+                  recording={recording}
+                  metered={Boolean(bar.rack?.meter)}
+                  trial={trial}
+                  setTrial={setTrial}
+                  repaired={() => {
+                    go(null);
+                    void training.refresh();
+                    void queries.invalidateQueries({ queryKey: ["bench", view.id] });
+                  }}
+                />
+              )}
+            </StepCard>
+          )}
+          <div className="bench-steps">
+            <Button disabled={at === 0} title="B" onClick={() => go(steps[at - 1]?.id ?? null)}>
+              Back
+            </Button>
+            <Button disabled={at >= steps.length - 1} title="→" onClick={() => go(steps[at + 1]?.id ?? null)}>
+              Next
+            </Button>
+            {open && open.id !== now?.id && (
+              <Button title="O" onClick={() => go(open.id)}>
+                To the first open step
+              </Button>
+            )}
+          </div>
+        </div>
+        {picture && <div className="bench-picture">{picture}</div>}
+      </div>
+      <p className="bench-keys muted">Digits type a reading · Enter keeps the instrument&apos;s · Y it beeps, it is so · N silent, it is not · S skip · B back · → next · O first open · M meter · H hands-free · V voice</p>
+      {effort && <Schools effort={effort} />}
+      <AllSteps gates={gates} steps={steps} done={done} now={now} go={go} />
+      <p className="bench-record">
+        Record: {bench.entries} {bench.entries === 1 ? "line" : "lines"}{" "}
+        <Button size="small" href={`/api/plans/${view.id}/bench/record.csv`} disabled={bench.entries === 0}>
+          as CSV
+        </Button>{" "}
+        <Button size="small" href={`/api/plans/${view.id}/bench/record.json`} disabled={bench.entries === 0}>
+          as JSON
+        </Button>{" "}
+        <Button size="small" onClick={() => window.print()}>
+          Print
         </Button>
       </p>
-      {now && (
-        <StepCard
-          key={now.id}
-          step={now}
-          number={at + 1}
-          gate={gate?.title ?? ""}
-          caution={gate?.caution ?? ""}
-          entry={done[now.id]}
-          meanings={means?.step === now.id ? means.meanings : []}
-          judged={(passed, meanings) => {
-            setMeans({ step: now.id, meanings });
-            // What passes makes room for the next; what fails stays until it is understood.
-            setChosen(passed ? (steps[at + 1]?.id ?? now.id) : now.id);
-          }}
-        />
-      )}
-      <div className="bench-steps">
-        <Button size="small" disabled={at === 0} onClick={() => setChosen(steps[at - 1]?.id ?? null)}>
-          Back
-        </Button>
-        <Button size="small" disabled={at >= steps.length - 1} onClick={() => setChosen(steps[at + 1]?.id ?? null)}>
-          Next
-        </Button>
-        {open && open.id !== now?.id && (
-          <Button size="small" onClick={() => setChosen(open.id)}>
-            To the first open step
-          </Button>
-        )}
-      </div>
-      <ol className="bench-gates" aria-label="All steps">
-        {gates.map((one) => {
-          const mine = steps.filter((step) => step.gate === one.gate);
-          return (
-            <li key={one.gate}>
-              <details open={one.gate === now?.gate}>
-                <summary>
-                  {one.title} <span className="muted">{mine.filter((step) => settled(done[step.id])).length} of {one.count}</span>
-                </summary>
-                <ul>
-                  {mine.map((step) => (
-                    <li key={step.id}>
-                      <button type="button" className={step.id === now?.id ? "plain is-now" : "plain"} onClick={() => setChosen(step.id)}>
-                        <Outcome entry={done[step.id]} /> {step.title}
-                      </button>
-                    </li>
-                  ))}
-                </ul>
-              </details>
-            </li>
-          );
-        })}
-      </ol>
     </div>
   );
 }
 
-function Outcome({ entry }: { entry: Entry | undefined }) {
-  if (!entry) return <span className="bench-open" role="img" aria-label="open" />;
-  if (entry.again) return <span className="muted">again:</span>;
-  return <Mark kind={entry.outcome === "passed" ? "ok" : entry.outcome === "failed" ? "fault" : "note"} />;
+function AllSteps({ gates, steps, done, now, go }: { gates: Bench["gates"]; steps: BenchStep[]; done: Bench["done"]; now: BenchStep | undefined; go: (step: string) => void }) {
+  return (
+    <ol className="bench-gates" aria-label="All steps">
+      {gates.map((one) => {
+        const mine = steps.filter((step) => step.gate === one.gate);
+        if (mine.length === 0) return null;
+        return (
+          <li key={one.gate}>
+            <details open={one.gate === now?.gate}>
+              <summary>
+                {one.title} <span className="muted">{mine.filter((step) => settled(done[step.id])).length} of {mine.length}</span>
+              </summary>
+              <ul>
+                {mine.map((step) => (
+                  <li key={step.id}>
+                    <button type="button" className={step.id === now?.id ? "plain is-now" : "plain"} onClick={() => go(step.id)}>
+                      <Outcome entry={done[step.id]} /> {step.title}
+                    </button>
+                    <span className="for-print">
+                      {step.expects} {done[step.id] ? `· ${done[step.id]?.outcome} ${done[step.id]?.text ?? ""} ${done[step.id]?.note ?? ""} ${done[step.id]?.who ?? ""} ${done[step.id]?.at.slice(0, 16).replace("T", " ") ?? ""}` : "· ________"}
+                    </span>
+                  </li>
+                ))}
+              </ul>
+            </details>
+          </li>
+        );
+      })}
+    </ol>
+  );
 }
 
-interface CardProps {
-  step: Step;
-  number: number;
-  gate: string;
-  caution: string;
-  entry: Entry | undefined;
-  meanings: Meaning[];
-  judged: (passed: boolean, meanings: Meaning[]) => void;
+/** Once for each place: a steady reading enters itself. */
+function useAutomatic(place: string, steady: boolean, enter: () => void): void {
+  const last = useRef("");
+  const keep = useRef(enter);
+  useEffect(() => {
+    keep.current = enter;
+  });
+  useEffect(() => {
+    if (!steady) {
+      if (last.current !== place) last.current = "";
+      return;
+    }
+    if (last.current === place) return;
+    last.current = place;
+    keep.current();
+  }, [place, steady]);
 }
 
-function StepCard({ step, number, gate, caution, entry, meanings, judged }: CardProps) {
-  const { view } = usePlanState();
-  const queries = useQueryClient();
-  const [text, setText] = useState("");
-  const [reason, setReason] = useState("");
-  const [skipping, setSkipping] = useState(false);
-  const [busy, setBusy] = useState(false);
-  const [problem, setProblem] = useState<string | null>(null);
-  const field = useRef<InputRef>(null);
-  const send = async (work: () => Promise<components["schemas"]["JudgedView"]>) => {
-    setBusy(true);
+/** Kept in the browser, so that a crash comes back to the same step. */
+function useKept<T>(name: string, first: T): [T, (value: T) => void] {
+  const read = (): T => {
+    const stored = window.localStorage.getItem(name);
+    if (stored === null) return first;
     try {
-      const answer = await work();
-      setProblem(null);
-      await queries.invalidateQueries({ queryKey: ["bench", view.id] });
-      judged(answer.entry.outcome !== "failed", answer.meanings);
-    } catch (caught) {
-      setProblem(caught instanceof ApiError ? caught.message : String(caught));
-    } finally {
-      setBusy(false);
-      field.current?.focus();
+      return JSON.parse(stored) as T;
+    } catch {
+      return first;
     }
   };
-  const path = { params: { path: { plan_id: view.id } } };
-  const read = (said: string) => void send(() => call(client.POST("/api/plans/{plan_id}/bench/reading", { ...path, body: { step: step.id, text: said, who: "", instrument: "typed" } })));
-  const look = (outcome: "passed" | "failed" | "skipped", note = "") => void send(() => call(client.POST("/api/plans/{plan_id}/bench/look", { ...path, body: { step: step.id, outcome, note, who: "" } })));
-  const beeps = step.unit === "Ω";
-  return (
-    <section className="bench-card" aria-label={`Step ${number}`}>
-      <p className="muted">
-        {number}. {gate}
-        {step.condition ? `, in ${step.condition}` : ""}
-      </p>
-      <h2>{step.title}</h2>
-      {caution && (
-        <p className="bench-caution">
-          <Mark kind="caution" /> {caution}
-        </p>
-      )}
-      {step.red && (
-        <p className="bench-probes">
-          <span className="probe probe-red">red</span> {step.red} <span className="probe probe-black">black</span> {step.black}
-        </p>
-      )}
-      <p>{step.how}</p>
-      {step.typed && (
-        <p>
-          Should read: <strong>{step.expects}</strong>
-        </p>
-      )}
-      {step.why && <p className="muted">{step.why}</p>}
-      {entry && (
-        <p role="status">
-          <Outcome entry={entry} /> {entry.outcome}
-          {entry.text ? `: ${entry.text}` : ""} {entry.note} <span className="muted">{new Date(entry.at).toLocaleString()}</span>
-          {entry.again && " The build has changed since: do it again."}
-        </p>
-      )}
-      <div className="bench-answer">
-        {step.typed ? (
-          <>
-            <Input ref={field} autoFocus size="large" aria-label="reading" placeholder={beeps ? "0.3, 1.2k, OL, beep" : step.unit} suffix={step.unit} value={text} onChange={(event) => setText(event.target.value)} onPressEnter={() => read(text)} />
-            <Button size="large" type="primary" disabled={busy} onClick={() => read(text)}>
-              Enter
-            </Button>
-            {beeps && (
-              <>
-                <Button size="large" disabled={busy} onClick={() => read("beep")}>
-                  It beeps
-                </Button>
-                <Button size="large" disabled={busy} onClick={() => read("silent")}>
-                  Silent
-                </Button>
-              </>
-            )}
-          </>
-        ) : (
-          <>
-            <Button size="large" type="primary" disabled={busy} onClick={() => look("passed")}>
-              It is so
-            </Button>
-            <Button size="large" disabled={busy} onClick={() => look("failed")}>
-              It is not
-            </Button>
-          </>
-        )}
-        <Button size="large" onClick={() => setSkipping(!skipping)} aria-expanded={skipping}>
-          Skip…
-        </Button>
-      </div>
-      {skipping && (
-        <div className="bench-answer">
-          <Input aria-label="reason for skipping" placeholder="why it is skipped" value={reason} onChange={(event) => setReason(event.target.value)} onPressEnter={() => look("skipped", reason)} />
-          <Button disabled={busy} onClick={() => look("skipped", reason)}>
-            Skip with this reason
-          </Button>
-        </div>
-      )}
-      {problem && <Alert type="error" title={problem} />}
-      {meanings.length > 0 && <Meanings meanings={meanings} />}
-    </section>
-  );
-}
-
-function Meanings({ meanings }: { meanings: Meaning[] }) {
-  return (
-    <section aria-label="What it may be">
-      <h3>What it may be</h3>
-      <ol>
-        {meanings.map((one) => (
-          <li key={one.fault}>
-            <Mark kind={one.dangerous ? "danger" : "caution"} /> <strong>{one.what}</strong> {Math.round(one.chance_frac * 100)} % · would read {one.reads} · under power: {one.under_power}
-          </li>
-        ))}
-      </ol>
-      <p className="muted">Do not connect the pack before it is found. Look at the last joint made first.</p>
-    </section>
-  );
+  const [held, setHeld] = useState(() => ({ name, value: read() }));
+  const value = held.name === name ? held.value : read();
+  const keep = (next: T) => {
+    window.localStorage.setItem(name, JSON.stringify(next));
+    setHeld({ name, value: next });
+  };
+  return [value, keep];
 }

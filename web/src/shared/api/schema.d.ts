@@ -184,6 +184,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/meter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Rack
+         * @description What is connected.
+         */
+        get: operations["yardmeter_server_api_meter_show_rack"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meter/connect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Connect
+         * @description Open the instrument at the address typed.
+         */
+        post: operations["yardmeter_server_api_meter_connect"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meter/disconnect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Disconnect
+         * @description Let it go.
+         */
+        post: operations["yardmeter_server_api_meter_disconnect"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/compare": {
         parameters: {
             query?: never;
@@ -242,6 +302,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/bench/effort": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Effort
+         * @description Quick, usual and thorough, and the ways of checking, in numbers for this build.
+         */
+        get: operations["yardmeter_server_api_bench_effort"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/bench/look": {
         parameters: {
             query?: never;
@@ -273,7 +353,7 @@ export interface paths {
         put?: never;
         /**
          * Record Reading
-         * @description A reading as typed: judged, written down, and told what it may come from.
+         * @description A reading as typed: judged and written down.
          */
         post: operations["yardmeter_server_api_bench_record_reading"];
         delete?: never;
@@ -296,6 +376,206 @@ export interface paths {
         get: operations["yardmeter_server_api_bench_export_record"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/bench/record.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Record Json
+         * @description The whole record as JSON.
+         */
+        get: operations["yardmeter_server_api_bench_export_record_json"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/bench/repair": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record Repair
+         * @description A fault found and mended: what it shows at is to be done again. In training it may not have been that.
+         */
+        post: operations["yardmeter_server_api_bench_record_repair"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/bench/sample": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sample
+         * @description What the instrument shows at a step or a trial, and whether it may be entered.
+         */
+        post: operations["yardmeter_server_api_meter_sample"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/bench/search": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Search
+         * @description What may be wrong after a step failed, and what to do next; `supply` where there is one with a current limit.
+         */
+        get: operations["yardmeter_server_api_bench_search"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/bench/standin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lay
+         * @description Lay this plan, sound, on the stand-in's bench, and connect to it.
+         */
+        post: operations["yardmeter_server_api_meter_lay"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/bench/supply": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Switch
+         * @description Set the supply and switch it on, or off.
+         */
+        post: operations["yardmeter_server_api_meter_switch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/bench/training": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin
+         * @description Hide a fault of this build in the stand-in.
+         */
+        post: operations["yardmeter_server_api_meter_begin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/bench/training/{round_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show
+         * @description How a round stands; lays its build on the bench again where another lies there.
+         */
+        get: operations["yardmeter_server_api_meter_show"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/bench/training/{round_id}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * End
+         * @description Give up and be told.
+         */
+        post: operations["yardmeter_server_api_meter_end"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/bench/trial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record Trial
+         * @description What a trial of the search showed.
+         */
+        post: operations["yardmeter_server_api_bench_record_trial"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1133,6 +1413,16 @@ export interface components {
              */
             rail?: string | null;
         };
+        /** AddressBody */
+        AddressBody: {
+            /** Address */
+            address: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "meter" | "supply";
+        };
         /**
          * Analysis
          * @description Numbers over all conditions, the pack sweep, and the findings, worst first, with the words beside the numbers.
@@ -1201,6 +1491,8 @@ export interface components {
              * @enum {string}
              */
             gate: "eyes" | "meter" | "plug" | "rails" | "branches" | "grounds" | "cross" | "pins" | "states" | "limiter" | "volts" | "usb" | "function" | "load";
+            /** Short */
+            short: string;
             /** Title */
             title: string;
         };
@@ -1209,8 +1501,7 @@ export interface components {
          * @description One step in words. `signature` changes when an edit makes it another step.
          */
         BenchStep: {
-            /** Black */
-            black: string;
+            black: components["schemas"]["ProbeAt"] | null;
             /** Condition */
             condition: string;
             /** Expects */
@@ -1224,8 +1515,11 @@ export interface components {
             how: string;
             /** Id */
             id: string;
-            /** Red */
-            red: string;
+            /** Mode */
+            mode: string;
+            /** Most */
+            most: number | null;
+            red: components["schemas"]["ProbeAt"] | null;
             /** Signature */
             signature: string;
             /** Title */
@@ -1234,12 +1528,39 @@ export interface components {
             typed: boolean;
             /** Unit */
             unit: string;
+            /** Watched */
+            watched: boolean;
             /** Why */
             why: string;
         };
         /**
+         * BenchTrialBody
+         * @description `step` is the one that failed.
+         */
+        BenchTrialBody: {
+            /**
+             * Instrument
+             * @default
+             */
+            instrument: string;
+            /** Step */
+            step: string;
+            /** Text */
+            text: string;
+            /** Training */
+            training?: number | null;
+            /** Trial */
+            trial: string;
+            /**
+             * Who
+             * @default
+             */
+            who: string;
+        };
+        /**
          * BenchView
-         * @description `done` holds the last entry of each step that has one.
+         * @description `done` holds the last entry of each step that has one; `failed` is the first step whose reading failed and stands;
+         *     `tried` what was read for it besides.
          */
         BenchView: {
             /** Done */
@@ -1248,10 +1569,16 @@ export interface components {
             };
             /** Entries */
             entries: number;
+            /** Failed */
+            failed: string | null;
             /** Gates */
             gates: components["schemas"]["BenchGate"][];
+            /** Repaired */
+            repaired: components["schemas"]["EntryView"][];
             /** Steps */
             steps: components["schemas"]["BenchStep"][];
+            /** Tried */
+            tried: components["schemas"]["EntryView"][];
         };
         /**
          * Board
@@ -1960,6 +2287,25 @@ export interface components {
             /** Text */
             text: string;
         };
+        /** Debrief */
+        Debrief: {
+            /** Best */
+            best: string[];
+            /** Best Probes */
+            best_probes: number;
+            /** Best Seconds S */
+            best_seconds_s: number;
+            /** Dangers */
+            dangers: number;
+            /** Hidden */
+            hidden: components["schemas"]["Hidden"][];
+            /** Probes */
+            probes: number;
+            /** Seconds S */
+            seconds_s: number;
+            /** Wrong */
+            wrong: number;
+        };
         /** DemoView */
         DemoView: {
             /**
@@ -2331,6 +2677,24 @@ export interface components {
             efficiency_frac: number;
         };
         /**
+         * Effort
+         * @description How much is enough: what each level and each way of checking leaves of this build's danger.
+         */
+        Effort: {
+            /** Dangerous */
+            dangerous: number;
+            /** Faults */
+            faults: number;
+            /** Level Of */
+            level_of: {
+                [key: string]: "quick" | "usual" | "thorough";
+            };
+            /** Levels */
+            levels: components["schemas"]["LevelView"][];
+            /** Schools */
+            schools: components["schemas"]["WayOfChecking"][];
+        };
+        /**
          * End
          * @description Where a wire lands: what it is soldered to, and at which pad or pin.
          */
@@ -2344,24 +2708,28 @@ export interface components {
         };
         /**
          * EntryView
-         * @description One line of the record. `again` says that the step asks something else by now.
+         * @description One line of the record. `again` says that the step asks something else by now, or is to be done again after a repair.
          */
         EntryView: {
             /** Again */
             again: boolean;
             /** At */
             at: string;
+            /** Instrument */
+            instrument: string;
             /** Note */
             note: string;
             /**
              * Outcome
              * @enum {string}
              */
-            outcome: "passed" | "failed" | "skipped";
+            outcome: "passed" | "failed" | "skipped" | "read" | "repaired";
             /** Step */
             step: string;
             /** Text */
             text: string;
+            /** Title */
+            title: string;
             /** Value */
             value: number | null;
             /** Who */
@@ -2666,6 +3034,24 @@ export interface components {
             revision: number;
         };
         /**
+         * Found
+         * @description What it is. `sure` where its chance is high; else it is only the likeliest, and nothing that can be read tells more.
+         */
+        Found: {
+            /** Again */
+            again: number;
+            /** Chance Frac */
+            chance_frac: number;
+            /** Fault */
+            fault: string;
+            /** Repair */
+            repair: string;
+            /** Sure */
+            sure: boolean;
+            /** What */
+            what: string;
+        };
+        /**
          * Glance
          * @description A plan at a glance: its marks, its yard in small, and the one next thing.
          */
@@ -2756,6 +3142,22 @@ export interface components {
             pp_v: number;
             /** Words */
             words: string;
+        };
+        /**
+         * Hidden
+         * @description `shows` are steps of the list it fails, the first in order.
+         */
+        Hidden: {
+            /** Dangerous */
+            dangerous: boolean;
+            /** Fault */
+            fault: string;
+            /** Shows */
+            shows: string[];
+            /** Under Power */
+            under_power: string;
+            /** What */
+            what: string;
         };
         /**
          * HistoryEntry
@@ -2915,12 +3317,26 @@ export interface components {
             /** Text */
             text: string;
         };
+        /** InstrumentView */
+        InstrumentView: {
+            /** Address */
+            address: string;
+            /** Name */
+            name: string;
+            /** Stands In */
+            stands_in: boolean;
+        };
         JsonValue: unknown;
-        /** JudgedView */
+        /**
+         * JudgedView
+         * @description `measured` are edits that would take a reading over into the plan.
+         */
         JudgedView: {
             entry: components["schemas"]["EntryView"];
-            /** Meanings */
-            meanings: components["schemas"]["Meaning"][];
+            /** Measured */
+            measured: {
+                [key: string]: components["schemas"]["JsonValue"];
+            }[];
         };
         /**
          * LcFilter
@@ -3153,6 +3569,23 @@ export interface components {
             resistor: components["schemas"]["LedResistor"];
         };
         /**
+         * LevelView
+         * @description Steps of a level, and the share of the danger it leaves to power.
+         */
+        LevelView: {
+            /** Left Frac */
+            left_frac: number;
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "quick" | "usual" | "thorough";
+            /** Seconds S */
+            seconds_s: number;
+            /** Steps */
+            steps: number;
+        };
+        /**
          * Limit
          * @description One bound on a current, with what it rests on. Fields that do not belong to its kind are empty.
          *
@@ -3321,6 +3754,8 @@ export interface components {
             outcome: "passed" | "failed" | "skipped";
             /** Step */
             step: string;
+            /** Training */
+            training?: number | null;
             /**
              * Who
              * @default
@@ -3367,7 +3802,7 @@ export interface components {
         };
         /**
          * Meaning
-         * @description A fault that would read like that, its chance among all that show here, and what it would do under power.
+         * @description A fault that explains what was read, its chance, what it reads at the step that failed, what it would do under power.
          */
         Meaning: {
             /** Chance Frac */
@@ -3535,6 +3970,36 @@ export interface components {
             name?: string | null;
             plan?: components["schemas"]["Plan"] | null;
         };
+        /**
+         * NextTrial
+         * @description One thing to do next. `same` is a step of the list, where it is one.
+         */
+        NextTrial: {
+            /** Bits */
+            bits: number;
+            black: components["schemas"]["ProbeAt"] | null;
+            /**
+             * Doing
+             * @enum {string}
+             */
+            doing: "probe" | "unplug" | "lift" | "volts" | "millivolts";
+            /** How */
+            how: string;
+            /** Id */
+            id: string;
+            /** Outcomes */
+            outcomes: components["schemas"]["Outcome"][];
+            red: components["schemas"]["ProbeAt"] | null;
+            /** Seconds S */
+            seconds_s: number;
+            /** Title */
+            title: string;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "Ω" | "V";
+        };
         /** NoisePath */
         NoisePath: {
             /** Condition */
@@ -3603,6 +4068,15 @@ export interface components {
             unit: string;
             /** Value */
             value: number;
+        };
+        /** Outcome */
+        Outcome: {
+            /** Chance Frac */
+            chance_frac: number;
+            /** Reads */
+            reads: string;
+            /** Then */
+            then: string;
         };
         /**
          * OutputAdvice
@@ -4428,6 +4902,29 @@ export interface components {
             move: components["schemas"]["MoveTried"] | null;
             plan: components["schemas"]["Plan"];
         };
+        /**
+         * ProbeAt
+         * @description Where a probe is put: `board` is the platform it is on or hangs from, none for the plug and what hangs from nothing.
+         */
+        ProbeAt: {
+            /** Board */
+            board: string | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "plug" | "rail" | "pad" | "supply pin" | "ground" | "signal pin" | "input";
+            /** Name */
+            name: string;
+            /** Owner */
+            owner: string;
+            /** Point */
+            point: string;
+            /** Rail */
+            rail: string | null;
+            /** Short */
+            short: string;
+        };
         /** Problem */
         Problem: {
             /** Remedy */
@@ -4436,6 +4933,18 @@ export interface components {
             what: string;
             /** Where */
             where: string;
+        };
+        /**
+         * RackView
+         * @description What is connected; `training` is the round whose build lies on the stand-in's bench.
+         */
+        RackView: {
+            /** Laid Plan */
+            laid_plan: number | null;
+            meter: components["schemas"]["InstrumentView"] | null;
+            supply: components["schemas"]["InstrumentView"] | null;
+            /** Training */
+            training: number | null;
         };
         /**
          * Rail
@@ -4542,7 +5051,10 @@ export interface components {
             /** Volts V */
             volts_v: number;
         };
-        /** ReadingBody */
+        /**
+         * ReadingBody
+         * @description `training` is the round it belongs to, where it is not of the build itself.
+         */
         ReadingBody: {
             /**
              * Instrument
@@ -4553,6 +5065,8 @@ export interface components {
             step: string;
             /** Text */
             text: string;
+            /** Training */
+            training?: number | null;
             /**
              * Who
              * @default
@@ -4812,6 +5326,23 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** RepairBody */
+        RepairBody: {
+            /** Fault */
+            fault: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Training */
+            training?: number | null;
+            /**
+             * Who
+             * @default
+             */
+            who: string;
+        };
         /** ResistorPart */
         ResistorPart: {
             /**
@@ -4876,6 +5407,14 @@ export interface components {
             /** Worst */
             worst: string;
         };
+        /** RoleBody */
+        RoleBody: {
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "meter" | "supply";
+        };
         /** Row */
         Row: {
             /** Cells */
@@ -4884,6 +5423,42 @@ export interface components {
             group: string;
             /** Label */
             label: string;
+        };
+        /**
+         * SampleBody
+         * @description A step of the list, or a trial of the search after the step that failed.
+         */
+        SampleBody: {
+            /** Step */
+            step: string;
+            /**
+             * Trial
+             * @default
+             */
+            trial: string;
+        };
+        /**
+         * SampleView
+         * @description `steady` where it may be entered as `text`; `waits` what is waited for till then.
+         */
+        SampleView: {
+            /** Instrument */
+            instrument: string;
+            /** Said */
+            said: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "ok" | "open" | "unreachable" | "silent" | "nonsense";
+            /** Steady */
+            steady: boolean;
+            /** Text */
+            text: string;
+            /** Value */
+            value: number | null;
+            /** Waits */
+            waits: string;
         };
         /**
          * School
@@ -4934,6 +5509,19 @@ export interface components {
             schools: components["schemas"]["School"][];
             /** Why */
             why: string;
+        };
+        /**
+         * Search
+         * @description `nothing` where the readings point to no fault any more.
+         */
+        Search: {
+            found: components["schemas"]["Found"] | null;
+            /** Meanings */
+            meanings: components["schemas"]["Meaning"][];
+            /** Nothing */
+            nothing: boolean;
+            /** Options */
+            options: components["schemas"]["NextTrial"][];
         };
         /**
          * Section
@@ -5470,6 +6058,21 @@ export interface components {
             /** Worst */
             worst: string;
         };
+        /** SupplyBody */
+        SupplyBody: {
+            /**
+             * Limit A
+             * @default 1
+             */
+            limit_a: number;
+            /** On */
+            on: boolean;
+            /**
+             * Volts
+             * @default 0
+             */
+            volts: number;
+        };
         /**
          * SupplyState
          * @description A supply in one condition; temperature and trip time are for the condition's air and, as `still_*`, without air.
@@ -5601,6 +6204,42 @@ export interface components {
             /** Width M */
             width_m: number;
         };
+        /** TrainingBody */
+        TrainingBody: {
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "one" | "masked" | "two";
+            /** Seed */
+            seed?: number | null;
+            /**
+             * Who
+             * @default
+             */
+            who: string;
+        };
+        /**
+         * TrainingView
+         * @description A round; what is hidden is told when it is over.
+         */
+        TrainingView: {
+            /** Began At */
+            began_at: string;
+            debrief: components["schemas"]["Debrief"] | null;
+            /** Ended At */
+            ended_at: string | null;
+            /** Hidden */
+            hidden: number;
+            /** Id */
+            id: number;
+            /** Level */
+            level: string;
+            /** Mended */
+            mended: string[];
+            /** Wrong */
+            wrong: number;
+        };
         /** TrialBody */
         TrialBody: {
             /** At */
@@ -5699,6 +6338,22 @@ export interface components {
             name: string;
             /** Nominal V */
             nominal_v: number;
+        };
+        /** WayOfChecking */
+        WayOfChecking: {
+            /** Left */
+            left: string[];
+            /** Left Frac */
+            left_frac: number;
+            /** Name */
+            name: string;
+            /**
+             * School
+             * @enum {string}
+             */
+            school: "eyes" | "meter" | "meter and limiter";
+            /** Seconds S */
+            seconds_s: number;
         };
         /**
          * Weights
@@ -6344,6 +6999,104 @@ export interface operations {
             507: components["responses"]["Refusal507"];
         };
     };
+    yardmeter_server_api_meter_show_rack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RackView"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_meter_connect: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AddressBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RackView"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_meter_disconnect: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoleBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RackView"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
     yardmeter_server_api_plans_compare_plans: {
         parameters: {
             query: {
@@ -6442,7 +7195,9 @@ export interface operations {
     };
     yardmeter_server_api_bench_show_bench: {
         parameters: {
-            query?: never;
+            query?: {
+                training?: number | null;
+            };
             header?: never;
             path: {
                 plan_id: number;
@@ -6458,6 +7213,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BenchView"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_bench_effort: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Effort"];
                 };
             };
             400: components["responses"]["Refusal400"];
@@ -6562,6 +7349,354 @@ export interface operations {
                 };
                 content: {
                     "text/csv": string;
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_bench_export_record_json: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    }[];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_bench_record_repair: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RepairBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JudgedView"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_meter_sample: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SampleBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SampleView"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_bench_search: {
+        parameters: {
+            query: {
+                step: string;
+                supply?: boolean;
+                training?: number | null;
+            };
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Search"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_meter_lay: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RackView"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_meter_switch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SupplyBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RackView"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_meter_begin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrainingBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrainingView"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_meter_show: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+                round_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrainingView"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_meter_end: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+                round_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrainingView"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_bench_record_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BenchTrialBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JudgedView"];
                 };
             };
             400: components["responses"]["Refusal400"];

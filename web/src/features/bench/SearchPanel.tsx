@@ -1,0 +1,155 @@
+/** After a step that failed: what it may be, what to do next, and, when it is found, what to mend and what to do again. */
+import { Alert, Button, Checkbox, Input, Spin, type InputRef } from "antd";
+import { useRef, useState } from "react";
+import { Mark } from "@/shared/ui/marks";
+import { percent, seconds } from "./figures";
+import { Reading } from "./Reading";
+import type { Bench, Recording, NextTrial, SearchView } from "./useBench";
+import { useSearch } from "./useBench";
+import { useSample } from "./useMeter";
+
+interface Props {
+  bench: Bench;
+  step: string;
+  training: number | null;
+  recording: Recording;
+  metered: boolean;
+  trial: NextTrial | null;
+  setTrial: (trial: NextTrial | null) => void;
+  repaired: () => void;
+}
+
+export function SearchPanel({ bench, step, training, recording, metered, trial, setTrial, repaired }: Props) {
+  const [supply, setSupply] = useState(true);
+  const found = useSearch(step, supply, training, bench.entries);
+  if (found.error) return <Alert type="error" title={found.error.message} />;
+  if (!found.data) return <Spin size="small" description="Asking what it may be" />;
+  const { meanings, options, found: named, nothing } = found.data;
+  const mend = async (fault: string, note: string) => {
+    const answer = await recording.repair(fault, note);
+    setTrial(null);
+    if (answer?.entry.outcome === "repaired") repaired();
+  };
+  return (
+    <section className="bench-search" aria-label="The search">
+      <Meanings meanings={meanings} />
+      {bench.tried.length > 0 && (
+        <p className="muted">
+          Tried: {bench.tried.map((one) => `${one.title}: ${one.text}`).join(" · ")}
+        </p>
+      )}
+      {nothing && <Alert type="info" title="What was read points to nothing any more." description="Read the step that failed again: a probe may have slipped." />}
+      {named && <Named found={named} busy={recording.busy} mend={mend} />}
+      {!named && options.length > 0 && (
+        <div className="next-best">
+          <h3>
+            Next best <Checkbox checked={supply} onChange={(event) => setSupply(event.target.checked)}>I have a supply with a current limit</Checkbox>
+          </h3>
+          {options.map((one, k) => (
+            <Option key={one.id} option={one} best={k === 0} chosen={trial?.id === one.id} choose={() => setTrial(trial?.id === one.id ? null : one)}>
+              <TrialReading key={one.id} option={one} step={step} recording={recording} metered={metered} done={() => setTrial(null)} />
+            </Option>
+          ))}
+        </div>
+      )}
+      {!named && options.length === 0 && !nothing && <p>Nothing that can be read tells more. Look at what is likeliest under a loupe.</p>}
+      {meanings.length > 0 && !named && (
+        <details>
+          <summary>I have found it myself</summary>
+          <ul className="plain-list">
+            {meanings.map((one) => (
+              <li key={one.fault}>
+                <Button size="small" disabled={recording.busy} onClick={() => void mend(one.fault, "")}>
+                  It was: {one.what}
+                </Button>
+              </li>
+            ))}
+          </ul>
+        </details>
+      )}
+    </section>
+  );
+}
+
+function Meanings({ meanings }: { meanings: SearchView["meanings"] }) {
+  if (meanings.length === 0) return null;
+  const dangerous = meanings.some((one) => one.dangerous);
+  return (
+    <section aria-label="What it may be">
+      <h3>What it may be</h3>
+      <table className="meanings">
+        <tbody>
+          {meanings.map((one) => (
+            <tr key={one.fault}>
+              <td>
+                <Mark kind={one.dangerous ? "danger" : "caution"} /> {one.what}
+                <div className="muted">under power: {one.under_power}</div>
+              </td>
+              <td className="chance">
+                <span className="bar" style={{ width: `${Math.max(100 * one.chance_frac, 1)}%` }} />
+              </td>
+              <td className="figure">{percent(one.chance_frac)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {dangerous && <p className="bench-caution">Do not connect the pack before it is found.</p>}
+    </section>
+  );
+}
+
+function Named({ found, busy, mend }: { found: NonNullable<SearchView["found"]>; busy: boolean; mend: (fault: string, note: string) => Promise<void> }) {
+  const [note, setNote] = useState("");
+  return (
+    <div className="next-best is-found">
+      <h3>
+        {found.sure ? "It is" : "Most likely"}: {found.what} <span className="muted">{percent(found.chance_frac)}</span>
+      </h3>
+      <p>{found.repair}</p>
+      <div className="bench-answer">
+        <Input aria-label="what was done" placeholder="what was done (optional)" value={note} onChange={(event) => setNote(event.target.value)} />
+        <Button size="large" type="primary" disabled={busy} onClick={() => void mend(found.fault, note)}>
+          Mended: do {found.again} steps again
+        </Button>
+      </div>
+    </div>
+  );
+}
+
+function Option({ option, best, chosen, choose, children }: { option: NextTrial; best: boolean; chosen: boolean; choose: () => void; children: React.ReactNode }) {
+  return (
+    <div className={best ? "option is-best" : "option"}>
+      <button type="button" className="plain option-title" aria-expanded={chosen} onClick={choose}>
+        {option.title}
+      </button>
+      <span className="muted">
+        {seconds(option.seconds_s)} · {option.bits.toFixed(1)} bit
+      </span>
+      {(best || chosen) && (
+        <ul className="outcomes">
+          {option.outcomes.map((one) => (
+            <li key={`${one.reads}${one.then}`}>
+              {one.reads} ({percent(one.chance_frac)}): {one.then}
+            </li>
+          ))}
+        </ul>
+      )}
+      {chosen && (
+        <>
+          <p>{option.how}</p>
+          {children}
+        </>
+      )}
+    </div>
+  );
+}
+
+function TrialReading({ option, step, recording, metered, done }: { option: NextTrial; step: string; recording: Recording; metered: boolean; done: () => void }) {
+  const [text, setText] = useState("");
+  const field = useRef<InputRef>(null);
+  const { sample, problem } = useSample(step, option.id, metered);
+  const read = async (said: string, instrument = "typed") => {
+    if (await recording.trial(step, option.id, said, instrument)) done();
+  };
+  return <Reading unit={option.unit} beeps={option.unit === "Ω"} busy={recording.busy} text={text} setText={setText} field={field} read={(said, instrument) => void read(said, instrument)} sample={sample} trouble={problem} />;
+}
