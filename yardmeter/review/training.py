@@ -59,7 +59,8 @@ def debrief(
     best = []
     for one in score.played:
         if one.failed:
-            best.append(f"{one.steps} steps of the list, until {step_title(plan, one.failed)} fails")
+            steps = "The first step" if one.steps == 1 else f"{one.steps} steps"
+            best.append(f"{steps} of the list: {step_title(plan, one.failed)} fails")
             best += [trial_title(plan, trial) for trial in one.trials]
     return Debrief(
         hidden=tuple(told),
