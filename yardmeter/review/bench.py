@@ -84,7 +84,7 @@ def _step(plan: Plan, step: Step) -> BenchStep:
         signature=step.signature,
         gate=step.gate,
         title=step_title(plan, step),
-        how=step_how(step),
+        how=step_how(plan, step),
         expects=step_expects(step),
         why=step_why(plan, step),
         typed=step.expected is not None,

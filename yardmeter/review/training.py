@@ -59,8 +59,8 @@ def debrief(
     best = []
     for one in score.played:
         if one.failed:
-            steps = "The first step" if one.steps == 1 else f"{one.steps} steps"
-            best.append(f"{steps} of the list: {step_title(plan, one.failed)} fails")
+            count = "The first step" if one.steps == 1 else f"{one.steps} steps"
+            best.append(f"{count} of the list: {step_title(plan, one.failed)} fails")
             best += [trial_title(plan, trial) for trial in one.trials]
     return Debrief(
         hidden=tuple(told),

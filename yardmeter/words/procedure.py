@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
-from yardmeter.core.plan import Plan
+from yardmeter.core.graph import graph_of
+from yardmeter.core.plan import FerriteFilter, Plan, Signal
+from yardmeter.core.plan.signals import SignalKind
 from yardmeter.core.procedures import Gate, Step
+from yardmeter.core.search.trials import LIMITED_A
 from yardmeter.core.units import format_si
 from yardmeter.words.bench import reading_words
 
@@ -38,13 +41,16 @@ CAUTIONS: dict[Gate, str] = {
 }
 LOOKS: dict[str, tuple[str, str]] = {
     "props": ("Propellers are off and the pack is unplugged", "Nothing else begins before."),
+    "heat": ("{names}: heat-sensitive parts off before thick leads and ground planes are soldered", "Cameras, receivers and plugs of plastic come off, or go on last; a ground plane drinks heat, so a large tip and little time."),
     "neighbours": ("{names}: no bridge between neighbours", "Look across each pair of pads under a loupe: balls, whiskers, strands."),
-    "polarity": ("{names}: plus on plus, minus on minus", "Compare both ends of the lead; write down a donor plug's colours before it is cut."),
+    "polarity": ("{names}: plus on plus, minus on minus", "Compare both ends of the lead; write down which colour is plus before a donor plug is cut or unsoldered."),
     "capacitor": ("{names}: its stripe is on ground", "The marked side of the can is minus."),
     "leads touch": ("Probes together", "It has to beep at once: else the battery, a lead or the range is wrong."),
     "antenna": ("{names}: antenna on", "And low power set, where it can be."),
     "limiter": ("Plug in through the limiter", "A lamp flashes while capacitors charge and goes dark; one that stays bright is a short: unplug."),
-    "signal": ("{names} works", "Alone, with settings that look like a wiring fault ruled out first: port, protocol, inversion."),
+    "unplugged": ("{names}: read first without what is expensive", ""),
+    "overlay": ("{names}: the overlay shows the pack's volts", "Beside the meter on the plug: more than 2 % apart is a scale to be set, nothing at all a missing link or a missing pack wire."),
+    "signal": ("{names} works", ""),
     "hover": ("A hover", "A minute, then feel every regulator and plug."),
     "punch": ("A punch on a low pack", "Watch for a picture that tears and for anything that starts again."),
     "still": ("Ten minutes on the bench in still air", "Then the temperatures: more than a finger bears is told by the plan."),
@@ -62,8 +68,46 @@ def step_title(plan: Plan, step: Step) -> str:
     return GATE_WORDS[step.gate]
 
 
-def step_how(step: Step) -> str:
+SETTINGS: dict[SignalKind, str] = {
+    "video": "First the settings that look like a broken wire: both ends on the same standard, {sink} chosen as input{default}. Then: a picture.",
+    "serial": "First the settings: {port} set to what the other end talks, the same speed at both ends{inverted}. Then: its data on the screen.",
+    "receiver": "First the settings: {port} set to the receiver's protocol{inverted}, receiver bound. Then: sticks move on the screen.",
+    "servo": "First the settings: {source} mapped to this servo and switched on, centre set. Then: it moves the right way, alone.",
+    "esc": "Propellers off. First the settings: the protocol both ends talk, the order of motors. Then: it spins, and the right way round.",
+    "one-wire": "First the settings: {port} set to half duplex and to this protocol. Then: its data on the screen.",
+    "i2c": "First the settings: the bus switched on, the address of the part. Then: it is found at start.",
+    "other": "First the settings at both ends. Then: it does what it should, alone.",
+}
+
+
+def _signal_how(plan: Plan, signal: Signal) -> str:
+    source, sink = plan.pin_of.get(signal.source), plan.pin_of.get(signal.sink)
+    owner = plan.owner_of[signal.sink].name
+    # The port that is set is the board's, at whichever end it is.
+    ends = sorted(
+        ((signal.source, source), (signal.sink, sink)), key=lambda one: plan.owner_of[one[0]].id in plan.device_of
+    )
+    place = plan.owner_of[ends[0][0]].name
+    port = ends[0][1].port if ends[0][1] else ""
+    label = ends[0][1].label if ends[0][1] else ""
+    inputs = sum(one.role == "video-in" for one in plan.owner_of[signal.sink].pins)
+    inverted = ", inversion on: it idles low" if source and source.inverted else ""
+    return SETTINGS[signal.kind].format(
+        sink=f"{owner} {sink.label}" if sink else owner,
+        source=f"{plan.owner_of[signal.source].name} {source.label}" if source else plan.owner_of[signal.source].name,
+        port=f"port {port} of {place}" if port else f"{label} of {place}" if label else place,
+        default=", which is not the one shown at power-up" if sink and not sink.default and inputs > 1 else "",
+        inverted=inverted,
+    )
+
+
+def step_how(plan: Plan, step: Step) -> str:
     """How it is done."""
+    if step.look == "signal":
+        return _signal_how(plan, plan.signal_of[step.elements[0]])
+    if step.look == "unplugged":
+        units = ", ".join(plan.title(one) for one in step.elements[1:])
+        return f"{units} unplugged, or not soldered yet: a rail that is wrong kills what hangs on it. After its reading, with each."
     if step.look:
         return LOOKS[step.look][1]
     setting = {"ohms": "ohms", "beep": "continuity", "diode": "diode test", "volts": "volts", "amps": "amps"}[
@@ -98,8 +142,29 @@ def step_expects(step: Step) -> str:
 
 def step_why(plan: Plan, step: Step) -> str:
     """What the reading is made of in this build."""
+    if step.gate == "limiter":
+        return _flash_words(plan)
     return reading_words(plan, step.expected) if step.expected and step.red else ""
 
 
+def _flash_words(plan: Plan) -> str:
+    """What capacitors behind the plug do at the first touch, from their charge and the usual limit of a supply."""
+    graph = graph_of(plan)
+    farad = 0.0
+    for one in plan.filters:
+        if one.fitted and not isinstance(one, FerriteFilter):
+            rail = one.at if one.at in plan.rail_of else graph.feeding_rail(one.at)
+            farad += one.farad * one.count if rail and graph.follows_the_pack(rail) else 0.0
+    if not farad:
+        return "No capacitor of the plan hangs on the pack: what flashes longer than a blink is no capacitor."
+    time_s = farad * plan.pack.rest_v("nominal") / LIMITED_A
+    return (
+        f"{format_si(farad, 'F')} hang on the pack: a supply limited to {format_si(LIMITED_A, 'A')} charges them in "
+        f"{format_si(time_s, 's')}; a lamp flashes once, about as long, and goes dark."
+    )
+
+
 def _names(plan: Plan, step: Step) -> str:
-    return ", ".join(plan.title(one) for one in step.elements[: 1 if step.look in ("neighbours", "capacitor") else 4])
+    return ", ".join(
+        plan.title(one) for one in step.elements[: 1 if step.look in ("neighbours", "capacitor", "unplugged") else 4]
+    )

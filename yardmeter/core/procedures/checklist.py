@@ -9,6 +9,7 @@ from functools import cached_property
 from itertools import combinations
 from typing import Literal, get_args
 
+from yardmeter.core.answers.conditions import Solved
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.answers.sources import LIVE_V
 from yardmeter.core.errors import YardError
@@ -22,8 +23,15 @@ from yardmeter.core.probing.reading import Mode, Reading, read, read_many
 Gate = Literal["eyes", "meter", "plug", "rails", "branches", "grounds", "cross", "pins", "states", "limiter", "volts", "usb", "function", "load"]  # fmt: skip
 GATES: tuple[Gate, ...] = get_args(Gate)
 Look = Literal[
-    "props", "neighbours", "polarity", "capacitor", "leads touch", "antenna", "limiter", "signal", "hover", "punch", "still",
+    "props", "heat", "neighbours", "polarity", "capacitor", "leads touch", "antenna", "limiter", "unplugged", "signal", "overlay",
+    "hover", "punch", "still",
 ]  # fmt: skip
+
+
+HEAVY_AWG = 16
+"""From this on a joint needs more heat than what stands beside it may get; common practice, no source."""
+EXPENSIVE = ("camera", "digital", "sender", "computer")
+"""Kinds that a rail is read without before they hang on it."""
 
 
 @dataclass(frozen=True)
@@ -93,6 +101,7 @@ class _Maker:
         self.plan: Plan = made.solved.plan
         self.table = made.table
         self.point = {one.id: one for one in points(self.table)}
+        self.solved_at: dict[str, tuple[Solved, ...]] = {}
         self.minus, self.plus = self.point["plug:minus"], self.point["plug:plus"]
 
     def _owners(self) -> list[Device]:
@@ -104,6 +113,9 @@ class _Maker:
             rails = tuple(rail.id for rail in self.plan.rails if rail.board == board.id)
             if len(rails) > 1:
                 yield Step(f"eyes-neighbours-{board.id}", "eyes", "neighbours", (board.id, *rails))
+        heavy = [one for one in self.plan.boards if any(wire.wire.gauge_awg <= HEAVY_AWG for wire in one.returns)]
+        if heavy:
+            yield Step("eyes-heat", "eyes", "heat", tuple(one.id for one in heavy))
         for device in self._owners():
             if device.feed and device.kind != "motor":
                 yield Step(f"eyes-polarity-{device.id}", "eyes", "polarity", (device.id,))
@@ -217,8 +229,13 @@ class _Maker:
         expected = Reading("amps", 0.7 * amps, amps, 1.3 * amps, "A")
         yield Step("limiter-first", "limiter", "limiter", ("pack",), mode="amps", expected=expected, most=1.3 * amps + 0.05, condition=first.id)  # fmt: skip
 
+    def _corners(self, condition: Condition) -> tuple[Solved, ...]:
+        if condition.id not in self.solved_at:
+            self.solved_at[condition.id] = corners(self.plan, condition)
+        return self.solved_at[condition.id]
+
     def _volts(self, gate: Gate, condition: Condition, which: list[str]) -> Iterator[Step]:
-        solved = corners(self.plan, condition)
+        solved = self._corners(condition)
         for rail in which:
             ground = self.point[f"{self.plan.ground_of(rail)}:ground"]
             try:
@@ -229,9 +246,32 @@ class _Maker:
                 yield Step(f"{gate}-{rail}", gate, None, (rail,), self.point[rail], ground, "volts", found, found.low, found.high, condition.id)  # fmt: skip
 
     def volts(self) -> Iterator[Step]:
+        """Each rail without its expensive units, then with them, at their own pins."""
         first = self._first_power()
-        if first:
-            yield from self._volts("volts", first, [rail.id for rail in self.plan.rails])
+        if first is None:
+            return
+        fed: dict[str, list[Device]] = {}
+        for device in self._owners():
+            if device.feed and device.kind in EXPENSIVE:
+                fed.setdefault(device.feed.rail, []).append(device)
+        for rail in self.plan.rails:
+            units = fed.get(rail.id, [])
+            found = list(self._volts("volts", first, [rail.id]))
+            if found and units:
+                yield Step(f"volts-without-{rail.id}", "volts", "unplugged", (rail.id, *(one.id for one in units)))
+            yield from found
+            if found:
+                yield from self._with(first, units)
+
+    def _with(self, condition: Condition, units: list[Device]) -> Iterator[Step]:
+        solved = self._corners(condition)
+        for device in units:
+            ends = self.point[f"{device.id}:plus"], self.point[f"{device.id}:ground"]
+            try:
+                found = read_range(solved, condition, self.table, *ends, "volts")
+            except YardError:
+                continue
+            yield Step(f"volts-with-{device.id}", "volts", None, (device.id,), *ends, "volts", found, found.low, found.high, condition.id)  # fmt: skip
 
     def usb(self) -> Iterator[Step]:
         for condition in self.plan.conditions:
@@ -240,6 +280,9 @@ class _Maker:
                 return
 
     def function(self) -> Iterator[Step]:
+        for board in self.plan.boards:
+            if board.osd:
+                yield Step(f"function-overlay-{board.id}", "function", "overlay", (board.id,))
         for signal in self.plan.signals:
             yield Step(f"function-{signal.id}", "function", "signal", (signal.id,))
 
