@@ -89,7 +89,9 @@ def test_how_well_a_reading_fits_is_a_bell_on_the_scale_of_ratios() -> None:
     assert likelihood(seen_of("ohms", 1000.2, failed=True), values, 1000.0)[0] == pytest.approx(5e-4)
     # Silence is anything above 30 Ω, a beep anything below 50 Ω; open is open.
     many = np.array([0.02, 20.0, 200.0, 4e7])
-    assert likelihood(seen_of("ohms", None, sound="silent"), many, 0.02) == pytest.approx([5e-4, 0.28, 1.0, 1.0], abs=0.06)
+    assert likelihood(seen_of("ohms", None, sound="silent"), many, 0.02) == pytest.approx(
+        [5e-4, 0.28, 1.0, 1.0], abs=0.06
+    )
     assert likelihood(seen_of("ohms", 0.1, sound="beep"), many, 0.02) == pytest.approx([1.0, 0.9, 0.08, 5e-4], abs=0.06)
     assert likelihood(seen_of("ohms", None), many, 0.02) == pytest.approx([5e-4, 5e-4, 5e-4, 0.5], abs=0.01)
     volts = likelihood(seen_of("volts", 5.0), np.array([5.0, 5.15, 9.0, math.nan]), 5.0)
@@ -106,7 +108,8 @@ def test_bits_are_those_of_the_outcomes() -> None:
     assert entropy(np.array([0.5, 0.5, 0.0])) == pytest.approx(1.0)
     # Within 1.5 standard deviations, 0.7 in logarithms through a fault's own ohms, readings are one outcome.
     apart = outcomes_of("ohms", np.array([0.05, 0.9, 3000.0, math.nan]), 3000.0)
-    assert apart[0] != apart[2] and apart[1] != apart[2] and apart[3] not in apart[:3]
+    assert len({int(apart[0]), int(apart[2]), int(apart[3])}) == 3
+    assert apart[1] != apart[2]
     assert len(set(outcomes_of("ohms", np.array([0.05, 0.06, 0.07]), 3000.0))) == 1
 
 
@@ -123,13 +126,16 @@ def test_chances_are_weights_times_fit(small: Signatures) -> None:
     belief = after(small, [("plug-forward", 0.25)])
     assert belief.chance.sum() == pytest.approx(1.0)
     first = belief.suspects()[0]
-    assert first.fault and first.fault.id == "short-pack-rail-ground"
+    assert first.fault
+    assert first.fault.id == "short-pack-rail-ground"
     names = [one.fault.id for one in belief.suspects() if one.fault]
     assert "device-shorted-camera" not in names
     # Twice as often, four times where it was worked on last: by Bayes the odds move by just that factor.
     swapped = 1 + small.faults.index(fault(small, "swapped-camera"))
     short = 1 + small.faults.index(fault(small, "short-five-ground"))
-    plain, recent = (after(small, [("cross-camera-plus-plug-minus", 0.25)], one) for one in (frozenset(), frozenset({"camera"})))
+    plain, recent = (
+        after(small, [("cross-camera-plus-plug-minus", 0.25)], one) for one in (frozenset(), frozenset({"camera"}))
+    )
     odds = [b.chance[swapped] / b.chance[short] for b in (plain, recent)]
     assert odds[1] / odds[0] == pytest.approx(4.0)
 
@@ -153,7 +159,9 @@ def test_a_drop_and_a_lifted_wire_are_worked_out_by_hand(small: Signatures) -> N
     assert predicted(small, other, [row])[0] == pytest.approx(0.0, abs=1e-9)
     # Its wire off, the short is gone; the receiver's off, it stays. The camera hangs on a plug: 12 s, and 60 s for a joint.
     off = [one for one in trials(small, failed, shorted=True, powered=False, supply=False) if one.cut]
-    camera, receiver = (next(one for one in off if one.cut and one.cut[:2] == ("feed", who)) for who in ("camera", "receiver"))
+    camera, receiver = (
+        next(one for one in off if one.cut and one.cut[:2] == ("feed", who)) for who in ("camera", "receiver")
+    )
     assert (camera.doing, camera.seconds_s, receiver.doing, receiver.seconds_s) == ("unplug", 12.0, "lift", 60.0)
     assert predicted(small, camera, [row])[0] == pytest.approx(small.ohms[0, small.steps[failed.id]])
     assert predicted(small, receiver, [row])[0] == pytest.approx(small.ohms[row, small.steps[failed.id]], rel=1e-6)
@@ -247,9 +255,9 @@ def test_training_hides_what_can_be_found_and_scores_the_best_search(small: Sign
     told = score(small, hidden(small, "two", 1), 1, probes=30)
     assert len(told.played) == 2
     assert told.best_probes == sum(one.steps + len(one.trials) for one in told.played)
+    lonely = known_of(craft())
+    lonely.faults = lonely.faults[-1:]
     with pytest.raises(EditError):
-        lonely = known_of(craft())
-        lonely.faults = lonely.faults[-1:]
         hidden(lonely, "two", 1)
 
 
@@ -266,6 +274,10 @@ def test_a_reading_enters_itself_only_after_the_opposite_was_seen(small: Signatu
     climbing = Watch(small.made.step["rails-five-plug-minus"], 0.1)
     climbing.feed(0.1)
     assert {climbing.feed(100.0 * 1.1**k) for k in range(12)} == {"hold still"}
+    # A short looks like probes on each other: it never enters itself, and in the end it is asked about.
+    short = Watch(small.made.step["rails-five-plug-minus"], 0.1)
+    said = [short.feed(0.3) for _ in range(12)]
+    assert said == ["put the probes on"] * 11 + ["keep it, if the probes are on"]
 
 
 def test_a_reading_becomes_the_set_point_that_makes_it(small: Signatures) -> None:

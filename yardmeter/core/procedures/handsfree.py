@@ -19,7 +19,12 @@ TOUCHING_OHM = 1.0
 RESTING_FRAC = 0.1
 """Volts below this share of what is expected are probes in the air."""
 
-Waits = Literal["touch the probes together", "lift the probes", "put the probes on", "hold still", ""]
+LINGERS_COUNT = 12
+"""After so many readings at rest it may be the place itself that reads so: a short looks like probes on each other."""
+
+Waits = Literal[
+    "touch the probes together", "lift the probes", "put the probes on", "keep it, if the probes are on", "hold still", ""
+]  # fmt: skip
 
 
 @dataclass
@@ -30,11 +35,7 @@ class Watch:
     least: float
     armed: bool = False
     run: list[float | None] = field(default_factory=list)
-
-    @property
-    def silent_passes(self) -> bool:
-        """Whether an open circuit would pass."""
-        return self.step.most is None or (self.step.expected is not None and self.step.expected.high is None)
+    rests: int = 0
 
     def _rests(self, value: float | None) -> bool:
         """Whether the meter shows what it shows before this step's probes are on."""
@@ -50,7 +51,9 @@ class Watch:
         if self._rests(value):
             self.armed = True
             self.run = []
-            return "put the probes on"
+            self.rests += 1
+            return "put the probes on" if self.rests < LINGERS_COUNT else "keep it, if the probes are on"
+        self.rests = 0
         if not self.armed:
             low = self.step.most is not None and self.step.most < TOUCHING_OHM * 50
             if self.step.mode in ("volts", "amps"):
@@ -62,7 +65,26 @@ class Watch:
         return "" if len(self.run) >= STEADY_COUNT else "hold still"
 
     def _agree(self, value: float | None) -> bool:
-        first = self.run[0]
-        if value is None or first is None:
-            return value is first
-        return abs(value - first) <= STEADY_FRAC * abs(first) + 2 * self.least
+        return agree(self.run[0], value, self.least)
+
+
+def agree(first: float | None, value: float | None, least: float) -> bool:
+    """Whether two readings are one: within the noise and two of the last digit."""
+    if value is None or first is None:
+        return value is first
+    return abs(value - first) <= STEADY_FRAC * abs(first) + 2 * least
+
+
+@dataclass
+class Steady:
+    """Follows a reading nobody has a bound for, as in a search: it is entered by hand, once it holds still."""
+
+    least: float
+    run: list[float | None] = field(default_factory=list)
+
+    def feed(self, value: float | None) -> Waits:
+        """One more reading; empty once enough of them agree."""
+        if self.run and not agree(self.run[0], value, self.least):
+            self.run = []
+        self.run.append(value)
+        return "" if len(self.run) >= STEADY_COUNT else "hold still"

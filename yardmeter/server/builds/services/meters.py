@@ -9,7 +9,7 @@ from typing import Literal
 from yardmeter.core.plan import Plan as PlanDocument
 from yardmeter.core.probing import Mode
 from yardmeter.core.procedures import Step
-from yardmeter.core.procedures.handsfree import Waits, Watch
+from yardmeter.core.procedures.handsfree import Steady, Waits, Watch
 from yardmeter.core.search import Trial
 from yardmeter.instruments.bench import TwinBench
 from yardmeter.instruments.connection import Connection, Shown, UnreachableError
@@ -40,6 +40,7 @@ class Rack:
     laid: tuple[int, int | None] | None = None
     """Plan and round of training that lie on the stand-in's bench."""
     watch: Watch | None = None
+    steady: Steady | None = None
     placed: str = ""
     lock: threading.RLock = field(default_factory=threading.RLock)
 
@@ -142,12 +143,16 @@ def sample_trial(trial: Trial) -> Sample:
         meter = _meter()
         if RACK.placed != trial.id:
             RACK.watch, RACK.placed = None, trial.id
+            RACK.steady = Steady(0.1 if trial.scale == "ohms" else 1e-4)
             if meter.stands_in and RACK.standins and RACK.laid:
                 RACK.standins.bench.trials = {trial.id: trial}
                 meter.write(f'SIM:TRI "{trial.id}"')
         shown = meter.read("ohms" if trial.scale == "ohms" else "volts")
         text = "OL" if shown.value is None else f"{shown.value:.6g}"
-        return Sample(shown, "hold still", text)
+        waits: Waits = "hold still"
+        if RACK.steady and shown.state in ("ok", "open"):
+            waits = RACK.steady.feed(shown.value)
+        return Sample(shown, waits, text)
 
 
 def switch_supply(on: bool, volts: float, limit_a: float) -> None:

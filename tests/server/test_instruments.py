@@ -1,0 +1,296 @@
+"""Instruments: the stand-ins as any SCPI instrument, and ours from the other end: silent, gone, over range, talking nonsense."""
+
+from __future__ import annotations
+
+import socket
+import threading
+import time
+from collections.abc import Iterator
+from typing import Any
+
+import pytest
+from django.test import Client
+
+from tests.core.test_faults import craft
+from tests.server.test_bench_api import bench
+from tests.server.test_noise_api import edit, post
+from yardmeter.core.errors import UnknownElementError
+from yardmeter.core.faults import find_fault
+from yardmeter.core.probing.passive import passive_table
+from yardmeter.instruments.bench import TwinBench
+from yardmeter.instruments.connection import AddressError, Connection, UnreachableError, resource_name
+from yardmeter.instruments.listening import HOST, Listening
+from yardmeter.instruments.scpi import parse
+from yardmeter.instruments.standin import MeterStandIn, SupplyStandIn
+from yardmeter.server.builds.models import BenchEntry, TrainingRound
+from yardmeter.server.builds.services import demos, meters
+
+
+class Clock:
+    """Time that only moves when it is told to."""
+
+    now = 100.0
+
+    def __call__(self) -> float:
+        return self.now
+
+
+@pytest.fixture
+def meter() -> tuple[MeterStandIn, Clock]:
+    clock = Clock()
+    return MeterStandIn(TwinBench(craft(), ("short-five-ground",)), clock), clock
+
+
+def shown(meter: MeterStandIn, ask: str = "READ?") -> float:
+    said = meter.answer(ask)
+    assert said is not None
+    return float(said)
+
+
+def test_commands_are_taken_apart_in_short_and_long_form() -> None:
+    first, second = parse('CONFigure:RESistance;:ROUTe:PROBes "plug:plus; a","b, c"')
+    assert (first.words, first.asks) == (("CONF", "RES"), False)
+    assert (second.words, second.arguments) == (("ROUT", "PROB"), ("plug:plus; a", "b, c"))
+    assert parse("meas:volt:dc?")[0].words == ("MEAS", "VOLT", "DC")
+    assert parse(" ;; ") == []
+
+
+def test_the_stand_in_settles_beeps_and_overloads(meter: tuple[MeterStandIn, Clock]) -> None:
+    one, clock = meter
+    assert str(one.answer("*IDN?")).startswith("Yard Meter,Bench stand-in meter")
+    assert shown(one) == pytest.approx(9.9e37)  # probes in the air
+    one.answer('ROUT:PROB "five","plug:minus"')
+    assert shown(one) == pytest.approx(9.9e37)  # on their way: in the air before what will beep
+    clock.now += 0.35 + 0.08
+    # A time constant after the probes are on, 63 % of 0.05 Ω and 0.2 Ω of leads, within its last digit.
+    assert shown(one) == pytest.approx(0.63 * 0.25, abs=0.05)
+    clock.now += 2
+    assert shown(one) == pytest.approx(0.25, abs=0.1)
+    one.answer('ROUT:PROB "nine","plug:minus"')
+    assert shown(one) == pytest.approx(0.2)  # on each other before what is silent
+    clock.now += 2
+    values = [shown(one) for _ in range(5)]
+    assert 500 < min(values) < max(values) < 20e3
+    assert max(values) > min(values)  # noise
+    assert one.answer("CONF:VOLT:DC;READ?") == "+0.000000E+00"  # the range changes for a moment
+    clock.now += 1
+    one.answer('SIM:FAUL;:SIM:COND "bench"')
+    clock.now += 2
+    assert shown(one) == pytest.approx(9.0, rel=0.02)
+
+
+def test_what_it_does_not_know_goes_into_its_queue_of_errors(meter: tuple[MeterStandIn, Clock]) -> None:
+    one, _ = meter
+    for line in (
+        "BANANAS",
+        "CONF:BANANAS",
+        'SIM:FAUL "gremlin"',
+        'ROUT:PROB "five"',
+        'ROUT:PROB "moon","five"',
+        "x" * 9000,
+    ):
+        assert one.answer(line) is None
+    said = [one.answer("SYST:ERR?") for _ in range(7)]
+    assert [str(line).split(",")[0] for line in said] == ["-113", "-113", "-200", "-109", "-200", "-223", "0"]
+
+
+def test_a_supply_limits_into_a_short_and_feeds_what_is_well() -> None:
+    bench = TwinBench(craft())
+    supply = SupplyStandIn(bench)
+    assert supply.answer("MEAS:CURR?") == "+0.000000E+00"
+    supply.answer("VOLT 15;CURR 2;OUTP ON")
+    amps = float(supply.answer("MEAS:CURR?") or "nan")
+    # 0.3 A at 5 V and 0.3 A at 9 V through switching regulators from some 15 V: a third of an ampere and a bit.
+    assert 0.25 < amps < 0.6
+    supply.answer("CURR 0.1")
+    assert supply.answer("MEAS:CURR?;MEAS:VOLT?") == "+1.000000E-01;+2.000000E-01"
+    bench.faults(("short-pack-rail-ground",))
+    supply.answer("CURR 2")
+    assert float(supply.answer("MEAS:CURR?") or "nan") == pytest.approx(2.0)
+    supply.answer("VOLT 99;OUTP OFF")
+    assert supply.answer("VOLT?;OUTP?") == "+1.500000E+01;0"
+    with pytest.raises(UnknownElementError):
+        bench.faults(("gremlin",))
+
+
+@pytest.mark.parametrize(
+    ("typed", "name"),
+    [
+        ("10.0.0.7:5025", "TCPIP0::10.0.0.7::5025::SOCKET"),
+        ("/dev/ttyUSB0", "ASRL/dev/ttyUSB0::INSTR"),
+        (" COM3 ", "ASRLCOM3::INSTR"),
+        ("USB0::0x1234::0x5678::AB12::INSTR", "USB0::0x1234::0x5678::AB12::INSTR"),
+        ("TCPIP::meter.local::5025::SOCKET", "TCPIP::meter.local::5025::SOCKET"),
+    ],
+)
+def test_addresses_are_typed_as_builders_write_them(typed: str, name: str) -> None:
+    assert resource_name(typed) == name
+
+
+@pytest.mark.parametrize("typed", ["", "meter", "10.0.0.7:99999", "http://10.0.0.7:80", "TCPIP::a b::1::SOCKET"])
+def test_what_is_no_address_is_not_opened(typed: str) -> None:
+    with pytest.raises(AddressError):
+        resource_name(typed)
+
+
+class Odd:
+    """An instrument that says what it is told to, or nothing."""
+
+    def __init__(self) -> None:
+        self.says: str | None = "1.5"
+
+    def answer(self, line: str) -> str | None:
+        if line == "*IDN?":
+            return "Odd,Instrument,0,0"
+        return self.says if line.endswith("?") else None
+
+
+def test_an_instrument_that_misbehaves_gives_a_state_never_an_error(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("yardmeter.instruments.connection.TIMEOUT_MS", 300)
+    odd = Odd()
+    listening = Listening(odd).start()
+    one = Connection(f"{HOST}:{listening.port}")
+    assert (one.name, one.stands_in) == ("Odd,Instrument,0,0", False)
+    assert (one.read("ohms").state, one.read("ohms").value) == ("ok", 1.5)
+    for says, state in (
+        ("9.9E+37", "open"),
+        ("-9.9E37", "open"),
+        ("9.91E37", "nonsense"),
+        ("hello", "nonsense"),
+        (None, "silent"),
+    ):
+        odd.says = says
+        assert one.read("ohms").state == state, says
+    listening.stop()
+    with socket.create_server((HOST, 0)) as silent:
+        port = silent.getsockname()[1]
+        accepted: list[socket.socket] = []
+        threading.Thread(target=lambda: accepted.append(silent.accept()[0]), daemon=True).start()
+        with pytest.raises(UnreachableError):
+            Connection(f"{HOST}:{port}")
+        accepted[0].close()
+    with pytest.raises(UnreachableError):
+        Connection(f"{HOST}:{port}")
+
+
+@pytest.fixture
+def laid(db: None) -> Iterator[int]:
+    """The smallest demo build, laid on the stand-ins' bench."""
+    plan_id: int = demos.add_demo("wren").plans.last().pk
+    yield plan_id
+    meters.put_away()
+
+
+def sample(client: Client, plan_id: int, step: str, trial: str = "") -> Any:
+    answer = post(client, f"/api/plans/{plan_id}/bench/sample", {"step": step, "trial": trial})
+    assert answer.status_code == 200, answer.content
+    return answer.json()
+
+
+def settled(client: Client, plan_id: int, step: str, trial: str = "") -> Any:
+    """Samples until it is steady, as a hand that waits for it."""
+    for _ in range(400):
+        found = sample(client, plan_id, step, trial)
+        if found["steady"] or found["waits"].startswith("keep it"):
+            return found
+        time.sleep(0.12)
+    raise AssertionError(found)
+
+
+@pytest.mark.django_db
+def test_a_meter_reads_a_step_when_it_is_steady(client: Client, laid: int) -> None:
+    step = "rails-rail-5v-plug-minus"
+    assert post(client, f"/api/plans/{laid}/bench/sample", {"step": step}).status_code == 409  # no meter
+    assert post(client, f"/api/plans/{laid}/bench/standin", {}).json()["meter"]["stands_in"]
+    assert sample(client, laid, step)["waits"] == "put the probes on"  # on each other, on their way
+    found = settled(client, laid, step)
+    read = {"step": step, "text": found["text"], "instrument": found["instrument"]}
+    entry = post(client, f"/api/plans/{laid}/bench/reading", read).json()["entry"]
+    assert entry["outcome"] == "passed"
+    assert entry["instrument"].startswith("Yard Meter,Bench stand-in")
+    assert post(client, "/api/meter/connect", {"role": "meter", "address": "bananas"}).status_code == 422
+    assert client.get("/api/meter").json()["meter"]["stands_in"]  # what was there stays
+    assert post(client, "/api/meter/disconnect", {"role": "meter"}).json()["meter"] is None
+    # The supply is switched by hand alone, and limits.
+    post(client, f"/api/plans/{laid}/bench/supply", {"on": True, "volts": 4.2, "limit_a": 0.05})
+    assert sample(client, laid, "limiter-first")["value"] == pytest.approx(0.05)
+    assert post(client, f"/api/plans/{laid}/bench/supply", {"on": True, "volts": 999}).status_code == 422
+
+
+@pytest.mark.django_db
+def test_a_failed_step_leads_through_the_search_to_a_repair_that_opens_its_steps(client: Client, laid: int) -> None:
+    path = f"/api/plans/{laid}/bench"
+    post(client, f"{path}/standin", {})
+    meters.mend(("device-shorted-camera",))
+    post(client, f"{path}/reading", {"step": "grounds-plug-minus-camera-ground", "text": "beep"})
+    failed = "rails-rail-5v-plug-minus"
+    post(client, f"{path}/reading", {"step": failed, "text": settled(client, laid, failed)["text"]})
+    assert bench(client, laid)["failed"] == failed
+    for _ in range(12):
+        found = client.get(f"{path}/search", {"step": failed}).json()
+        if found["found"]:
+            break
+        trial = found["options"][0]["id"]
+        text = settled(client, laid, failed, trial)["text"]
+        assert post(client, f"{path}/trial", {"step": failed, "trial": trial, "text": text}).status_code == 200
+    assert found["found"]["fault"] == "device-shorted-camera"
+    assert found["found"]["sure"]
+    assert post(client, f"{path}/trial", {"step": failed, "trial": "lift|moon", "text": "1"}).status_code == 404
+    mended = post(client, f"{path}/repair", {"fault": "device-shorted-camera", "note": "new one", "who": "A. Builder"})
+    assert mended.json()["entry"]["outcome"] == "repaired"
+    after = bench(client, laid)
+    assert after["done"][failed]["again"]
+    assert not after["done"]["grounds-plug-minus-camera-ground"]["again"]
+    assert after["failed"] is None
+    assert [one["who"] for one in after["repaired"]] == ["A. Builder"]
+    record = client.get(f"{path}/record.json").json()
+    assert len(record) == BenchEntry.objects.count() == after["entries"]
+    assert record[-1]["outcome"] == "repaired"
+    meters.mend(())
+    post(client, f"{path}/reading", {"step": failed, "text": "1200"})
+    assert not bench(client, laid)["done"][failed]["again"]
+
+
+@pytest.mark.django_db
+def test_a_round_of_training_is_its_own_record_and_is_scored(client: Client, laid: int) -> None:
+    path = f"/api/plans/{laid}/bench"
+    begun = post(client, f"{path}/training", {"level": "one", "seed": 11, "who": "A. Builder"}).json()
+    assert (begun["hidden"], begun["ended_at"], begun["debrief"]) == (1, None, None)
+    hidden = TrainingRound.objects.get().faults[0]
+    step = "plug-forward"
+    post(
+        client, f"{path}/reading", {"step": step, "text": settled(client, laid, step)["text"], "training": begun["id"]}
+    )
+    powered = post(client, f"{path}/reading", {"step": "volts-rail-5v", "text": "5", "training": begun["id"]})
+    assert powered.status_code == 200
+    assert bench(client, laid)["entries"] == 0  # nothing of it is the build's
+    wrong = post(client, f"{path}/repair", {"fault": "capacitor-forgotten-nothing", "training": begun["id"]})
+    assert wrong.status_code == 404
+    other = next(one for one in ("open-joint-camera", "open-joint-sender") if one != hidden)
+    assert (
+        post(client, f"{path}/repair", {"fault": other, "training": begun["id"]}).json()["entry"]["outcome"] == "failed"
+    )
+    right = post(client, f"{path}/repair", {"fault": hidden, "training": begun["id"]})
+    assert right.json()["entry"]["outcome"] == "repaired"
+    over = client.get(f"{path}/training/{begun['id']}").json()
+    debrief = over["debrief"]
+    assert over["ended_at"] is not None
+    assert [one["fault"] for one in debrief["hidden"]] == [hidden]
+    dangerous = debrief["hidden"][0]["dangerous"]
+    assert (debrief["probes"], debrief["wrong"], debrief["dangers"]) == (2, 1, int(dangerous))
+    assert 1 <= debrief["best_probes"] < 40
+    assert post(client, f"{path}/reading", {"step": step, "text": "1", "training": begun["id"]}).status_code == 409
+    again = post(client, f"{path}/training", {"level": "two", "seed": 3}).json()
+    edit(client, laid, {"op": "remove", "element": "camera"})
+    stale = post(client, f"{path}/reading", {"step": step, "text": "1", "training": again["id"]})
+    assert stale.status_code == 409
+    assert "changed" in stale.json()["what"]
+
+
+def test_faults_of_the_stand_in_are_those_of_the_list() -> None:
+    table = passive_table(craft())
+    assert find_fault(table, "plug-reversed").traced
+    found = TwinBench(craft(), ("plug-reversed",))
+    # The plug's plus pin is on ground now: it beeps to where it should be silent.
+    assert (found.shows("ohms", "plug:plus", "main:ground", None) or 99) < 1
+    assert (found.shows("ohms", "plug:plus", "pack-rail", None) or 1e9) > 100
