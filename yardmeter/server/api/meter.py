@@ -50,6 +50,7 @@ class SampleBody(Body):
 
     step: str = Field(max_length=200)
     trial: str = Field(default="", max_length=300)
+    training: int | None = None
 
 
 class SampleView(BaseModel):
@@ -95,8 +96,13 @@ def _rack() -> RackView:
         role: InstrumentView(address=one.address, name=one.name, stands_in=one.stands_in) if one else None
         for role, one in (("meter", rack.meter), ("supply", rack.supply))
     }
-    plan, round_id = rack.laid or (None, None)
-    return RackView(meter=shown["meter"], supply=shown["supply"], laid_plan=plan, training=round_id)
+    laid = rack.laid
+    return RackView(
+        meter=shown["meter"],
+        supply=shown["supply"],
+        laid_plan=laid.plan if laid else None,
+        training=laid.training if laid else None,
+    )
 
 
 @router.get("", response=RackView)
@@ -122,7 +128,8 @@ def disconnect(request: HttpRequest, body: RoleBody) -> RackView:
 @plan_router.post("/{int:plan_id}/bench/standin", response=RackView)
 def lay(request: HttpRequest, plan_id: int) -> RackView:
     """Lay this plan, sound, on the stand-in's bench, and connect to it."""
-    meters.lay(plan_id, known_of(get_plan(plan_id)).made.solved.plan)
+    plan = get_plan(plan_id)
+    meters.lay(plan, known_of(plan).made.solved.plan)
     return _rack()
 
 
@@ -130,6 +137,7 @@ def lay(request: HttpRequest, plan_id: int) -> RackView:
 def sample(request: HttpRequest, plan_id: int, body: SampleBody) -> SampleView:
     """What the instrument shows at a step or a trial, and whether it may be entered."""
     plan = get_plan(plan_id)
+    meters.must_lie(plan, known_of(plan).made.solved.plan, body.training)
     if body.trial:
         known = ready(plan)
         found = meters.sample_trial(find_trial(known, body.trial, bench.step_of(known.made, body.step)))
@@ -166,7 +174,8 @@ def begin(request: HttpRequest, plan_id: int, body: TrainingBody) -> TrainingVie
 def show(request: HttpRequest, plan_id: int, round_id: int) -> TrainingView:
     """How a round stands; lays its build on the bench again where another lies there."""
     found = training.get_round(get_plan(plan_id), round_id)
-    if found.ended_at is None and meters.RACK.laid != (plan_id, round_id):
+    laid = meters.RACK.laid
+    if found.ended_at is None and (laid is None or laid.training != round_id):
         training.lay(training.open_round(found.plan, round_id))
     return _round(found)
 

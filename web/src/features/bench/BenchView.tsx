@@ -69,7 +69,7 @@ function Steps({ bench, steps, level, setLevel, effort, training }: StepsProps) 
   const entry = now ? done[now.id] : undefined;
   const failed = entry?.outcome === "failed" && !entry.again && now?.typed === true;
   const supplied = now?.gate === "limiter" ? bar.rack?.supply : bar.rack?.meter;
-  const { sample, problem } = useSample(now?.typed && now.watched ? now.id : null, "", Boolean(supplied) && !trial);
+  const { sample, problem } = useSample(now?.typed && now.watched ? now.id : null, "", training.id, Boolean(supplied) && bar.here(training.id) && !trial);
 
   const go = (step: string | null) => {
     setChosen(step);
@@ -79,8 +79,7 @@ function Steps({ bench, steps, level, setLevel, effort, training }: StepsProps) 
     setReason("");
     recording.clear();
   };
-  const judged = (answer: Judged | null) => {
-    if (!answer) return;
+  const judged = (answer: Judged) => {
     const passed = answer.entry.outcome !== "failed";
     setText("");
     if (voice) beep(passed);
@@ -88,8 +87,8 @@ function Steps({ bench, steps, level, setLevel, effort, training }: StepsProps) 
     // What passes makes room for the next; what fails stays until it is understood.
     if (passed) go(steps[at + 1]?.id ?? now?.id ?? null);
   };
-  const read = (said: string, instrument = "typed") => now && void recording.reading(now.id, said, instrument).then(judged);
-  const look = (outcome: "passed" | "failed" | "skipped", note = "") => now && void recording.look(now.id, outcome, note).then(judged);
+  const read = (said: string, instrument = "typed") => now && void recording.reading(now.id, said, instrument, judged);
+  const look = (outcome: "passed" | "failed" | "skipped", note = "") => now && void recording.look(now.id, outcome, note, judged);
   useAutomatic(now?.id ?? "", handsFree && !failed && !recording.busy && now?.gate !== "limiter" && now?.gate !== "meter" && sample?.steady === true, () => sample && read(sample.text, sample.instrument));
   useEffect(() => {
     if (voice && now) say(`${now.title}. ${now.typed ? now.expects : ""}`);
@@ -124,7 +123,7 @@ function Steps({ bench, steps, level, setLevel, effort, training }: StepsProps) 
       <GateLine gates={gates} steps={steps} done={done} now={now?.gate} choose={go} />
       <TrainingPanel round={training.round} problem={training.problem} begin={(its) => void training.begin(its, who).then(() => { void bar.refresh(); setHandsFree(false); })} end={() => void training.end()} leave={training.leave} />
       <div className="bench-tools">
-        <MeterBar bar={bar} handsFree={handsFree} setHandsFree={setHandsFree} voice={voice} setVoice={setVoice} open={metering} setOpen={setMetering} />
+        <MeterBar bar={bar} training={training.id} handsFree={handsFree} setHandsFree={setHandsFree} voice={voice} setVoice={setVoice} open={metering} setOpen={setMetering} />
         <Input size="small" className="who" aria-label="signed by" placeholder="signed by" value={who} maxLength={80} onChange={(event) => setWho(event.target.value)} />
       </div>
       <div className="bench-main">
@@ -159,7 +158,7 @@ function Steps({ bench, steps, level, setLevel, effort, training }: StepsProps) 
                   step={now.id}
                   training={training.id}
                   recording={recording}
-                  metered={Boolean(bar.rack?.meter)}
+                  metered={Boolean(bar.rack?.meter) && bar.here(training.id)}
                   trial={trial}
                   setTrial={setTrial}
                   repaired={() => {

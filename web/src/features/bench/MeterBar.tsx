@@ -6,6 +6,7 @@ import type { useRack } from "./useMeter";
 
 interface Props {
   bar: ReturnType<typeof useRack>;
+  training: number | null;
   handsFree: boolean;
   setHandsFree: (on: boolean) => void;
   voice: boolean;
@@ -16,16 +17,18 @@ interface Props {
 
 const ADDRESS = "yard-bench-address";
 
-export function MeterBar({ bar, handsFree, setHandsFree, voice, setVoice, open, setOpen }: Props) {
+export function MeterBar({ bar, training, handsFree, setHandsFree, voice, setVoice, open, setOpen }: Props) {
   const { rack } = bar;
+  const there = bar.here(training) ? rack?.meter : null;
   return (
     <div className="meter-bar">
       <Button size="small" aria-expanded={open} onClick={() => setOpen(!open)}>
-        {rack?.meter ? "Meter ●" : "Meter…"}
+        {there ? "Meter ●" : "Meter…"}
       </Button>
-      {rack?.meter && (
+      {rack?.meter && !there && <span className="muted">a stand-in has another build on its bench</span>}
+      {there && (
         <>
-          <span className="muted">{rack.meter.stands_in ? "stand-in" : rack.meter.name}</span>
+          <span className="muted">{there.stands_in ? "stand-in" : there.name}</span>
           <Checkbox checked={handsFree} onChange={(event) => setHandsFree(event.target.checked)}>
             steady readings enter themselves
           </Checkbox>

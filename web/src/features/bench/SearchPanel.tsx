@@ -47,7 +47,7 @@ export function SearchPanel({ bench, step, training, recording, metered, trial, 
           </h3>
           {options.map((one, k) => (
             <Option key={one.id} option={one} best={k === 0} chosen={trial?.id === one.id} choose={() => setTrial(trial?.id === one.id ? null : one)}>
-              <TrialReading key={one.id} option={one} step={step} recording={recording} metered={metered} done={() => setTrial(null)} />
+              <TrialReading key={one.id} option={one} step={step} recording={recording} training={training} metered={metered} done={() => setTrial(null)} />
             </Option>
           ))}
         </div>
@@ -144,10 +144,10 @@ function Option({ option, best, chosen, choose, children }: { option: NextTrial;
   );
 }
 
-function TrialReading({ option, step, recording, metered, done }: { option: NextTrial; step: string; recording: Recording; metered: boolean; done: () => void }) {
+function TrialReading({ option, step, recording, training, metered, done }: { option: NextTrial; step: string; recording: Recording; training: number | null; metered: boolean; done: () => void }) {
   const [text, setText] = useState("");
   const field = useRef<InputRef>(null);
-  const { sample, problem } = useSample(step, option.id, metered);
+  const { sample, problem } = useSample(step, option.id, training, metered);
   const read = async (said: string, instrument = "typed") => {
     if (await recording.trial(step, option.id, said, instrument)) done();
   };

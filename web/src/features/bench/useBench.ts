@@ -65,12 +65,14 @@ export function useRecord(training: number | null, who: string) {
   const queries = useQueryClient();
   const [busy, setBusy] = useState(false);
   const [problem, setProblem] = useState<string | null>(null);
-  const send = async (work: Promise<Judged>): Promise<Judged | null> => {
+  /** `after` runs before the buttons come back, so that a second click cannot mean the step that is just done. */
+  const send = async (work: Promise<Judged>, after?: (answer: Judged) => void): Promise<Judged | null> => {
     setBusy(true);
     try {
       const answer = await work;
       setProblem(null);
       await queries.invalidateQueries({ queryKey: ["bench", view.id] });
+      after?.(answer);
       return answer;
     } catch (caught) {
       setProblem(caught instanceof ApiError ? caught.message : String(caught));
@@ -85,9 +87,9 @@ export function useRecord(training: number | null, who: string) {
     busy,
     problem,
     clear: () => setProblem(null),
-    reading: (step: string, text: string, instrument: string) => send(call(client.POST("/api/plans/{plan_id}/bench/reading", { ...path, body: { step, text, instrument, ...rest } }))),
+    reading: (step: string, text: string, instrument: string, after?: (answer: Judged) => void) => send(call(client.POST("/api/plans/{plan_id}/bench/reading", { ...path, body: { step, text, instrument, ...rest } })), after),
     trial: (step: string, trial: string, text: string, instrument: string) => send(call(client.POST("/api/plans/{plan_id}/bench/trial", { ...path, body: { step, trial, text, instrument, ...rest } }))),
-    look: (step: string, outcome: "passed" | "failed" | "skipped", note: string) => send(call(client.POST("/api/plans/{plan_id}/bench/look", { ...path, body: { step, outcome, note, ...rest } }))),
+    look: (step: string, outcome: "passed" | "failed" | "skipped", note: string, after?: (answer: Judged) => void) => send(call(client.POST("/api/plans/{plan_id}/bench/look", { ...path, body: { step, outcome, note, ...rest } })), after),
     repair: (fault: string, note: string) => send(call(client.POST("/api/plans/{plan_id}/bench/repair", { ...path, body: { fault, note, ...rest } }))),
   };
 }

@@ -23,8 +23,11 @@ export function useRack() {
     }
   };
   const path = { params: { path: { plan_id: view.id } } };
+  /** Ours measures what lies on its bench: of another build it says nothing here. */
+  const here = (training: number | null) => !found.data?.meter?.stands_in || (found.data.laid_plan === view.id && found.data.training === training);
   return {
     rack: found.data,
+    here,
     problem,
     refresh: () => queries.invalidateQueries({ queryKey: ["rack"] }),
     connect: (role: "meter" | "supply", address: string) => put(call(client.POST("/api/meter/connect", { body: { role, address } }))),
@@ -35,19 +38,19 @@ export function useRack() {
 }
 
 /** What the instrument shows now, or why it shows nothing; null while there is none. */
-export function useSample(step: string | null, trial: string, on: boolean) {
+export function useSample(step: string | null, trial: string, training: number | null, on: boolean) {
   const { view } = usePlanState();
   const [held, setHeld] = useState<{ at: string; sample: Sample } | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
   const alive = useRef(0);
-  const at = `${view.id} ${view.revision} ${step} ${trial}`;
+  const at = `${view.id} ${view.revision} ${step} ${trial} ${training}`;
   useEffect(() => {
     if (!on || step === null) return undefined;
     const mine = ++alive.current;
     let timer = 0;
     const ask = async () => {
       try {
-        const sample = await call(client.POST("/api/plans/{plan_id}/bench/sample", { params: { path: { plan_id: view.id } }, body: { step, trial } }));
+        const sample = await call(client.POST("/api/plans/{plan_id}/bench/sample", { params: { path: { plan_id: view.id } }, body: { step, trial, training } }));
         if (mine !== alive.current) return;
         setHeld({ at, sample });
         setProblem(null);
@@ -63,7 +66,7 @@ export function useSample(step: string | null, trial: string, on: boolean) {
       alive.current += 1;
       window.clearTimeout(timer);
     };
-  }, [at, on, step, trial, view.id]);
+  }, [at, on, step, trial, training, view.id]);
   // What was shown at another place is nobody's reading here.
   return { sample: on && held?.at === at ? held.sample : null, problem: on ? problem : null };
 }

@@ -5431,6 +5431,8 @@ export interface components {
         SampleBody: {
             /** Step */
             step: string;
+            /** Training */
+            training?: number | null;
             /**
              * Trial
              * @default

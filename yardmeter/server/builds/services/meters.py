@@ -16,6 +16,8 @@ from yardmeter.instruments.connection import Connection, Shown, UnreachableError
 from yardmeter.instruments.listening import HOST, Listening
 from yardmeter.instruments.standin import MeterStandIn, SupplyStandIn
 from yardmeter.server.builds.errors import ConflictError
+from yardmeter.server.builds.models import Plan
+from yardmeter.server.builds.services.lookup import head_of
 
 Role = Literal["meter", "supply"]
 LEAST: dict[Mode, float] = {"ohms": 0.1, "beep": 0.1, "diode": 1e-3, "volts": 1e-3, "amps": 1e-4}
@@ -30,6 +32,15 @@ class StandIns:
     supply: Listening
 
 
+@dataclass(frozen=True)
+class Laid:
+    """What lies on the stand-ins' bench: a plan at a revision, and the round of training it has hidden faults for."""
+
+    plan: int
+    revision: int
+    training: int | None
+
+
 @dataclass
 class Rack:
     """One bench: what is connected, and the step that is being read."""
@@ -37,8 +48,7 @@ class Rack:
     meter: Connection | None = None
     supply: Connection | None = None
     standins: StandIns | None = None
-    laid: tuple[int, int | None] | None = None
-    """Plan and round of training that lie on the stand-in's bench."""
+    laid: Laid | None = None
     watch: Watch | None = None
     steady: Steady | None = None
     placed: str = ""
@@ -81,7 +91,7 @@ def disconnect(role: Role) -> None:
 
 
 def lay(
-    plan_id: int, document: PlanDocument, faults: tuple[str, ...] = (), seed: int = 0, training: int | None = None
+    plan: Plan, document: PlanDocument, faults: tuple[str, ...] = (), seed: int = 0, training: int | None = None
 ) -> None:
     """Lay a plan on the stand-ins' bench, with its hidden faults, and connect to them."""
     with RACK.lock:
@@ -94,7 +104,21 @@ def lay(
         found.bench.put(document, faults, seed)
         connect("meter", f"{HOST}:{found.meter.port}")
         connect("supply", f"{HOST}:{found.supply.port}")
-        RACK.laid = (plan_id, training)
+        RACK.laid = Laid(plan.pk, head_of(plan).pk, training)
+
+
+def must_lie(plan: Plan, document: PlanDocument, training: int | None) -> None:
+    """A stand-in measures what lies on its bench: raises ConflictError for another build, and lays one that was edited anew."""
+    with RACK.lock:
+        laid = RACK.laid
+        if laid is None or (RACK.meter and not RACK.meter.stands_in):
+            return
+        if (laid.plan, laid.training) != (plan.pk, training):
+            raise ConflictError(
+                "Another build lies on the stand-in's bench.", where="meter", remedy="Lay this one there, or type."
+            )
+        if laid.revision != head_of(plan).pk and training is None:
+            lay(plan, document)
 
 
 def put_away() -> None:

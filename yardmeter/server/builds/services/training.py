@@ -45,7 +45,7 @@ def lay(training: TrainingRound) -> None:
     """Put the build with what is still hidden on the stand-in's bench."""
     known = known_of(training.plan)
     left = tuple(one for one in training.faults if one not in training.mended)
-    meters.lay(training.plan.pk, known.made.solved.plan, left, training.seed, training.pk)
+    meters.lay(training.plan, known.made.solved.plan, left, training.seed, training.pk)
 
 
 def get_round(plan: Plan, round_id: int) -> TrainingRound:
