@@ -181,16 +181,17 @@ def laid(db: None) -> Iterator[int]:
     meters.put_away()
 
 
-def sample(client: Client, plan_id: int, step: str, trial: str = "") -> Any:
-    answer = post(client, f"/api/plans/{plan_id}/bench/sample", {"step": step, "trial": trial})
+def sample(client: Client, plan_id: int, step: str, trial: str = "", training: int | None = None) -> Any:
+    body = {"step": step, "trial": trial, "training": training}
+    answer = post(client, f"/api/plans/{plan_id}/bench/sample", body)
     assert answer.status_code == 200, answer.content
     return answer.json()
 
 
-def settled(client: Client, plan_id: int, step: str, trial: str = "") -> Any:
+def settled(client: Client, plan_id: int, step: str, trial: str = "", training: int | None = None) -> Any:
     """Samples until it is steady, as a hand that waits for it."""
     for _ in range(400):
-        found = sample(client, plan_id, step, trial)
+        found = sample(client, plan_id, step, trial, training)
         if found["steady"] or found["waits"].startswith("keep it"):
             return found
         time.sleep(0.12)
@@ -258,9 +259,10 @@ def test_a_round_of_training_is_its_own_record_and_is_scored(client: Client, lai
     assert (begun["hidden"], begun["ended_at"], begun["debrief"]) == (1, None, None)
     hidden = TrainingRound.objects.get().faults[0]
     step = "plug-forward"
-    post(
-        client, f"{path}/reading", {"step": step, "text": settled(client, laid, step)["text"], "training": begun["id"]}
-    )
+    text = settled(client, laid, step, training=begun["id"])["text"]
+    post(client, f"{path}/reading", {"step": step, "text": text, "training": begun["id"]})
+    # What lies on the stand-in's bench is not the build itself.
+    assert post(client, f"{path}/sample", {"step": step}).status_code == 409
     powered = post(client, f"{path}/reading", {"step": "volts-rail-5v", "text": "5", "training": begun["id"]})
     assert powered.status_code == 200
     assert bench(client, laid)["entries"] == 0  # nothing of it is the build's

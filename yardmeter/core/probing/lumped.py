@@ -16,7 +16,7 @@ from scipy.sparse.csgraph import connected_components
 
 from yardmeter.core.patience import go_on
 from yardmeter.core.probing.meter import METER, Meter
-from yardmeter.core.probing.passive import PassiveTable
+from yardmeter.core.probing.passive import CORNERS, PassiveTable
 from yardmeter.core.solver.passive import Floats, Ints, across, junction_a, push, settle, stamped
 
 USUAL = 1
@@ -49,20 +49,23 @@ class Lumped:
         return len(self.net)
 
 
-def lumped(tables: Sequence[PassiveTable]) -> Lumped:
-    """Variants of one build: the same nodes and, where nothing is taken out, the same junctions."""
+def lumped(tables: Sequence[PassiveTable], corner: int = USUAL) -> Lumped:
+    """Variants of one build, all in one corner of their bands: the same nodes and, where nothing is taken out, the same junctions.
+
+    What joins nodes into nets is decided by usual values, so that corners have the same nets.
+    """
     nets, copper, parts, joints = [], [], [], []
     for table in tables:
         go_on()
-        a, b, ohm = _ends(table)
-        joined = ohm < COPPER_OHM
+        a, b, ohm = _ends(table, corner)
+        joined = np.array([one.ohm[USUAL] for one in table.resistances]) < COPPER_OHM
         wires = csr_array((np.ones(int(joined.sum())), (a[joined], b[joined])), shape=(table.nodes, table.nodes))
         count, found = connected_components(wires, directed=False)
         label: Ints = np.asarray(found, np.intp)
         nets.append(label)
         copper.append(_within(table.nodes, label, count, a[joined], b[joined], ohm[joined]))
         parts.append((label[a[~joined]], label[b[~joined]], ohm[~joined]))
-        joints.append([(label[j.anode], label[j.cathode], j.volts[USUAL]) for j in table.junctions])
+        joints.append([(label[j.anode], label[j.cathode], j.volts[corner]) for j in table.junctions])
     size = max(int(one.max()) + 1 for one in nets)
     matrix = np.concatenate(
         [stamped(size, a.astype(np.intp), b.astype(np.intp), 1 / np.maximum(ohm, 1e-6)[None, :]) for a, b, ohm in parts]
@@ -77,12 +80,12 @@ def lumped(tables: Sequence[PassiveTable]) -> Lumped:
     return Lumped(np.array(nets), np.array(copper), matrix, ends[0], ends[1], forward)
 
 
-def _ends(table: PassiveTable) -> tuple[Ints, Ints, Floats]:
+def _ends(table: PassiveTable, corner: int) -> tuple[Ints, Ints, Floats]:
     found = table.resistances
     return (
         np.array([one.a for one in found], np.intp),
         np.array([one.b for one in found], np.intp),
-        np.array([one.ohm[USUAL] for one in found]),
+        np.array([one.ohm[corner] for one in found]),
     )
 
 
@@ -118,6 +121,12 @@ def usual_table(
         builds.append(lumped(tables[start : start + block]))
         rows.append(_readings(builds[-1], reds, blacks, meter, volts)[0])
     return np.asarray(np.concatenate(rows), np.float64), builds
+
+
+def corner_ohms(table: PassiveTable, reds: Ints, blacks: Ints, meter: Meter = METER) -> tuple[Floats, Floats]:
+    """One build at least, usual and most [3, P], the meter's leads left out, and volts of all nodes as usual [P, n]."""
+    found = [_readings(lumped([table], corner), reds, blacks, meter, None) for corner in range(CORNERS)]
+    return np.concatenate([ohm for ohm, _ in found]), found[USUAL][1]
 
 
 def _readings(

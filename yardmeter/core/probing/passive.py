@@ -18,6 +18,8 @@ from yardmeter.core.probing import bands
 from yardmeter.core.probing.bands import Band, about
 from yardmeter.core.solver.passive import KNEE_A, PassiveNetwork
 
+OPEN_JOINT_OHM = 1e3
+"""More in a conductor is no copper any more."""
 CORNERS = 3
 """Everything at its least, as usual, at its most."""
 
@@ -86,10 +88,10 @@ class PassiveTable:
 
     @cached_property
     def copper(self) -> nx.Graph[int]:
-        """Nodes joined by copper alone."""
+        """Nodes joined by copper alone; a joint that is open joins nothing."""
         graph: nx.Graph[int] = nx.Graph()
         for one in self.resistances:
-            if one.key:
+            if one.key and one.ohm[1] < OPEN_JOINT_OHM:
                 graph.add_edge(one.a, one.b, element=one.element, key=one.key, weight=one.ohm[1])
         return graph
 

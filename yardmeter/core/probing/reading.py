@@ -15,6 +15,7 @@ from yardmeter.core.answers.conditions import Solved
 from yardmeter.core.errors import EditError
 from yardmeter.core.patience import go_on
 from yardmeter.core.plan import Condition
+from yardmeter.core.probing.lumped import corner_ohms
 from yardmeter.core.probing.meter import METER, Meter
 from yardmeter.core.probing.passive import CORNERS, PassiveTable
 from yardmeter.core.probing.points import Point
@@ -110,6 +111,22 @@ def read_many(
     return found
 
 
+def read_list(table: PassiveTable, probes: Sequence[tuple[Point, Point]], meter: Meter = METER) -> list[Reading]:
+    """Ohms at the many places of a list, copper lumped into nets (see `lumped`): how long a beep lasts is not asked."""
+    if not probes:
+        return []
+    reds, blacks = (np.array([one[k].node for one in probes], np.intp) for k in (0, 1))
+    ohms, volts = corner_ohms(table, reds, blacks, meter)
+    source = meter.ohms_v / meter.test_a
+    found = []
+    for k, (red, black) in enumerate(probes):
+        go_on()
+        across = meter.ohms_v * ohms[:, k] / (source + ohms[:, k])
+        at = Probed(np.repeat(volts[k][None, :], CORNERS, axis=0), across, (meter.ohms_v - across) / source)
+        found.append(_reading(table, red, black, "ohms", meter, at, lasting=False))
+    return found
+
+
 def _probed(net: PassiveNetwork, reds: Ints, blacks: Ints, open_v: float, source_ohm: float) -> Probed:
     try:
         return probe(net, reds, blacks, open_v, source_ohm)
@@ -125,9 +142,10 @@ def _reading(
 ) -> Reading:
     if red.node == black.node:
         return Reading(mode, 0.0, meter.leads_low_ohm, meter.leads_high_ohm, "Ω", "steady", math.inf, math.inf)
-    carriers = _carriers(table, at)
     between: tuple[str, ...] = ()
     copper = _owners(table, red, black)
+    # Where copper joins them it carries all that counts.
+    carriers = () if copper else _carriers(table, at)
     if mode == "diode":
         opened = at.across > OPEN_FRAC * meter.diode_v
         if opened[1]:

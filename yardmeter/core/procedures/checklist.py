@@ -18,7 +18,7 @@ from yardmeter.core.probing.meter import METER
 from yardmeter.core.probing.passive import PassiveTable, passive_table
 from yardmeter.core.probing.points import Point, points
 from yardmeter.core.probing.powered import corners, read_range
-from yardmeter.core.probing.reading import Mode, Reading, read, read_many
+from yardmeter.core.probing.reading import Mode, Reading, read, read_list
 
 Gate = Literal["eyes", "meter", "plug", "rails", "branches", "grounds", "cross", "pins", "states", "limiter", "volts", "usb", "function", "load"]  # fmt: skip
 GATES: tuple[Gate, ...] = get_args(Gate)
@@ -153,7 +153,7 @@ class _Maker:
 
     def _silent(self, gate: Gate, pairs: list[tuple[str, str]]) -> Iterator[Step]:
         probes = [(self.point[a], self.point[b]) for a, b in pairs]
-        for (a, b), expected in zip(pairs, read_many(self.table, probes, "ohms"), strict=True):
+        for (a, b), expected in zip(pairs, read_list(self.table, probes), strict=True):
             elements = tuple(dict.fromkeys(self.point[one].owner if ":" in one else one for one in (a, b)))
             yield Step(
                 f"{gate}-{a}-{b}".replace(":", "-"), gate, None, elements, self.point[a], self.point[b], "ohms", expected,
@@ -163,9 +163,7 @@ class _Maker:
     def _joined(self, gate: Gate, pairs: list[tuple[str, str]]) -> Iterator[Step]:
         probes = [(self.point[a], self.point[b]) for a, b in pairs]
         # Copper is all that counts where copper is; what stands beside it is a thousand times more.
-        for (a, b), expected in zip(
-            pairs, read_many(self.table.copper_only(), probes, "beep", lasting=False), strict=True
-        ):
+        for (a, b), expected in zip(pairs, read_list(self.table, probes), strict=True):
             yield Step(
                 f"{gate}-{a}-{b}".replace(":", "-"), gate, None, (self.point[b].owner,), self.point[a], self.point[b], "beep",
                 expected, most=max(expected.high or 0.0, METER.leads_high_ohm + 2 * METER.least_ohm),
@@ -173,7 +171,9 @@ class _Maker:
 
     def branches(self) -> Iterator[Step]:
         """Plus to the last point of every branch, in tree order: from the plug, or from the rail behind a regulator."""
-        pairs = []
+        # The plug itself first: which of its pins is plus, at every board that hangs on it.
+        here = [(rail.id, self.point[rail.id].node) for rail in self.plan.rails]
+        pairs = [("plug:plus", name) for name, node in here if self.table.copper_way(self.plus.node, node) is not None]
         for supply in self.plan.supplies:
             last = f"{supply.id}:in" if f"{supply.id}:in" in self.point else supply.output
             start = supply.input if supply.input in self.plan.rail_of else f"{supply.input}:plus"
