@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import argparse
 import gc
 import json
 import math
@@ -12,11 +13,12 @@ import sys
 import tempfile
 import time
 import urllib.request
-from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
+from tools.bench_faults import list_and_search
 from tools.server import Serving
+from tools.timing import line, p95, timed
 from yardmeter import demo
 from yardmeter.core.answers.conditions import Solved, solve_conditions
 from yardmeter.core.answers.filtering import SWEEP, sweep
@@ -28,28 +30,6 @@ from yardmeter.core.network.keys import ground_node, pin_node
 from yardmeter.core.plan import Plan
 from yardmeter.review import analyse
 from yardmeter.review.noise_review import review_noise
-
-ROUNDS = 15
-
-
-def timed(action: Callable[[], object], rounds: int = ROUNDS) -> list[float]:
-    """Seconds of each round, after one to warm up."""
-    action()
-    taken = []
-    for _ in range(rounds):
-        start = time.perf_counter()
-        action()
-        taken.append(time.perf_counter() - start)
-    return taken
-
-
-def p95(seconds: list[float]) -> float:
-    return statistics.quantiles(seconds, n=20)[-1] if len(seconds) > 1 else seconds[0]
-
-
-def line(what: str, seconds: float, limit_s: float | None = None, note: str = "") -> None:
-    bound = f"  (wanted under {limit_s * 1e3:.0f} ms{'' if seconds < limit_s else ' — MISSED'})" if limit_s else ""
-    print(f"{what:<62}{seconds * 1e3:9.1f} ms{bound}{note}", flush=True)
 
 
 def in_ngspice(plan: Plan, folder: Path) -> float | None:
@@ -242,7 +222,16 @@ def first_page(address: str) -> None:
     line("First page until the yard is drawn, warm server, median", statistics.median(taken), 1.5)
 
 
-def main() -> int:
+def main(arguments: list[str]) -> int:
+    parser = argparse.ArgumentParser(prog="yard bench", description=__doc__)
+    parser.add_argument(
+        "--faults",
+        type=int,
+        default=8,
+        metavar="N",
+        help="every N-th fault of each demo plan is searched for; 1 takes half an hour",
+    )
+    options = parser.parse_args(arguments)
     loop = timed(lambda: sum(k * k for k in range(200_000)), 40)
     note = f"   median {statistics.median(loop) * 1e3:.0f} ms, p95 {p95(loop) * 1e3:.0f} ms: how steady this machine is now"
     line("A plain loop of 200,000 multiplications, fastest", min(loop), note=note)
@@ -270,6 +259,7 @@ def main() -> int:
             else ""
         )
         line("2,000 tolerance samples × 6 conditions, as soldered", run, 5.0, ratio)
+        list_and_search(options.faults)
         with Serving(folder) as address:
             over_http(address)
             noise_over_http(address)
@@ -280,4 +270,4 @@ def main() -> int:
 
 
 if __name__ == "__main__":
-    sys.exit(main())
+    sys.exit(main(sys.argv[1:]))

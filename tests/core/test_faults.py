@@ -57,8 +57,10 @@ def test_every_kind_is_made_of_the_demo_builds_and_named_apart() -> None:
     assert seen == set(KINDS)
     with pytest.raises(UnknownElementError):
         find_fault(passive_table(craft()), "gremlin")
-    heavier = every_fault(passive_table(craft()), {"short": 9.0})
+    heavier = every_fault(passive_table(craft(policy={"fault_weights": {"short": 9.0, "whisker": 0.0}})))
     assert {one.weight for one in heavier if one.kind == "short"} == {9.0}
+    assert {one.weight for one in heavier if one.kind == "whisker"} == {0.0}
+    assert {one.weight for one in heavier if one.kind == "plug reversed"} == {0.2}
 
 
 def test_a_short_of_the_pack_takes_what_copper_lets_through() -> None:

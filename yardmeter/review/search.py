@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import Literal
 
 from yardmeter.core.answers.model import Answer
-from yardmeter.core.faults import Fault
+from yardmeter.core.faults import Fault, FaultKind
+from yardmeter.core.faults.catalogue import WEIGHT
 from yardmeter.core.procedures import Step
 from yardmeter.core.search import Advice, Option, Signatures, Trial
 from yardmeter.core.search.beliefs import Suspect
@@ -93,6 +94,8 @@ class Effort(Answer):
     schools: tuple[WayOfChecking, ...]
     dangerous: int
     faults: int
+    weights: dict[FaultKind, float]
+    """How often each kind happens beside the others, as the plan's policy has it."""
 
 
 def search_view(advice: Advice, failed: Step, *, count: int = 6) -> Search:
@@ -203,4 +206,5 @@ def effort(known: Signatures) -> Effort:
         ),
         dangerous=int((danger > 0).sum()),
         faults=len(known.faults),
+        weights={**WEIGHT, **known.made.solved.plan.policy.fault_weights},
     )

@@ -185,6 +185,18 @@ def _prepare(options: argparse.Namespace, data: Path, *, made: bool) -> None:
         from yardmeter.server.builds.services.demos import load_all_demos
 
         load_all_demos()
+        _stand_in()
+
+
+def _stand_in() -> None:
+    """A meter and a supply that measure a demo build, for any program that talks to instruments."""
+    from yardmeter import demo
+    from yardmeter.instruments.listening import HOST
+    from yardmeter.instruments.meter_cli import PORT
+    from yardmeter.server.builds.services.meters import stand_ins
+
+    found = stand_ins(demo.plan("marshlight-as-soldered"), PORT)
+    print(f"A stand-in meter measures Marshlight at {HOST}:{found.meter.port}, a supply at {HOST}:{found.supply.port}.")
 
 
 def migrations_are_due() -> bool:

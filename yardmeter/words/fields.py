@@ -34,7 +34,7 @@ FIELDS: dict[str, str] = {
     "alone_derate_frac": "usable of a print, alone", "over_voltage_frac": "kept below the most volts",
     "thin_margin_frac": "little spare below", "thin_headroom_v": "little headroom below", "still_air_c": "still air",
     "moving_air_c": "moving air", "hot_margin_k": "warned this far below the trip", "wire_rise_k": "wire may warm by",
-    "punch_s": "a punch lasts", "connector_burst_frac": "connector's burst", "copper_c": "copper is at",
+    "punch_s": "a punch lasts", "connector_burst_frac": "connector's burst", "copper_c": "copper is at", "fault_weights": "how often faults happen",
     "wire_drop_frac": "wire may drop", "paralleling": "regulators side by side", "cascade": "regulators in a row",
     "video_shift_v": "shift seen in a picture", "edge_s": "an edge lasts", "esc_edge_frac": "edge of a motor's amps",
     "pwm_hz": "ESC PWM", "stray_m": "loops to motor leads", "earth_field_t": "earth's field",

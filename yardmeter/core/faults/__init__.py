@@ -2,8 +2,9 @@
 
 from yardmeter.core.faults.catalogue import every_fault, find_fault
 from yardmeter.core.faults.consequence import Consequence, consequence
-from yardmeter.core.faults.model import KINDS, Fault, FaultKind, faulted
+from yardmeter.core.faults.model import KINDS, Fault, faulted
 from yardmeter.core.faults.powered import powered_twin
+from yardmeter.core.plan.policies import FaultKind
 
 __all__ = [
     "KINDS",

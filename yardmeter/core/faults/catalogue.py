@@ -16,13 +16,13 @@ from yardmeter.core.faults.model import (
     WHISKER_OHM,
     Bridge,
     Fault,
-    FaultKind,
     Gone,
     Joint,
     Landing,
 )
 from yardmeter.core.network.keys import Key, feed_key, ground_node, pin_node, rail_node, return_key
 from yardmeter.core.plan import Device, FerriteFilter, Plan, Regulator, Strap
+from yardmeter.core.plan.policies import FaultKind
 from yardmeter.core.probing.passive import PassiveTable
 
 WEIGHT: dict[FaultKind, float] = {
@@ -34,9 +34,9 @@ WEIGHT: dict[FaultKind, float] = {
 """How often each happens beside the others, for each place it can; common practice, no source."""
 
 
-def every_fault(table: PassiveTable, weights: dict[FaultKind, float] | None = None) -> tuple[Fault, ...]:
-    """All faults in the order of the plan; `weights` in place of ours."""
-    chosen = {**WEIGHT, **(weights or {})}
+def every_fault(table: PassiveTable) -> tuple[Fault, ...]:
+    """All faults in the order of the plan, each with its weight; the plan's policy may say otherwise than common practice."""
+    chosen = {**WEIGHT, **table.plan.policy.fault_weights}
     found = [*_shorts(table), *_wires(table), *_supplies(table), *_capacitors(table), *_devices(table)]
     found.append(Fault("plug-reversed", "plug reversed", ("pack",), 1.0, _turned(table)))
     return tuple(replace(one, weight=one.weight * chosen[one.kind]) for one in found)

@@ -3,17 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from typing import Literal, get_args
+from typing import get_args
 
 from yardmeter.core.network.keys import Key
+from yardmeter.core.plan.policies import FaultKind
 from yardmeter.core.probing.bands import Band
 from yardmeter.core.probing.passive import PassiveTable, Resistance
 
-FaultKind = Literal[
-    "short", "whisker", "open joint", "poor joint", "wrong pad", "plus and minus swapped", "no ground", "regulator open",
-    "regulator shorted", "regulator low", "capacitor reversed", "capacitor shorted", "capacitor forgotten", "device shorted",
-    "connector half in", "wrong strap", "plug reversed",
-]  # fmt: skip
 KINDS: tuple[FaultKind, ...] = get_args(FaultKind)
 
 SHORT_OHM: Band = (0.01, 0.05, 0.5)

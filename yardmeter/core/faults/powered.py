@@ -6,9 +6,10 @@ from collections.abc import Callable
 
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import EditError
-from yardmeter.core.faults.model import DEAD_OHM, LEAKS_OHM, POOR_OHM, SHORT_OHM, WHISKER_OHM, Fault, FaultKind
+from yardmeter.core.faults.model import DEAD_OHM, LEAKS_OHM, POOR_OHM, SHORT_OHM, WHISKER_OHM, Fault
 from yardmeter.core.plan import Device, Plan, Rail, Regulator
 from yardmeter.core.plan.operations import Add, Edit, Remove, SetValue
+from yardmeter.core.plan.policies import FaultKind
 
 LOW_FRAC = 0.8
 """Volts of a regulator that has failed low, over those it is set to; our choice."""

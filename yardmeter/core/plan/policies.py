@@ -2,11 +2,17 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
 from yardmeter.core.plan.parts import Model, Provenance
+
+FaultKind = Literal[
+    "short", "whisker", "open joint", "poor joint", "wrong pad", "plus and minus swapped", "no ground", "regulator open",
+    "regulator shorted", "regulator low", "capacitor reversed", "capacitor shorted", "capacitor forgotten", "device shorted",
+    "connector half in", "wrong strap", "plug reversed",
+]  # fmt: skip
 
 
 class Policy(Model):
@@ -67,6 +73,10 @@ class Policy(Model):
         default=20e-6, gt=0, le=1e-4, description="Horizontal part of the earth's field, mid-latitude."
     )
     compass_limit_deg: float = Field(default=5, gt=0, le=45, description="Heading error that is still flown with.")
+    fault_weights: dict[FaultKind, Annotated[float, Field(ge=0, le=100)]] = Field(
+        default_factory=dict,
+        description="How often a kind of fault happens beside the others, where it is not as common practice has it.",
+    )
     guess_share_frac: float = Field(default=0.4, ge=0, le=1)
     tol_measured_frac: float = Field(default=0.05, ge=0, le=1)
     tol_sheet_frac: float = Field(default=0.20, ge=0, le=1)

@@ -70,7 +70,8 @@ class Signatures:
             if isinstance(one, CapacitorFilter | LcFilter) and one.farad * one.count >= BULK_F
         }
         weights = [one.weight * (BULK_TIMES if set(one.elements) & bulk else 1.0) for one in self.faults]
-        return np.array([0.02 * sum(weights), *weights])
+        # Where the builder says that nothing ever happens, all is as likely as anything.
+        return np.asarray(np.maximum([0.02 * sum(weights), *weights], 1e-9), np.float64)
 
     @cached_property
     def consequences(self) -> tuple[Consequence, ...]:

@@ -14,6 +14,7 @@ import { Outcome, StepCard } from "./StepCard";
 import { SupplySwitch } from "./SupplySwitch";
 import { TrainingPanel } from "./TrainingPanel";
 import { settled, useBench, useEffort, useRecord, useWho, type Bench, type BenchStep, type Effort, type Judged, type NextTrial } from "./useBench";
+import { Weights } from "./Weights";
 import { useBenchKeys } from "./useBenchKeys";
 import { useRack, useSample } from "./useMeter";
 import { useTraining } from "./useTraining";
@@ -188,6 +189,7 @@ function Steps({ bench, steps, level, setLevel, effort, training }: StepsProps) 
       </div>
       <p className="bench-keys muted">Digits type a reading · Enter keeps the instrument&apos;s · Y it beeps, it is so · N silent, it is not · S skip · B back · → next · O first open · M meter · H hands-free · V voice</p>
       {effort && <Schools effort={effort} />}
+      {effort && <Weights effort={effort} />}
       <AllSteps gates={gates} steps={steps} done={done} now={now} go={go} />
       <p className="bench-record">
         Record: {bench.entries} {bench.entries === 1 ? "line" : "lines"}{" "}

@@ -2693,6 +2693,10 @@ export interface components {
             levels: components["schemas"]["LevelView"][];
             /** Schools */
             schools: components["schemas"]["WayOfChecking"][];
+            /** Weights */
+            weights: {
+                [key: string]: number;
+            };
         };
         /**
          * End
@@ -4629,6 +4633,7 @@ export interface components {
              *       "earth_field_t": 0.00002,
              *       "edge_s": 0.000001,
              *       "esc_edge_frac": 0.2,
+             *       "fault_weights": {},
              *       "guess_share_frac": 0.4,
              *       "hot_margin_k": 15,
              *       "moving_air_c": 25,
@@ -4773,6 +4778,13 @@ export interface components {
              * @default 0.2
              */
             esc_edge_frac: number;
+            /**
+             * Fault Weights
+             * @description How often a kind of fault happens beside the others, where it is not as common practice has it.
+             */
+            fault_weights?: {
+                [key: string]: number;
+            };
             /**
              * Guess Share Frac
              * @default 0.4

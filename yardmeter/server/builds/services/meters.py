@@ -95,12 +95,7 @@ def lay(
 ) -> None:
     """Lay a plan on the stand-ins' bench, with its hidden faults, and connect to them."""
     with RACK.lock:
-        if RACK.standins is None:
-            bench = TwinBench(document)
-            RACK.standins = StandIns(
-                bench, Listening(MeterStandIn(bench)).start(), Listening(SupplyStandIn(bench)).start()
-            )
-        found = RACK.standins
+        found = stand_ins(document)
         found.bench.put(document, faults, seed)
         connect("meter", f"{HOST}:{found.meter.port}")
         connect("supply", f"{HOST}:{found.supply.port}")
@@ -119,6 +114,23 @@ def must_lie(plan: Plan, document: PlanDocument, training: int | None) -> None:
             )
         if laid.revision != head_of(plan).pk and training is None:
             lay(plan, document)
+
+
+def stand_ins(document: PlanDocument, port: int = 0) -> StandIns:
+    """Those there are, or new ones with a plan on their bench: the meter on that port, or a free one, the supply beside it."""
+    with RACK.lock:
+        if RACK.standins is None:
+            bench = TwinBench(document)
+            meter, supply = MeterStandIn(bench), SupplyStandIn(bench)
+            RACK.standins = StandIns(bench, _listening(meter, port), _listening(supply, port and port + 1))
+        return RACK.standins
+
+
+def _listening(instrument: MeterStandIn | SupplyStandIn, port: int) -> Listening:
+    try:
+        return Listening(instrument, port).start()
+    except OSError:  # somebody else is there
+        return Listening(instrument).start()
 
 
 def put_away() -> None:
