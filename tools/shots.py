@@ -15,6 +15,7 @@ from tools.server import Serving
 ROOT = Path(__file__).resolve().parents[1]
 FOLDER = ROOT / "docs" / "screenshots"
 SIZE: ViewportSize = {"width": 1280, "height": 800}
+PHONE: ViewportSize = {"width": 390, "height": 780}
 
 
 @dataclass(frozen=True)
@@ -27,6 +28,8 @@ class Shot:
     keys: tuple[str, ...] = ()
     press: str = ""
     then: str = ""
+    fill: str = ""
+    phone: bool = False
 
 
 SHOTS = (
@@ -43,7 +46,9 @@ SHOTS = (
     Shot("hook-up", "/plans/2/grounds?c=punch-low", press="Hook-up"),
     Shot("noise", "/plans/1/noise?c=hover"),
     Shot("parts", "/plans/1/noise?c=hover&s=esc-capacitor", press="Parts", then="Try them"),
-    Shot("bench", "/plans/2/bench?c=hover"),
+    Shot("bench", "/plans/2/bench?c=hover", press="Rails"),
+    Shot("search", "/plans/1/bench?c=hover", press="Plug", fill="0.4"),
+    Shot("bench-phone", "/plans/2/bench?c=hover", press="Rails", phone=True),
     Shot("compare", "/plans/1/compare"),
     Shot("shelf", "/plans/1/shelf?c=hover"),
     Shot("card", "/plans/1/card"),
@@ -52,12 +57,23 @@ SHOTS = (
 )
 
 
+GATES = {"Rails": "Rails to ground and to each other", "Plug": "Plus to minus at the plug"}
+"""Signals of the bench by what is said under them."""
+
+
 def take(browser: Browser, address: str, shot: Shot) -> None:
-    page = browser.new_page(viewport=SIZE, color_scheme="dark" if shot.dark else "light", reduced_motion="reduce")
+    page = browser.new_page(
+        viewport=PHONE if shot.phone else SIZE, color_scheme="dark" if shot.dark else "light", reduced_motion="reduce"
+    )
     page.goto(address + shot.path)
     page.wait_for_load_state("networkidle")
     if shot.press:
-        page.get_by_text(shot.press, exact=True).click()
+        first = page.locator(".gate-line").get_by_title(GATES[shot.press]) if shot.press in GATES else None
+        (first or page.get_by_text(shot.press, exact=True)).click()
+    if shot.fill:
+        page.get_by_label("reading").fill(shot.fill)
+        page.keyboard.press("Enter")
+        page.wait_for_timeout(3000)
     if shot.then:
         page.get_by_text(shot.then, exact=True).click()
         page.wait_for_timeout(4000)

@@ -185,7 +185,6 @@ def _prepare(options: argparse.Namespace, data: Path, *, made: bool) -> None:
         from yardmeter.server.builds.services.demos import load_all_demos
 
         load_all_demos()
-        _stand_in()
 
 
 def _stand_in() -> None:
@@ -196,7 +195,10 @@ def _stand_in() -> None:
     from yardmeter.server.builds.services.meters import stand_ins
 
     found = stand_ins(demo.plan("marshlight-as-soldered"), PORT)
-    print(f"A stand-in meter measures Marshlight at {HOST}:{found.meter.port}, a supply at {HOST}:{found.supply.port}.")
+    print(
+        f"A stand-in meter measures Marshlight at {HOST}:{found.meter.port}, a supply at {HOST}:{found.supply.port}.",
+        flush=True,
+    )
 
 
 def migrations_are_due() -> bool:
@@ -240,6 +242,8 @@ def _listen(options: argparse.Namespace, listener: socket.socket, address: str) 
         **trusted,
     )
     print(f"Yard Meter is at {address}  (stop with Ctrl+C)", flush=True)
+    if options.demo:
+        _stand_in()
     if not options.no_browser and sys.stdout.isatty():
         import webbrowser
 
