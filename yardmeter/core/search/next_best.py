@@ -111,7 +111,11 @@ def _weighed(belief: Belief, offered: list[Trial], close: list[int]) -> list[Opt
     best = sorted(
         (-float(bits[k]) / one.seconds_s, one.id, k) for k, one in enumerate(offered) if bits[k] >= LEAST_BITS
     )
-    return [_option(offered[k], float(bits[k]), values[k], label[k], share, close) for _, _, k in best[:SHOWN]]
+    # Of those that part the faults alike the first is enough.
+    told: dict[tuple[int, ...], int] = {}
+    for _, _, k in best:
+        told.setdefault(tuple(np.unique(label[k], return_inverse=True)[1]), k)
+    return [_option(offered[k], float(bits[k]), values[k], label[k], share, close) for k in list(told.values())[:SHOWN]]
 
 
 def _option(trial: Trial, bits: float, values: Floats, label: Ints, share: Floats, close: list[int]) -> Option:

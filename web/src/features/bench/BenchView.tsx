@@ -9,7 +9,7 @@ import { EffortBar, Schools, type Level } from "./EffortBar";
 import { GateLine } from "./GateLine";
 import { MeterBar } from "./MeterBar";
 import { ProbePicture } from "./ProbePicture";
-import { SearchPanel } from "./SearchPanel";
+import { SearchPanel, Suspects } from "./SearchPanel";
 import { Outcome, StepCard } from "./StepCard";
 import { SupplySwitch } from "./SupplySwitch";
 import { TrainingPanel } from "./TrainingPanel";
@@ -55,6 +55,7 @@ function Steps({ bench, steps, level, setLevel, effort, training }: StepsProps) 
   const [metering, setMetering] = useState(false);
   const [handsFree, setHandsFree] = useKept("yard-bench-handsfree", true);
   const [voice, setVoice] = useKept("yard-bench-voice", false);
+  const [supply, setSupply] = useKept("yard-bench-supply", true);
   const [chosen, setChosen] = useKept<string | null>(`yard-bench-step-${view.id}-${training.id ?? 0}`, null);
   const [text, setText] = useState("");
   const [reason, setReason] = useState("");
@@ -153,22 +154,7 @@ function Steps({ bench, steps, level, setLevel, effort, training }: StepsProps) 
               take={() => void edit(measured as unknown as Edit[]).then(() => setMeasured([]))}
             >
               {now.gate === "limiter" && bar.rack?.supply && <SupplySwitch step={now} bar={bar} />}
-              {failed && (
-                <SearchPanel
-                  bench={bench}
-                  step={now.id}
-                  training={training.id}
-                  recording={recording}
-                  metered={Boolean(bar.rack?.meter) && bar.here(training.id)}
-                  trial={trial}
-                  setTrial={setTrial}
-                  repaired={() => {
-                    go(null);
-                    void training.refresh();
-                    void queries.invalidateQueries({ queryKey: ["bench", view.id] });
-                  }}
-                />
-              )}
+              {failed && <Suspects bench={bench} step={now.id} training={training.id} supply={supply} />}
             </StepCard>
           )}
           <div className="bench-steps">
@@ -185,7 +171,27 @@ function Steps({ bench, steps, level, setLevel, effort, training }: StepsProps) 
             )}
           </div>
         </div>
-        {picture && <div className="bench-picture">{picture}</div>}
+        <div className="bench-beside">
+          {failed && now && (
+            <SearchPanel
+              bench={bench}
+              step={now.id}
+              training={training.id}
+              supply={supply}
+              setSupply={setSupply}
+              recording={recording}
+              metered={Boolean(bar.rack?.meter) && bar.here(training.id)}
+              trial={trial}
+              setTrial={setTrial}
+              repaired={() => {
+                go(null);
+                void training.refresh();
+                void queries.invalidateQueries({ queryKey: ["bench", view.id] });
+              }}
+            />
+          )}
+          {picture && <div className="bench-picture">{picture}</div>}
+        </div>
       </div>
       <p className="bench-keys muted">Digits type a reading · Enter keeps the instrument&apos;s · Y it beeps, it is so · N silent, it is not · S skip · B back · → next · O first open · M meter · H hands-free · V voice</p>
       {effort && <Schools effort={effort} />}

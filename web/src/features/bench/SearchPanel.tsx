@@ -8,10 +8,15 @@ import type { Bench, Recording, NextTrial, SearchView } from "./useBench";
 import { useSearch } from "./useBench";
 import { useSample } from "./useMeter";
 
-interface Props {
+interface Asked {
   bench: Bench;
   step: string;
   training: number | null;
+  supply: boolean;
+}
+
+interface Props extends Asked {
+  setSupply: (there: boolean) => void;
   recording: Recording;
   metered: boolean;
   trial: NextTrial | null;
@@ -19,11 +24,18 @@ interface Props {
   repaired: () => void;
 }
 
-export function SearchPanel({ bench, step, training, recording, metered, trial, setTrial, repaired }: Props) {
-  const [supply, setSupply] = useState(true);
+/** What it may be, below what was read. */
+export function Suspects({ bench, step, training, supply }: Asked) {
   const found = useSearch(step, supply, training, bench.entries);
   if (found.error) return <Alert type="error" title={found.error.message} />;
   if (!found.data) return <Spin size="small" description="Asking what it may be" />;
+  return <Meanings meanings={found.data.meanings} />;
+}
+
+/** What to do next, beside it. */
+export function SearchPanel({ bench, step, training, supply, setSupply, recording, metered, trial, setTrial, repaired }: Props) {
+  const found = useSearch(step, supply, training, bench.entries);
+  if (!found.data) return null;
   const { meanings, options, found: named, nothing } = found.data;
   const mend = async (fault: string, note: string) => {
     const answer = await recording.repair(fault, note);
@@ -32,7 +44,6 @@ export function SearchPanel({ bench, step, training, recording, metered, trial, 
   };
   return (
     <section className="bench-search" aria-label="The search">
-      <Meanings meanings={meanings} />
       {bench.tried.length > 0 && (
         <p className="muted">
           Tried: {bench.tried.map((one) => `${one.title}: ${one.text}`).join(" · ")}
@@ -42,14 +53,15 @@ export function SearchPanel({ bench, step, training, recording, metered, trial, 
       {named && <Named found={named} busy={recording.busy} mend={mend} />}
       {!named && options.length > 0 && (
         <div className="next-best">
-          <h3>
-            Next best <Checkbox checked={supply} onChange={(event) => setSupply(event.target.checked)}>I have a supply with a current limit</Checkbox>
-          </h3>
+          <h3>Next best</h3>
           {options.map((one, k) => (
             <Option key={one.id} option={one} best={k === 0} chosen={trial?.id === one.id} choose={() => setTrial(trial?.id === one.id ? null : one)}>
               <TrialReading key={one.id} option={one} step={step} recording={recording} training={training} metered={metered} done={() => setTrial(null)} />
             </Option>
           ))}
+          <Checkbox checked={supply} onChange={(event) => setSupply(event.target.checked)}>
+            I have a supply with a current limit
+          </Checkbox>
         </div>
       )}
       {!named && options.length === 0 && !nothing && <p>Nothing that can be read tells more. Look at what is likeliest under a loupe.</p>}
@@ -123,7 +135,8 @@ function Option({ option, best, chosen, choose, children }: { option: NextTrial;
         {option.title}
       </button>
       <span className="muted">
-        {seconds(option.seconds_s)} · {option.bits.toFixed(1)} bit
+        {" "}
+        {option.doing} · {seconds(option.seconds_s)} · {option.bits.toFixed(1)} bit
       </span>
       {(best || chosen) && (
         <ul className="outcomes">
