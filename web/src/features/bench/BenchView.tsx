@@ -116,6 +116,9 @@ function Steps({ bench, steps, level, setLevel, effort, training }: StepsProps) 
 
   return (
     <div className="bench">
+      <h2 className="for-print">
+        Bench list: {view.build.name}, {view.plan.name}
+      </h2>
       <div className="bench-lead">
         <strong>
           Step {at + 1} of {steps.length}, {ready} done
