@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import os
+import pty
 import socket
 import threading
 import time
+import tty
 from collections.abc import Iterator
 from typing import Any
 
@@ -119,6 +122,7 @@ def test_a_supply_limits_into_a_short_and_feeds_what_is_well() -> None:
         ("10.0.0.7:5025", "TCPIP0::10.0.0.7::5025::SOCKET"),
         ("/dev/ttyUSB0", "ASRL/dev/ttyUSB0::INSTR"),
         (" COM3 ", "ASRLCOM3::INSTR"),
+        ("/dev/ttyACM1@115200", "ASRL/dev/ttyACM1::INSTR"),
         ("USB0::0x1234::0x5678::AB12::INSTR", "USB0::0x1234::0x5678::AB12::INSTR"),
         ("TCPIP::meter.local::5025::SOCKET", "TCPIP::meter.local::5025::SOCKET"),
     ],
@@ -171,6 +175,35 @@ def test_an_instrument_that_misbehaves_gives_a_state_never_an_error(monkeypatch:
         accepted[0].close()
     with pytest.raises(UnreachableError):
         Connection(f"{HOST}:{port}")
+
+
+def test_a_serial_instrument_answers_as_one_on_the_network_does() -> None:
+    """Over a pair of pseudo-terminals, which a serial port is to a program."""
+    theirs, ours = pty.openpty()
+    tty.setraw(theirs)
+    tty.setraw(ours)
+    odd = Odd()
+
+    def answers() -> None:
+        line = b""
+        while True:
+            try:
+                line += os.read(theirs, 1)
+            except OSError:  # the port was closed
+                return
+            if line.endswith(b"\n"):
+                said = odd.answer(line.decode().strip())
+                line = b""
+                if said:
+                    os.write(theirs, f"{said}\n".encode())
+
+    threading.Thread(target=answers, daemon=True).start()
+    one = Connection(f"{os.ttyname(ours)}@115200")
+    assert one.name == "Odd,Instrument,0,0"
+    assert one.read("volts").value == 1.5
+    one.close()
+    os.close(ours)
+    os.close(theirs)
 
 
 @pytest.fixture

@@ -19,7 +19,8 @@ TIMEOUT_MS = 1500
 GONE = (pyvisa.errors.Error, OSError, ValueError, ImportError, AttributeError)
 """What drivers raise for an instrument that is not there, went away, or sends what is no text."""
 HOST_PORT = re.compile(r"^\[?([A-Za-z0-9_.:-]+?)\]?:(\d{1,5})$")
-SERIAL = re.compile(r"^(/dev/[\w./-]+|COM\d+)$", re.IGNORECASE)
+SERIAL = re.compile(r"^(/dev/[\w./-]+|COM\d+)(?:@(\d{3,7}))?$", re.IGNORECASE)
+"""A serial port, its speed behind an @ where it is not 9600."""
 VISA = re.compile(
     r"^(TCPIP\d*::[^:\s]+(::\d+)?(::[\w,]+)?(::(SOCKET|INSTR))?|USB\d*::\S+|ASRL\S+|GPIB\d*::\S+)$", re.IGNORECASE
 )
@@ -46,8 +47,8 @@ class Shown:
 def resource_name(address: str) -> str:
     """The VISA name of what a builder types: host:port, a serial port, or a VISA name itself. Raises AddressError."""
     typed = address.strip()
-    if SERIAL.match(typed):
-        return f"ASRL{typed}::INSTR"
+    if serial := SERIAL.match(typed):
+        return f"ASRL{serial[1]}::INSTR"
     if VISA.match(typed):
         return typed
     if (found := HOST_PORT.match(typed)) and 0 < int(found[2]) < 65536:
@@ -55,7 +56,7 @@ def resource_name(address: str) -> str:
     raise AddressError(
         f"“{typed[:80]}” is no address of an instrument.",
         where="address",
-        remedy="Type host:port, a serial port such as /dev/ttyUSB0, or its VISA name.",
+        remedy="Type host:port, a serial port such as /dev/ttyUSB0 or /dev/ttyUSB0@115200, or its VISA name.",
     )
 
 
@@ -73,6 +74,8 @@ class Connection:
             opened: Any = self._manager.open_resource(name, open_timeout=TIMEOUT_MS)
             self._resource = opened
             self._resource.timeout = TIMEOUT_MS
+            if (serial := SERIAL.match(self.address)) and serial[2]:
+                self._resource.baud_rate = int(serial[2])
             self._resource.read_termination = self._resource.write_termination = "\n"
             self.name = str(self._resource.query("*IDN?")).strip()[:120]
         except GONE as error:
