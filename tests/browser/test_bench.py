@@ -39,14 +39,14 @@ def stand_in(page: Page) -> None:
 def go_on(page: Page) -> None:
     """Whatever the step at hand asks of a hand; it may go on by itself at any moment, and then there is nothing to do."""
     step = card(page)
-    keep = step.get_by_role("button", name=re.compile("^Keep 0"))
-    on = step.get_by_role("button", name="Switch the supply on")
-    if on.is_visible():
-        on.click()
-        if keep.is_visible() and "0 A" not in keep.inner_text():
-            keep.click()
-    elif keep.is_visible() and "meter proves" in step.inner_text():
-        keep.click()
+    # Each looked for in the card it belongs to: a press meant for one step must not land on the next.
+    first = step.filter(has_text="The meter proves itself").get_by_role("button", name=re.compile("^Keep 0"))
+    limited = step.filter(has=page.get_by_role("button", name="Switch the supply on"))
+    if limited.is_visible():
+        limited.get_by_role("button", name="Switch the supply on").click()
+        limited.get_by_role("button", name=re.compile("^Keep 0[.][1-9]")).click()
+    elif first.is_visible():
+        first.click()
     elif (so := step.get_by_role("button", name="It is so")).is_visible():
         so.click()
 
