@@ -180,8 +180,5 @@ def test_keys_and_a_phone(page: Page, small: int) -> None:
     box = card(page).get_by_label("reading").bounding_box()
     assert box is not None
     assert box["y"] + box["height"] < 800
-    assert all(
-        one.bounding_box()["height"] >= 44
-        for one in card(page).locator(".bench-answer .ant-btn").all()
-        if one.is_visible()
-    )  # type: ignore[index]
+    buttons = [one for one in card(page).locator(".bench-answer .ant-btn").all() if one.is_visible()]
+    assert min(one.evaluate("one => one.getBoundingClientRect().height") for one in buttons) >= 44

@@ -100,30 +100,26 @@ def test_a_line_on_its_way_ends_as_large_as_at_the_pins() -> None:
     assert path.stages[-1].with_v == pytest.approx(line.pp_v, rel=1e-6)
 
 
-def test_a_rail_that_only_feeds_others_is_no_worst_margin_of_a_device() -> None:
-    # 9 V with little to spare feeds 5 V and nothing else; 5 V has room. What is measured next is of the 5 V rail.
-    made = plan(
+def cascade(middle_a: float, amps: float) -> Plan:
+    """5 V from a regulator of 3 A behind one of 9 V that has `middle_a`, and one camera on 5 V."""
+    return plan(
         rails=[rail("nine", 9), rail("five", 5)],
         supplies=[
-            regulator("mid", "buck", "pack-rail", "nine", 9.0, rating_a=0.35),
+            regulator("mid", "buck", "pack-rail", "nine", 9.0, rating_a=middle_a),
             regulator("behind", "buck", "nine", "five", 5.0, rating_a=3),
         ],
-        devices=[device("camera", "five", 0.45, kind="camera")],
+        devices=[device("camera", "five", amps, kind="camera")],
     )
-    assert spread(made, samples=50).worst_rail == "five"
+
+
+def test_a_rail_that_only_feeds_others_is_no_worst_margin_of_a_device() -> None:
+    # 9 V has little to spare, and no device of its own; what is measured next is of the 5 V rail.
+    assert spread(cascade(0.35, 0.45), samples=50).worst_rail == "five"
 
 
 def test_a_device_that_fits_its_rail_may_not_fit_the_one_above() -> None:
-    made = plan(
-        rails=[rail("nine", 9), rail("five", 5)],
-        supplies=[
-            regulator("mid", "buck", "pack-rail", "nine", 9.0, rating_a=0.3),
-            regulator("behind", "buck", "nine", "five", 5.0, rating_a=3),
-        ],
-        devices=[device("camera", "five", 1.0, kind="camera")],
-    )
     # 1 A at 5 V is some 0.6 A at 9 V: twice what the 9 V regulator has, a third of the 5 V one's.
-    over = [one for one in fitness(made, "camera").verdicts if one.code == "fit.amps"]
+    over = [one for one in fitness(cascade(0.3, 1.0), "camera").verdicts if one.code == "fit.amps"]
     assert [one.elements for one in over] == [("nine",)]
     assert over[0].compared.limit == pytest.approx(0.3)
     assert 0.55 < over[0].compared.observed < 0.75

@@ -222,6 +222,57 @@ def test_missing_volts_are_followed_from_the_source(small: Signatures) -> None:
     assert all(one.trial.doing != "volts" for one in offered.options)
 
 
+def test_too_many_amps_at_the_limiter_are_a_short_whatever_the_limit_was(small: Signatures) -> None:
+    """A limiter lets no more through than it is set to: 2 A of 3.9 A through a short of the 5 V rail, or of 230 A at the plug."""
+    step = small.made.step["limiter-first"]
+    expected = step.expected.usual if step.expected else 0.0
+    over = after(small, [("limiter-first", 2.0)])
+    kinds = [one.fault.kind for one in over.suspects(4) if one.fault]
+    assert set(kinds) <= {"short", "device shorted", "whisker", "capacitor shorted", "capacitor reversed"}
+    rows = {one.id: 1 + k for k, one in enumerate(small.faults)}
+    prior = after(small, [])
+    assert over.chance[rows["short-five-ground"]] > 3 * prior.chance[rows["short-five-ground"]]
+    assert over.chance[rows["open-joint-camera"]] < prior.chance[rows["open-joint-camera"]] / 100
+    # What passes there clears them: a tenth more than expected is within draws and meter.
+    well = after(small, [("limiter-first", 1.1 * expected)])
+    assert well.chance[rows["short-pack-rail-ground"]] < prior.chance[rows["short-pack-rail-ground"]] / 100
+    assert small.pack_a(0, "bench") == pytest.approx(expected, rel=1e-6)
+    assert small.pack_a(rows["short-five-ground"], "bench") == pytest.approx(3.9)
+
+
+def test_a_specimen_stays_the_same_when_it_is_mended_or_a_part_is_lifted(small: Signatures) -> None:
+    plan = small.made.solved.plan
+    wrong = (fault(small, "short-five-ground"), fault(small, "no-ground-camera-gnd"))
+    with_fault, mended, other = Twin(plan, wrong, 5), Twin(plan, (), 5), Twin(plan, (), 6)
+    sound = {(one.element, one.a, one.b): one.ohm for one in mended.table.resistances}
+    same = [one.ohm == sound.get((one.element, one.a, one.b)) for one in with_fault.table.resistances]
+    assert same.count(False) == 2  # the short itself, and the wire that is open
+    assert {one.ohm[0] == one.ohm[2] for one in with_fault.table.resistances} == {True}
+    assert mended.reads("ohms", "nine", "plug:minus").usual == pytest.approx(
+        with_fault.reads("ohms", "nine", "plug:minus").usual, rel=0.02
+    )
+    assert mended.reads("ohms", "nine", "plug:minus").usual != pytest.approx(
+        other.reads("ohms", "nine", "plug:minus").usual, rel=0.02
+    )
+
+
+def test_volts_are_gone_only_where_power_destroys_what_is_connected(small: Signatures) -> None:
+    plan = small.made.solved.plan
+    dead = Twin(plan, (fault(small, "swapped-camera"),), 1)
+    assert dead.shows("volts", "five", "plug:minus") == 0.0
+    for name in ("moon", "plug:middle"):
+        for one in (dead, Twin(plan, (), 1)):
+            with pytest.raises(EditError, match="no place for a probe"):
+                one.shows("volts", name, "plug:minus")
+
+
+def test_power_is_offered_by_the_danger_of_all_faults_not_of_the_likeliest(small: Signatures) -> None:
+    """Nothing read yet: every fault is far from certain, and together the dangerous ones forbid power."""
+    failed = small.made.step["volts-five"]
+    offered = advise(after(small, []), failed, shorted=False, powered=True)
+    assert "volts" not in {one.trial.doing for one in offered.options}
+
+
 def test_levels_leave_no_more_than_they_say(small: Signatures) -> None:
     found, danger = detected(small), danger_of(small)
     level_of = levels(small, found)

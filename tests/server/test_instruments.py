@@ -294,6 +294,12 @@ def test_a_round_of_training_is_its_own_record_and_is_scored(client: Client, lai
     step = "plug-forward"
     text = settled(client, laid, step, training=begun["id"])["text"]
     post(client, f"{path}/reading", {"step": step, "text": text, "training": begun["id"]})
+    # Nothing lies there after a restart; asking how the round stands changes nothing, laying it does.
+    meters.put_away()
+    assert client.get(f"{path}/training/{begun['id']}").json()["mended"] == []
+    assert client.get("/api/meter").json()["meter"] is None
+    laid_again = post(client, f"{path}/standin", {"training": begun["id"]}).json()
+    assert laid_again["training"] == begun["id"]
     # What lies on the stand-in's bench is not the build itself.
     assert post(client, f"{path}/sample", {"step": step}).status_code == 409
     powered = post(client, f"{path}/reading", {"step": "volts-rail-5v", "text": "5", "training": begun["id"]})

@@ -6,6 +6,7 @@ from yardmeter.core.answers.model import Answer
 from yardmeter.core.plan import Plan
 from yardmeter.core.probing.points import Point, PointKind
 from yardmeter.core.procedures import Checklist, Gate, Step
+from yardmeter.core.procedures.checklist import supply_for
 from yardmeter.words.procedure import CAUTIONS, GATE_SHORT, GATE_WORDS, step_expects, step_how, step_title, step_why
 
 
@@ -43,6 +44,11 @@ def place_of(plan: Plan, point: Point | None) -> ProbeAt | None:
     )
 
 
+class SupplySetting(Answer):
+    volts_v: float
+    limit_a: float
+
+
 class BenchStep(Answer):
     """One step in words. `signature` changes when an edit makes it another step."""
 
@@ -60,7 +66,8 @@ class BenchStep(Answer):
     red: ProbeAt | None
     black: ProbeAt | None
     condition: str
-    most: float | None
+    supply: SupplySetting | None
+    """For the first power from a bench supply."""
     watched: bool
     """Whether an instrument can read it: between two points, or the amps of a supply."""
 
@@ -92,10 +99,17 @@ def _step(plan: Plan, step: Step) -> BenchStep:
         mode=step.mode or "",
         red=place_of(plan, step.red),
         black=place_of(plan, step.black),
-        most=step.most,
+        supply=_supply(plan, step),
         watched=step.mode is not None,
         condition=plan.condition(step.condition).name if step.condition else "",
     )
+
+
+def _supply(plan: Plan, step: Step) -> SupplySetting | None:
+    if step.gate != "limiter":
+        return None
+    volts, limit = supply_for(plan, step)
+    return SupplySetting(volts_v=volts, limit_a=limit)
 
 
 def bench_gates(made: Checklist) -> tuple[BenchGate, ...]:

@@ -8,10 +8,11 @@ from yardmeter.core.answers.model import Answer
 from yardmeter.core.faults import Fault, FaultKind
 from yardmeter.core.faults.catalogue import WEIGHT
 from yardmeter.core.procedures import Step
-from yardmeter.core.search import Advice, Option, Signatures, Trial
+from yardmeter.core.search import Advice, Option, Signatures
 from yardmeter.core.search.beliefs import Suspect
 from yardmeter.core.search.levels import LEVELS, Level, School, danger_of, detected, levels, schools
-from yardmeter.core.search.trials import VOLTS_S, of_step, predicted
+from yardmeter.core.search.seen import UNIT_OF
+from yardmeter.core.search.trials import PROBE_S, VOLTS_S, Doing, of_step, predicted
 from yardmeter.review.bench import ProbeAt, place_of
 from yardmeter.words.bench import consequence_words, fault_words
 from yardmeter.words.search import SCHOOL_WORDS, outcome_words, repair_words, trial_how, trial_title
@@ -38,12 +39,12 @@ class NextTrial(Answer):
     """One thing to do next. `same` is a step of the list, where it is one."""
 
     id: str
-    doing: Literal["probe", "unplug", "lift", "volts", "millivolts"]
+    doing: Doing
     title: str
     how: str
     seconds_s: float
     bits: float
-    unit: Literal["Ω", "V"]
+    unit: Literal["Ω", "V", "A"]
     red: ProbeAt | None
     black: ProbeAt | None
     outcomes: tuple[Outcome, ...]
@@ -144,11 +145,6 @@ def _meaning(known: Signatures, suspect: Suspect, failed: Step) -> Meaning:
     )
 
 
-def trial_view(known: Signatures, trial: Trial) -> NextTrial:
-    """A trial without what it would tell."""
-    return _option(known, Option(trial, 0.0, ()))
-
-
 def _option(known: Signatures, option: Option) -> NextTrial:
     plan, trial = known.made.solved.plan, option.trial
     told = [
@@ -162,7 +158,7 @@ def _option(known: Signatures, option: Option) -> NextTrial:
         how=trial_how(trial),
         seconds_s=trial.seconds_s,
         bits=option.bits,
-        unit="Ω" if trial.scale == "ohms" else "V",
+        unit=UNIT_OF[trial.scale],
         red=place_of(plan, trial.red),
         black=place_of(plan, trial.black),
         outcomes=tuple(told),
@@ -189,7 +185,7 @@ def effort(known: Signatures) -> Effort:
         within = {name for name, its in level_of.items() if LEVELS.index(its) <= k}
         columns = [column for column, name in enumerate(steps) if name in within]
         left = float(danger[~found[:, columns].any(axis=1)].sum()) / total
-        seconds = sum(VOLTS_S if known.made.step[name].mode == "volts" else 6.0 for name in within)
+        seconds = sum(VOLTS_S if known.made.step[name].mode == "volts" else PROBE_S for name in within)
         told.append(LevelView(level=level, steps=len(within), seconds_s=seconds, left_frac=left))
     return Effort(
         level_of=level_of,

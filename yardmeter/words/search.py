@@ -6,6 +6,7 @@ from yardmeter.core.faults import Fault, FaultKind
 from yardmeter.core.plan import Plan
 from yardmeter.core.search import Trial
 from yardmeter.core.search.levels import School
+from yardmeter.core.search.seen import LEADS_OHM, OPEN_FROM_OHM, UNIT_OF
 from yardmeter.core.search.trials import LIMITED_A
 from yardmeter.core.units import format_si
 from yardmeter.words.bench import element_name
@@ -66,8 +67,8 @@ def outcome_words(trial: Trial, value: float) -> str:
     if value != value:  # what cannot be worked out
         return "something else"
     if trial.scale == "ohms":
-        return "nothing conducts" if value >= 2e6 else format_si(value + 0.2 if value < 100 else value, "Ω")
-    return format_si(value, "V")
+        return "nothing conducts" if value >= OPEN_FROM_OHM else format_si(value + LEADS_OHM, "Ω")
+    return format_si(value, UNIT_OF[trial.scale])
 
 
 def repair_words(fault: Fault) -> str:

@@ -30,6 +30,8 @@ Look = Literal[
 
 HEAVY_AWG = 16
 """From this on a joint needs more heat than what stands beside it may get; common practice, no source."""
+LEAST_LIMIT_A = 0.1
+"""Below this a supply's limit is caught by the first capacitor."""
 EXPENSIVE = ("camera", "digital", "sender", "computer")
 """Kinds that a rail is read without before they hang on it."""
 
@@ -74,6 +76,10 @@ class Checklist:
         return passive_table(self.solved.plan)
 
     @cached_property
+    def point(self) -> dict[str, Point]:
+        return {one.id: one for one in points(self.table)}
+
+    @cached_property
     def step(self) -> dict[str, Step]:
         return {one.id: one for one in self.steps}
 
@@ -100,7 +106,7 @@ class _Maker:
         self.case = made.solved
         self.plan: Plan = made.solved.plan
         self.table = made.table
-        self.point = {one.id: one for one in points(self.table)}
+        self.point = made.point
         self.solved_at: dict[str, tuple[Solved, ...]] = {}
         self.minus, self.plus = self.point["plug:minus"], self.point["plug:plus"]
 
@@ -227,7 +233,7 @@ class _Maker:
             return
         amps = next(head.pack_a for head in self.case.budget.conditions if head.id == first.id)
         expected = Reading("amps", 0.7 * amps, amps, 1.3 * amps, "A")
-        yield Step("limiter-first", "limiter", "limiter", ("pack",), mode="amps", expected=expected, most=1.3 * amps + 0.05, condition=first.id)  # fmt: skip
+        yield Step("limiter-first", "limiter", "limiter", ("pack",), self.plus, self.minus, "amps", expected, most=1.3 * amps + 0.05, condition=first.id)  # fmt: skip
 
     def _corners(self, condition: Condition) -> tuple[Solved, ...]:
         if condition.id not in self.solved_at:
@@ -291,6 +297,11 @@ class _Maker:
             yield Step("load-hover", "load", "hover", ())
             yield Step("load-punch", "load", "punch", ())
         yield Step("load-still", "load", "still", ())
+
+
+def supply_for(plan: Plan, step: Step) -> tuple[float, float]:
+    """Volts and current limit of a bench supply for the first power: the pack at its nominal, and what passes."""
+    return round(plan.pack.rest_v("nominal"), 1), round(max(step.most or 0.0, LEAST_LIMIT_A), 2)
 
 
 def _not_short(expected: Reading) -> float:

@@ -12,6 +12,7 @@ from yardmeter.core.patience import go_on
 from yardmeter.core.procedures import Step
 from yardmeter.core.search.beliefs import Belief
 from yardmeter.core.search.seen import Scale, scaled, spread_of
+from yardmeter.core.search.signatures import Signatures
 from yardmeter.core.search.trials import Trial, predicted, trials
 from yardmeter.core.solver.passive import Floats, Ints
 
@@ -34,11 +35,6 @@ class Option:
     trial: Trial
     bits: float
     outcomes: tuple[tuple[float, float, int], ...]
-
-    @property
-    def rate(self) -> float:
-        """Bits a second."""
-        return self.bits / self.trial.seconds_s
 
 
 @dataclass(frozen=True)
@@ -63,9 +59,11 @@ def advise(
     sound = bool(close) and close[0] == 0 and belief.chance[0] > NAMED_FRAC
     if top is not None and chance >= NAMED_FRAC:
         return Advice(belief, (), top, chance)
-    dangerous = sum(float(belief.chance[one]) for one in close if one and known.consequences[one - 1].dangerous)
+    dangers = [1 + k for k, would in enumerate(known.consequences) if would.dangerous]
+    dangerous = float(belief.chance[dangers].sum())
     left = set(done)
-    power = powered and dangerous < SAFE_FRAC
+    # Nothing is powered onto what reads as a short, whatever it would do.
+    power = powered and not shorted and dangerous < SAFE_FRAC
     offered = [
         one for one in trials(known, failed, shorted=shorted, powered=power, supply=supply) if one.id not in left
     ]
@@ -102,11 +100,9 @@ def _weighed(belief: Belief, offered: list[Trial], close: list[int]) -> list[Opt
     if not offered or not close:
         return []
     go_on()
-    values = np.array([predicted(belief.known, one, close) for one in offered])
+    values, label = outcomes(belief.known, offered, close)
     share = belief.chance[close] / belief.chance[close].sum()
     group = np.unique([repr(one) for one in _groups(belief, close)], return_inverse=True)[1]
-    at = close.index(0) if 0 in close else 0
-    label = np.array([outcomes_of(one.scale, row, row[at]) for one, row in zip(offered, values, strict=True)])
     bits = told_bits(label, share, group)
     best = sorted(
         (-float(bits[k]) / one.seconds_s, one.id, k) for k, one in enumerate(offered) if bits[k] >= LEAST_BITS
@@ -125,6 +121,13 @@ def _option(trial: Trial, bits: float, values: Floats, label: Ints, share: Float
         likeliest = mine[np.argmax(share[mine])]
         told.append((float(values[likeliest]), float(share[mine].sum()), close[likeliest]))
     return Option(trial, bits, tuple(sorted(told, key=lambda one: -one[1])))
+
+
+def outcomes(known: Signatures, offered: list[Trial], close: list[int]) -> tuple[Floats, Ints]:
+    """What the trials read with each hypothesis, and which of those readings cannot be told apart [T, H]."""
+    values = np.array([predicted(known, one, [0, *close]) for one in offered])
+    label = np.array([outcomes_of(one.scale, row[1:], row[0]) for one, row in zip(offered, values, strict=True)])
+    return values[:, 1:], label
 
 
 def outcomes_of(scale: Scale, values: Floats, sound: float) -> Ints:

@@ -8,15 +8,13 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-import numpy as np
-
 from yardmeter.core.faults import Fault
 from yardmeter.core.procedures import Step, judge
 from yardmeter.core.search.beliefs import Belief, believe
-from yardmeter.core.search.next_best import Advice, advise, outcomes_of, repair_key
+from yardmeter.core.search.next_best import Advice, advise, outcomes, repair_key
 from yardmeter.core.search.seen import Seen, seen_of
 from yardmeter.core.search.signatures import UNPOWERED, Signatures
-from yardmeter.core.search.trials import SHORT_OHM, Trial, of_step, predicted, trials
+from yardmeter.core.search.trials import SHORT_OHM, Trial, of_step, trials
 from yardmeter.core.search.twin import Twin
 
 MOST_TRIALS = 40
@@ -111,9 +109,7 @@ def bound(belief: Belief, failed: Step, done: set[str], *, shorted: bool) -> flo
     ]
     if not offered or not close:
         return 0.0
-    at = close.index(0) if 0 in close else 0
-    rows = [predicted(belief.known, one, close) for one in offered]
-    label = np.array([outcomes_of(one.scale, row, row[at]) for one, row in zip(offered, rows, strict=True)])
+    _, label = outcomes(belief.known, offered, close)
     most = max(int(label.max()) + 1, 2)
     share: dict[tuple[int, ...], float] = {}
     for k, one in enumerate(close):
@@ -168,10 +164,11 @@ def figures(known: Signatures, told: Callable[[Fault], None] = lambda _: None, e
             continue
         found += 1
         dangerous_found += danger
-        whole = believe(known, evidence_of(read_list(known, twin)))
+        listed_read = read_list(known, twin)
+        whole = believe(known, evidence_of(listed_read))
         in_three += any(one.fault and repair_key(one.fault) == repair_key(fault) for one in whole.suspects(3))
         named += best.right(fault)
-        read = read_list(known, twin)[: best.steps]
+        read = listed_read[: best.steps]
         start = believe(known, evidence_of(read))
         last = read[-1][2]
         done = {trial.id for _, trial, _ in read}

@@ -12,8 +12,9 @@ from scipy.special import ndtr
 from yardmeter.core.probing.meter import METER, Meter
 from yardmeter.core.solver.passive import Floats
 
-Scale = Literal["ohms", "volts", "drop"]
-"""Ohms, volts with power on, and the drop along copper that a limited current makes."""
+Scale = Literal["ohms", "volts", "drop", "amps"]
+"""Ohms, volts with power on, the drop along copper that a limited current makes, amps of the pack."""
+UNIT_OF: dict[Scale, Literal["Ω", "V", "A"]] = {"ohms": "Ω", "volts": "V", "drop": "V", "amps": "A"}
 
 OPEN_FROM_OHM = 2e6
 """From here on nothing conducts: what leaks cannot be told from it."""
@@ -28,6 +29,8 @@ SAME = 0.05
 """Nearer to the sound build's reading than this share of the spread is as sound."""
 LEADS_OHM = 0.2
 DROP_FLOOR_V = 2e-4
+AMPS_LN = 0.3
+AMPS_FLOOR_A = 0.02
 VOLTS_STEP_V = 0.05
 
 
@@ -59,6 +62,8 @@ def seen_of(
             return Seen(scale, OPEN_FROM_OHM, math.inf, failed)
         return Seen(scale, value, value, failed)
     shown = 0.0 if value is None else value
+    if scale == "amps" and failed:  # too many: a limiter lets no more through than it is set to
+        return Seen(scale, shown, math.inf, failed)
     return Seen(scale, shown, shown, failed)
 
 
@@ -66,8 +71,9 @@ def scaled(scale: Scale, values: Floats) -> Floats:
     """Readings on a scale on which what cannot be told apart is near: logarithms of ohms and drops, volts as they are."""
     if scale == "ohms":
         return np.asarray(np.log(np.clip(values, 0.0, OPEN_FROM_OHM) + LEADS_OHM), np.float64)
-    if scale == "drop":
-        return np.asarray(np.log(np.maximum(values, 0.0) + DROP_FLOOR_V), np.float64)
+    if scale in ("drop", "amps"):
+        floor = DROP_FLOOR_V if scale == "drop" else AMPS_FLOOR_A
+        return np.asarray(np.log(np.maximum(values, 0.0) + floor), np.float64)
     return values
 
 
@@ -75,8 +81,8 @@ def spread_of(scale: Scale, values: Floats, sound: Floats | float) -> Floats:
     """Standard deviations on that scale: of copper, of parts, of a fault's own ohms."""
     if scale == "volts":
         return np.asarray(0.02 * np.abs(values) + VOLTS_STEP_V, np.float64)
-    if scale == "drop":
-        return np.full_like(values, COPPER_LN)
+    if scale in ("drop", "amps"):
+        return np.full_like(values, COPPER_LN if scale == "drop" else AMPS_LN)
     moved = np.abs(scaled(scale, values) - scaled(scale, np.broadcast_to(sound, values.shape))) > COPPER_LN / 2
     low = np.where(moved, FAULT_LN, COPPER_LN)
     return np.asarray(np.where(values < METER.beep_low_ohm, low, PART_LN), np.float64)
@@ -93,7 +99,9 @@ def likelihood(seen: Seen, values: Floats, sound: float) -> Floats:
         at = scaled(seen.scale, np.array(max(seen.low - LEADS_OHM, 0.0) if seen.scale == "ohms" else seen.low))
         fits = np.exp(-0.5 * ((at - middle) / spread) ** 2)
     else:
-        low, high = _ohm_ends(seen)
+        low, high = (
+            _ohm_ends(seen) if seen.scale == "ohms" else (float(scaled(seen.scale, np.array(seen.low))), math.inf)
+        )
         fits = ndtr((high - middle) / spread) - ndtr((low - middle) / spread)
     if seen.failed:  # what a fault leaves as it was cannot have failed by it
         fits = np.where(np.abs(middle - scaled(seen.scale, np.array(sound))) < SAME * spread, 0.0, fits)

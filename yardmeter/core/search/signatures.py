@@ -16,11 +16,16 @@ from yardmeter.core.probing.lumped import lumped, usual_table
 from yardmeter.core.probing.passive import passive_table
 from yardmeter.core.probing.points import Point, points
 from yardmeter.core.procedures import Checklist, Step
+from yardmeter.core.search.seen import scaled
 from yardmeter.core.solver.passive import Floats, Ints
 
 UNPOWERED = ("plug", "rails", "branches", "grounds", "cross", "pins")
 KEPT_CELLS = 4_000_000
 """Of copper solved for every fault: some 32 MB; what is larger is solved again when it is asked for."""
+PACK_A = "amps of the pack"
+"""Beside the volts of points, whose ids have no spaces."""
+MOVED_LN = 0.2
+"""A reading that a fault moves by a fifth and more is read again once it is mended; our choice."""
 BULK_F = 100e-6
 BULK_TIMES = 3.0
 """A bulk capacitor is soldered last, hottest and by hand; common practice, no source."""
@@ -32,7 +37,7 @@ class Signatures:
 
     made: Checklist
     faults: tuple[Fault, ...] = field(default=())
-    _volts: dict[tuple[int, str], dict[str, float]] = field(default_factory=dict)
+    _solved: dict[tuple[int, str], dict[str, float]] = field(default_factory=dict)
     _copper: dict[int, tuple[Ints, Floats]] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
@@ -90,16 +95,23 @@ class Signatures:
             self._copper[hypothesis] = build.net[0], build.between_ohm[0]
         return self._copper[hypothesis]
 
+    def _powered(self, hypothesis: int, condition: str) -> dict[str, float]:
+        key = hypothesis, condition
+        if key not in self._solved:
+            plan = self.made.solved.plan
+            fault = self.faults[hypothesis - 1] if hypothesis else None
+            self._solved[key] = _under_power(plan, fault, plan.condition(condition))
+        return self._solved[key]
+
     def volts(self, hypothesis: int, condition: str, red: Point, black: Point) -> float:
         """Volts between two points under power; NaN where power destroys what is connected, or nothing can be worked out."""
-        key = hypothesis, condition
-        if key not in self._volts:
-            plan = self.made.solved.plan
-            self._volts[key] = _node_volts(
-                plan, self.faults[hypothesis - 1] if hypothesis else None, plan.condition(condition)
-            )
-        volts = self._volts[key]
-        return volts.get(red.id, np.nan) - volts.get(black.id, np.nan)
+        solved = self._powered(hypothesis, condition)
+        return solved.get(red.id, np.nan) - solved.get(black.id, np.nan)
+
+    def pack_a(self, hypothesis: int, condition: str) -> float:
+        """Amps the pack would give; of a short what copper lets through. NaN where neither can be worked out."""
+        short = self.consequences[hypothesis - 1].amps_a if hypothesis else 0.0
+        return short or self._powered(hypothesis, condition).get(PACK_A, np.nan)
 
     def stepped(self, step: Step, which: list[int]) -> Floats:
         """What some hypotheses read at a step [len(which)]; NaN where that is not known."""
@@ -107,12 +119,14 @@ class Signatures:
             return self.ohms[which, self.steps[step.id]]
         if step.mode == "volts" and step.red and step.black and step.condition:
             return np.array([self.volts(one, step.condition, step.red, step.black) for one in which])
+        if step.gate == "limiter" and step.condition:
+            return np.array([self.pack_a(one, step.condition) for one in which])
         return np.full(len(which), np.nan)
 
     def to_repeat(self, fault: Fault) -> tuple[str, ...]:
         """Steps of the list that a repair of it makes to be done again: those it moves, its looks, and the plug."""
         row = 1 + self.faults.index(fault)
-        moved = np.abs(np.log((self.ohms[row] + 0.2) / (self.ohms[0] + 0.2))) > 0.2
+        moved = np.abs(scaled("ohms", self.ohms[row]) - scaled("ohms", self.ohms[0])) > MOVED_LN
         shown = {name for name, column in self.steps.items() if moved[column]}
         touched = set(fault.elements)
         return tuple(
@@ -122,8 +136,8 @@ class Signatures:
         )
 
 
-def _node_volts(plan: Plan, fault: Fault | None, condition: Condition) -> dict[str, float]:
-    """Volts of rails, pins and grounds against the plug's minus, by the ids of their points."""
+def _under_power(plan: Plan, fault: Fault | None, condition: Condition) -> dict[str, float]:
+    """Volts of rails, pins and grounds against the plug's minus, by the ids of their points, and the pack's amps."""
     go_on()
     try:
         twin = powered_twin(plan, fault) if fault else plan
@@ -134,4 +148,5 @@ def _node_volts(plan: Plan, fault: Fault | None, condition: Condition) -> dict[s
     if not view.converged:
         return {}
     table = passive_table(twin)
-    return {at.id: view.node_v(at.node, table.minus) for at in points(table) if at.kind != "signal pin"}
+    found = {at.id: view.node_v(at.node, table.minus) for at in points(table) if at.kind != "signal pin"}
+    return found | {PACK_A: view.op.pack_a(view.row)}

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Literal, get_args
+from typing import Literal
 
 import numpy as np
 
@@ -18,7 +18,6 @@ from yardmeter.core.search.trials import PROBE_S
 from yardmeter.core.search.twin import Twin
 
 TrainingLevel = Literal["one", "masked", "two"]
-TRAINING_LEVELS: tuple[TrainingLevel, ...] = get_args(TrainingLevel)
 PLAIN_STEPS = 3
 """A fault that fails so many steps shows itself; one that fails fewer is masked."""
 

@@ -18,7 +18,7 @@ from yardmeter.core.search.seen import Scale
 from yardmeter.core.search.signatures import UNPOWERED, Signatures
 from yardmeter.core.solver.passive import Floats
 
-Doing = Literal["probe", "unplug", "lift", "volts", "millivolts"]
+Doing = Literal["probe", "unplug", "lift", "volts", "millivolts", "amps"]
 
 PROBE_S = 6.0
 """Both probes on, a look, written down; this and what follows are ours, by a watch at the bench."""
@@ -66,6 +66,8 @@ def of_step(step: Step) -> Trial | None:
         return Trial(f"probe|{step.id}", "probe", "ohms", step.elements, step.red, step.black, PROBE_S, step.id)
     if step.mode == "volts":
         return Trial(f"volts|{step.id}", "volts", "volts", step.elements, step.red, step.black, VOLTS_S, step.id, step.condition)  # fmt: skip
+    if step.gate == "limiter":
+        return Trial(f"amps|{step.id}", "amps", "amps", step.elements, step.red, step.black, VOLTS_S, step.id, step.condition)  # fmt: skip
     return None
 
 
@@ -74,7 +76,7 @@ def trials(known: Signatures, failed: Step | None, *, shorted: bool, powered: bo
     `supply` where there is one with a current limit."""
     for step in known.made.steps:
         trial = of_step(step)
-        if trial and (trial.doing == "probe" or powered):
+        if trial and (trial.doing == "probe" or (trial.doing == "volts" and powered)):
             yield trial
     yield from _astray(known)
     if powered:
@@ -96,7 +98,7 @@ def find_trial(known: Signatures, name: str, failed: Step | None) -> Trial:
 def _astray(known: Signatures) -> Iterator[Trial]:
     """A wire's far end to the neighbours of the pad it belongs on."""
     plan = known.made.solved.plan
-    at = {one.id: one for one in points(known.made.table)}
+    at = known.made.point
     for device in plan.devices:
         if device.feed and device.kind != "logic":
             for rail in neighbours(plan, device):
@@ -112,7 +114,7 @@ def _more_volts(known: Signatures, failed: Step | None) -> Iterator[Trial]:
     )
     if condition is None:
         return
-    at = {one.id: one for one in points(known.made.table)}
+    at = known.made.point
     minus = at["plug:minus"]
     for name, point in at.items():
         if point.kind in ("supply pin", "input") and plan.elements.get(point.owner) is not None:

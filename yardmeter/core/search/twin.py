@@ -10,7 +10,7 @@ from typing import TypeVar
 import numpy as np
 
 from yardmeter.core.answers.conditions import Solved, solve_conditions
-from yardmeter.core.errors import EditError, YardError
+from yardmeter.core.errors import EditError
 from yardmeter.core.faults import Fault, faulted, powered_twin
 from yardmeter.core.faults.model import OPEN_OHM, Gone, Joint
 from yardmeter.core.faults.model import Overlay as OneOverlay
@@ -45,8 +45,12 @@ class Twin:
 
     @cached_property
     def table(self) -> PassiveTable:
-        """Unpowered, all three corners the same drawn values."""
-        return _drawn(faulted(passive_table(self.plan), *self.faults), np.random.default_rng(self.seed))
+        """Unpowered, all three corners the same drawn values.
+
+        The sound build is drawn first: mending a fault, or lifting a wire, leaves the same specimen.
+        """
+        sound = _drawn(passive_table(self.plan), np.random.default_rng(self.seed))
+        return _drawn(faulted(sound, *self.faults), np.random.default_rng(self.seed + 2))
 
     def reads(self, mode: Mode, red: str, black: str, condition: str | None = None, meter: Meter = METER) -> Reading:
         """What a perfect meter would read between two points, by their ids. Raises as `read` and `read_powered` do."""
@@ -61,13 +65,12 @@ class Twin:
     def shows(
         self, mode: Mode, red: str, black: str, condition: str | None = None, meter: Meter = METER
     ) -> float | None:
-        """What the display shows: noise and the last digit in it; None where it says that nothing conducts."""
-        try:
-            found = self.reads(mode, red, black, condition, meter)
-        except EditError:
-            if mode != "volts":
-                raise
-            return 0.0  # what power destroys has no volts left
+        """What the display shows: noise and the last digit in it; None where it says that nothing conducts. Raises as `reads`."""
+        if mode == "volts" and self.destroyed:
+            for name in (red, black):
+                find_point(self.table, name)
+            return 0.0
+        found = self.reads(mode, red, black, condition, meter)
         if mode in ("ohms", "beep"):
             return self._digit(None if found.high is None else found.usual, meter.error_frac / 3, meter.least_ohm)
         if mode == "diode":
@@ -116,6 +119,15 @@ class Twin:
             plan = powered_twin(plan, fault)
         return plan
 
+    @cached_property
+    def destroyed(self) -> bool:
+        """Whether power destroys what is connected, so that no volts are left anywhere."""
+        try:
+            self.powered_plan()
+        except EditError:
+            return True
+        return False
+
     def _powered(self, condition: Condition) -> tuple[Plan, Solved]:
         if condition.id not in self._solved:
             plan = self.powered_plan()
@@ -139,6 +151,8 @@ One = TypeVar("One")
 
 def _drawn(table: PassiveTable, rng: np.random.Generator) -> PassiveTable:
     def draw(band: Band) -> Band:
+        if band[0] == band[2]:  # drawn before
+            return band
         low, usual, high = (np.log(max(one, 1e-9)) for one in band)
         way = FITS_FRAC * float(rng.uniform(-1, 1))
         value = float(np.exp(usual + way * ((high - usual) if way > 0 else (usual - low))))
@@ -150,13 +164,3 @@ def _drawn(table: PassiveTable, rng: np.random.Generator) -> PassiveTable:
         junctions=tuple(replace(one, volts=draw(one.volts)) for one in table.junctions),
         storages=tuple(replace(one, farad=draw(one.farad)) for one in table.storages),
     )
-
-
-def powered_safely(plan: Plan, faults: tuple[Fault, ...]) -> bool:
-    """Whether anything can be read under power with these faults."""
-    try:
-        for fault in faults:
-            plan = powered_twin(plan, fault)
-    except YardError:
-        return False
-    return True

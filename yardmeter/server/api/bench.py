@@ -6,8 +6,9 @@ from typing import Any, Literal
 
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from ninja import Router
-from pydantic import BaseModel, Field, JsonValue
+from pydantic import BaseModel, Field
 
+from yardmeter.core.plan.operations import Edit
 from yardmeter.core.plan.text import CLEAN
 from yardmeter.review.bench import BenchGate, BenchStep, bench_gates, bench_steps
 from yardmeter.review.search import Effort, Search
@@ -83,7 +84,7 @@ class JudgedView(BaseModel):
     """`measured` are edits that would take a reading over into the plan."""
 
     entry: EntryView
-    measured: list[dict[str, JsonValue]]
+    measured: list[Edit]
 
 
 def entry_view(one: Entry, *, again: bool = False) -> EntryView:
@@ -128,7 +129,7 @@ def record_reading(request: HttpRequest, plan_id: int, body: ReadingBody) -> Jud
     found = bench.record_reading(
         plan_id, body.step, body.text, who=body.who, instrument=body.instrument, training=_round(plan_id, body.training)
     )
-    return JudgedView(entry=entry_view(found.entry), measured=[one.model_dump(mode="json") for one in found.measured])
+    return JudgedView(entry=entry_view(found.entry), measured=list(found.measured))
 
 
 @router.post("/{int:plan_id}/bench/look", response=JudgedView)

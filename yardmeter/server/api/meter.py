@@ -65,6 +65,10 @@ class SampleView(BaseModel):
     instrument: str
 
 
+class LayBody(Body):
+    training: int | None = None
+
+
 class SupplyBody(Body):
     on: bool
     volts: float = Field(default=0, ge=0, le=60)
@@ -126,10 +130,13 @@ def disconnect(request: HttpRequest, body: RoleBody) -> RackView:
 
 
 @plan_router.post("/{int:plan_id}/bench/standin", response=RackView)
-def lay(request: HttpRequest, plan_id: int) -> RackView:
-    """Lay this plan, sound, on the stand-in's bench, and connect to it."""
+def lay(request: HttpRequest, plan_id: int, body: LayBody) -> RackView:
+    """Lay this plan on the stand-in's bench, sound or as a round of training has it, and connect to it."""
     plan = get_plan(plan_id)
-    meters.lay(plan, known_of(plan).made.solved.plan)
+    if body.training:
+        training.lay(training.open_round(plan, body.training))
+    else:
+        meters.lay(plan, known_of(plan).made.solved.plan)
     return _rack()
 
 
@@ -172,12 +179,8 @@ def begin(request: HttpRequest, plan_id: int, body: TrainingBody) -> TrainingVie
 
 @plan_router.get("/{int:plan_id}/bench/training/{int:round_id}", response=TrainingView)
 def show(request: HttpRequest, plan_id: int, round_id: int) -> TrainingView:
-    """How a round stands; lays its build on the bench again where another lies there."""
-    found = training.get_round(get_plan(plan_id), round_id)
-    laid = meters.RACK.laid
-    if found.ended_at is None and (laid is None or laid.training != round_id):
-        training.lay(training.open_round(found.plan, round_id))
-    return _round(found)
+    """How a round stands."""
+    return _round(training.get_round(get_plan(plan_id), round_id))
 
 
 @plan_router.post("/{int:plan_id}/bench/training/{int:round_id}/end", response=TrainingView)

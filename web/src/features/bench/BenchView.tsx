@@ -2,7 +2,6 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { Alert, Button, Input, Spin, type InputRef } from "antd";
 import { useEffect, useMemo, useRef, useState } from "react";
-import type { Edit } from "@/shared/api/types";
 import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
 import "./bench.css";
 import { EffortBar, Schools, type Level } from "./EffortBar";
@@ -61,7 +60,7 @@ function Steps({ bench, steps, level, setLevel, effort, training }: StepsProps) 
   const [reason, setReason] = useState("");
   const [skipping, setSkipping] = useState(false);
   const [trial, setTrial] = useState<NextTrial | null>(null);
-  const [measured, setMeasured] = useState<Judged["measured"]>([]);
+  const [measured, setMeasured] = useState<{ what: string; edits: Judged["measured"] } | null>(null);
   const field = useRef<InputRef>(null);
   const open = steps.find((one) => !settled(done[one.id]));
   const now = steps.find((one) => one.id === chosen) ?? open ?? steps[0];
@@ -85,7 +84,7 @@ function Steps({ bench, steps, level, setLevel, effort, training }: StepsProps) 
     const passed = answer.entry.outcome !== "failed";
     setText("");
     if (voice) beep(passed);
-    setMeasured(answer.measured);
+    setMeasured(answer.measured.length > 0 ? { what: `${answer.entry.title}: ${answer.entry.text}`, edits: answer.measured } : null);
     // What passes makes room for the next; what fails stays until it is understood.
     if (passed) go(steps[at + 1]?.id ?? now?.id ?? null);
   };
@@ -153,10 +152,10 @@ function Steps({ bench, steps, level, setLevel, effort, training }: StepsProps) 
               setReason={setReason}
               sample={trial ? null : sample}
               trouble={trial ? null : problem}
-              measured={measured}
-              take={() => void edit(measured as unknown as Edit[]).then(() => setMeasured([]))}
+              measured={measured?.what ?? null}
+              take={() => measured && void edit(measured.edits).then(() => setMeasured(null), () => undefined)}
             >
-              {now.gate === "limiter" && bar.rack?.supply && <SupplySwitch step={now} bar={bar} />}
+              {now.supply && bar.rack?.supply && <SupplySwitch setting={now.supply} bar={bar} />}
               {failed && <Suspects bench={bench} step={now.id} training={training.id} supply={supply} />}
             </StepCard>
           )}

@@ -43,10 +43,10 @@ export function MeterBar({ bar, training, handsFree, setHandsFree, voice, setVoi
           <Instrument role="meter" rack={rack} bar={bar} />
           <Instrument role="supply" rack={rack} bar={bar} />
           <p>
-            <Button size="small" onClick={() => void bar.standIn()}>
+            <Button size="small" onClick={() => void bar.standIn(training)}>
               Practise with a stand-in
             </Button>{" "}
-            <span className="muted">It measures this plan, sound, as a meter and a supply would.</span>
+            <span className="muted">{training ? "It measures this plan with what is hidden in it." : "It measures this plan, sound, as a meter and a supply would."}</span>
           </p>
         </div>
       )}

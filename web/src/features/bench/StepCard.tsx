@@ -3,7 +3,7 @@ import { Alert, Button, Input, type InputRef } from "antd";
 import { type RefObject } from "react";
 import { Mark } from "@/shared/ui/marks";
 import { Reading } from "./Reading";
-import type { BenchStep, Entry, Judged, Recording } from "./useBench";
+import type { BenchStep, Entry, Recording } from "./useBench";
 import type { Sample } from "./useMeter";
 
 interface Props {
@@ -24,7 +24,8 @@ interface Props {
   setReason: (text: string) => void;
   sample: Sample | null;
   trouble: string | null;
-  measured: Judged["measured"];
+  /** The reading that could become a value of the plan. */
+  measured: string | null;
   take: () => void;
   children?: React.ReactNode;
 }
@@ -71,9 +72,9 @@ export function StepCard(props: Props) {
           </Button>
         </div>
       )}
-      {measured.length > 0 && (
+      {measured && (
         <p>
-          <Button onClick={take}>Take it over into the plan as measured</Button>
+          <Button onClick={take}>Take over into the plan, as measured: {measured}</Button>
         </p>
       )}
       <p>

@@ -32,7 +32,7 @@ export function useRack() {
     refresh: () => queries.invalidateQueries({ queryKey: ["rack"] }),
     connect: (role: "meter" | "supply", address: string) => put(call(client.POST("/api/meter/connect", { body: { role, address } }))),
     disconnect: (role: "meter" | "supply") => put(call(client.POST("/api/meter/disconnect", { body: { role } }))),
-    standIn: () => put(call(client.POST("/api/plans/{plan_id}/bench/standin", path))),
+    standIn: (training: number | null) => put(call(client.POST("/api/plans/{plan_id}/bench/standin", { ...path, body: { training } }))),
     supply: (on: boolean, volts: number, limit_a: number) => put(call(client.POST("/api/plans/{plan_id}/bench/supply", { ...path, body: { on, volts, limit_a } }))),
   };
 }

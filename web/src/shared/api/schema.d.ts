@@ -473,7 +473,7 @@ export interface paths {
         put?: never;
         /**
          * Lay
-         * @description Lay this plan, sound, on the stand-in's bench, and connect to it.
+         * @description Lay this plan on the stand-in's bench, sound or as a round of training has it, and connect to it.
          */
         post: operations["yardmeter_server_api_meter_lay"];
         delete?: never;
@@ -531,7 +531,7 @@ export interface paths {
         };
         /**
          * Show
-         * @description How a round stands; lays its build on the bench again where another lies there.
+         * @description How a round stands.
          */
         get: operations["yardmeter_server_api_meter_show"];
         put?: never;
@@ -1517,11 +1517,10 @@ export interface components {
             id: string;
             /** Mode */
             mode: string;
-            /** Most */
-            most: number | null;
             red: components["schemas"]["ProbeAt"] | null;
             /** Signature */
             signature: string;
+            supply: components["schemas"]["SupplySetting"] | null;
             /** Title */
             title: string;
             /** Typed */
@@ -3338,9 +3337,12 @@ export interface components {
         JudgedView: {
             entry: components["schemas"]["EntryView"];
             /** Measured */
-            measured: {
-                [key: string]: components["schemas"]["JsonValue"];
-            }[];
+            measured: (components["schemas"]["SetDraw"] | components["schemas"]["SetValue"] | components["schemas"]["SetQuantity"] | components["schemas"]["Add"] | components["schemas"]["AddSource"] | components["schemas"]["Remove"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["ChooseWay"] | components["schemas"]["SetState"])[];
+        };
+        /** LayBody */
+        LayBody: {
+            /** Training */
+            training?: number | null;
         };
         /**
          * LcFilter
@@ -3986,7 +3988,7 @@ export interface components {
              * Doing
              * @enum {string}
              */
-            doing: "probe" | "unplug" | "lift" | "volts" | "millivolts";
+            doing: "probe" | "unplug" | "lift" | "volts" | "millivolts" | "amps";
             /** How */
             how: string;
             /** Id */
@@ -4002,7 +4004,7 @@ export interface components {
              * Unit
              * @enum {string}
              */
-            unit: "Ω" | "V";
+            unit: "Ω" | "V" | "A";
         };
         /** NoisePath */
         NoisePath: {
@@ -6087,6 +6089,13 @@ export interface components {
              */
             volts: number;
         };
+        /** SupplySetting */
+        SupplySetting: {
+            /** Limit A */
+            limit_a: number;
+            /** Volts V */
+            volts_v: number;
+        };
         /**
          * SupplyState
          * @description A supply in one condition; temperature and trip time are for the condition's air and, as `still_*`, without air.
@@ -7528,7 +7537,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LayBody"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {

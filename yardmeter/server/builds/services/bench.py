@@ -11,6 +11,7 @@ from yardmeter.core.plan.operations import Edit
 from yardmeter.core.procedures import Checklist, Step, judge, sound_of, typed_reading
 from yardmeter.core.procedures.measured import measured_edits
 from yardmeter.core.search import Advice, Seen, Signatures, Trial, advise, believe, find_trial, seen_of
+from yardmeter.core.search.seen import UNIT_OF
 from yardmeter.core.search.trials import SHORT_OHM, of_step
 from yardmeter.review.search import Effort, Search, effort, search_view
 from yardmeter.server.builds.errors import ConflictError, NotFoundError
@@ -137,7 +138,7 @@ def _advice(plan: Plan, step_id: str, supply: bool, training: TrainingRound | No
     seen = next((seen for trial, seen in evidence if trial.step == failed.id), None)
     belief = believe(known, evidence, recent_elements(plan))
     shorted = seen is not None and seen.scale == "ohms" and seen.low < SHORT_OHM
-    powered = failed.mode == "volts" or failed.gate == "limiter"
+    powered = failed.mode == "volts"  # too many amps at the limiter: power stays off
     done = [trial.id for trial, _ in evidence]
     return advise(belief, failed, done, shorted=shorted, powered=powered, supply=supply), failed
 
@@ -190,7 +191,7 @@ def record_trial(
     known = ready(plan)
     failed = step_of(known.made, step_id)
     trial = find_trial(known, trial_id, failed)
-    value = typed_reading("Ω" if trial.scale == "ohms" else "V", text)
+    value = typed_reading(UNIT_OF[trial.scale], text)
     if trial.step:
         return record_reading(plan_id, trial.step, text, who=who, instrument=instrument, training=training).entry
     return written(
