@@ -93,6 +93,16 @@ def test_what_is_no_reading_is_refused() -> None:
     for text in ("beep", "5 A", "", "five"):
         with pytest.raises(QuantityError):
             typed_reading("V", text)
+    for unit, text in (
+        ("Ω", "1e999"),
+        ("Ω", "nan"),
+        ("Ω", "999999999999 MΩ"),
+        ("V", "1e9"),
+        ("V", "-2000"),
+        ("A", "inf"),
+    ):
+        with pytest.raises(QuantityError):
+            typed_reading(unit, text)
     # Over range on ohms is open; on continuity, or where it was only heard, it is no more than silence.
     heard = [
         sound_of(mode, text)

@@ -9,12 +9,15 @@ import numpy as np
 import pytest
 
 from tests.core.test_faults import craft
+from tests.plans import device, plan
 from yardmeter import demo
 from yardmeter.core.answers.solved_plan import solve_plan
 from yardmeter.core.errors import EditError, UnknownElementError
 from yardmeter.core.faults import Fault, faulted
+from yardmeter.core.faults.model import OPEN_OHM, Joint
 from yardmeter.core.plan import Plan
-from yardmeter.core.probing.lumped import usual_table
+from yardmeter.core.probing.lumped import lumped, usual_table
+from yardmeter.core.probing.points import find_point
 from yardmeter.core.probing.reading import read_many
 from yardmeter.core.procedures import checklist, judge
 from yardmeter.core.procedures.handsfree import Watch
@@ -170,7 +173,25 @@ def test_a_drop_and_a_lifted_wire_are_worked_out_by_hand(small: Signatures) -> N
 
 
 def test_one_of_two_grounds_lifted_leaves_what_the_other_carries() -> None:
-    """Taking one resistance out of solved copper, against the network solved anew without it."""
+    """Taking one resistance out of solved copper, against the copper solved anew without it."""
+    two = [{"id": f"gnd-{k}", "to": "main", "wire": {"gauge_awg": 28, "length_m": 0.1 * k}} for k in (1, 2)]
+    made = plan(devices=[device("lamp", "pack-rail", 0.5, kind="led", nominal_v=14, min_v=6, max_v=20, returns=two)])
+    known = known_of(made)
+    row = 1 + known.faults.index(fault(known, "device-shorted-lamp"))
+    a, b = (find_point(known.made.table, name).node for name in ("plug:plus", "plug:minus"))
+    whole = known.copper(row)[1][a, b]
+    offered = trials(known, known.made.step["plug-forward"], shorted=True, powered=False, supply=False)
+    grounds = [one for one in offered if one.cut and one.cut.element in ("gnd-1", "gnd-2")]
+    assert len(grounds) == 2
+    for one in grounds:
+        assert one.cut
+        open_wire = Fault("off", "open joint", ("off",), 1.0, (Joint(one.cut, OPEN_OHM),))
+        anew = lumped([faulted(known.made.table, known.faults[row - 1], open_wire)]).between_ohm[0, a, b]
+        assert anew > whole + 1e-3
+        assert predicted(known, one, [row])[0] == pytest.approx(anew, rel=1e-6)
+
+
+def test_a_lifted_wire_reads_as_a_build_without_it() -> None:
     known = known_of(demo.plan("marshlight-as-soldered"))
     failed = known.made.step["plug-forward"]
     row = 1 + known.faults.index(fault(known, "device-shorted-strobe"))

@@ -58,6 +58,18 @@ def test_a_short_is_told_from_a_pass_and_named(client: Client, plan_id: int) -> 
     assert "A through it" in first["under_power"]
     assert reading(client, plan_id, "plug-forward", "beep").json()["entry"]["outcome"] == "failed"
     assert reading(client, plan_id, "plug-forward", "OL").json()["entry"]["outcome"] == "passed"
+    # What has failed without power keeps power away, from the supply's button too, until it passes or is skipped with a reason.
+    reading(client, plan_id, "plug-forward", "0.3")
+    for refused in (
+        reading(client, plan_id, "volts-rail-5v", "5.04"),
+        post(client, f"/api/plans/{plan_id}/bench/look", {"step": "load-still", "outcome": "passed"}),
+        post(client, f"/api/plans/{plan_id}/bench/supply", {"on": True, "volts": 22, "limit_a": 0.5}),
+    ):
+        assert refused.status_code == 409
+        assert "no power before" in refused.json()["what"]
+    assert reading(client, plan_id, "plug-forward", "OL").json()["entry"]["outcome"] == "passed"
+    absurd = reading(client, plan_id, "plug-forward", "1e999")
+    assert (absurd.status_code, "more than a meter shows" in absurd.json()["what"]) == (422, True)
     nonsense = reading(client, plan_id, "plug-forward", "12 bananas")
     assert nonsense.status_code == 422
     assert reading(client, plan_id, "plug-forward", "-3").status_code == 422
@@ -66,7 +78,7 @@ def test_a_short_is_told_from_a_pass_and_named(client: Client, plan_id: int) -> 
     assert volts["entry"]["outcome"] == "passed"
     assert reading(client, plan_id, "volts-rail-5v", "4.6V").json()["entry"]["outcome"] == "failed"
     # All of it is on record, in order; what was refused is not.
-    assert list(BenchEntry.objects.values_list("outcome", flat=True)) == ["passed", "failed", "failed", "passed", "passed", "failed"]  # fmt: skip
+    assert list(BenchEntry.objects.values_list("outcome", flat=True)) == ["passed", "failed", "failed", "passed", "failed", "passed", "passed", "failed"]  # fmt: skip
 
 
 def test_nothing_is_skipped_without_a_reason_or_passed_without_its_reading(client: Client, plan_id: int) -> None:

@@ -6,7 +6,7 @@ from yardmeter.core.answers.model import Answer
 from yardmeter.core.plan import Plan
 from yardmeter.core.probing.points import Point, PointKind
 from yardmeter.core.procedures import Checklist, Gate, Step
-from yardmeter.core.procedures.checklist import supply_for
+from yardmeter.core.procedures.checklist import powered_gate, supply_for
 from yardmeter.words.procedure import CAUTIONS, GATE_SHORT, GATE_WORDS, step_expects, step_how, step_title, step_why
 
 
@@ -77,6 +77,7 @@ class BenchGate(Answer):
     title: str
     short: str
     caution: str
+    powered: bool
     count: int
 
 
@@ -119,7 +120,12 @@ def bench_gates(made: Checklist) -> tuple[BenchGate, ...]:
         counts[step.gate] = counts.get(step.gate, 0) + 1
     return tuple(
         BenchGate(
-            gate=gate, title=GATE_WORDS[gate], short=GATE_SHORT[gate], caution=CAUTIONS.get(gate, ""), count=count
+            gate=gate,
+            title=GATE_WORDS[gate],
+            short=GATE_SHORT[gate],
+            caution=CAUTIONS.get(gate, ""),
+            powered=powered_gate(gate),
+            count=count,
         )
         for gate, count in counts.items()
     )

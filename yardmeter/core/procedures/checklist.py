@@ -22,6 +22,13 @@ from yardmeter.core.probing.reading import Mode, Reading, read, read_list
 
 Gate = Literal["eyes", "meter", "plug", "rails", "branches", "grounds", "cross", "pins", "states", "limiter", "volts", "usb", "function", "load"]  # fmt: skip
 GATES: tuple[Gate, ...] = get_args(Gate)
+
+
+def powered_gate(gate: Gate) -> bool:
+    """Whether power is on there: from the first power through a limiter on."""
+    return GATES.index(gate) >= GATES.index("limiter")
+
+
 Look = Literal[
     "props", "heat", "neighbours", "polarity", "capacitor", "leads touch", "antenna", "limiter", "unplugged", "signal", "overlay",
     "hover", "punch", "still",

@@ -15,6 +15,8 @@ BEEP_WORDS = frozenset({"beep", "beeps", "it beeps", "yes", "steady"})
 CHIRP_WORDS = frozenset({"chirp", "fades", "short beep"})
 
 
+MOST = {"Ω": 1e11, "V": 1000.0, "A": 1000.0}
+"""No hand-held meter shows more; the most ohms stand for open."""
 SHOWN = {"k": 1e3, "K": 1e3, "M": 1e6}
 """What a meter's ohms range shows beside the number; a small m is left to be said with its unit."""
 
@@ -48,7 +50,10 @@ def typed_reading(unit: Literal["Ω", "V", "A"], text: str) -> float | None:
     try:
         value = _shown(text.strip(), unit)
     except ValueError:
-        return parse_quantity(text, unit, allow_negative=unit != "Ω")
+        value = parse_quantity(text, unit, allow_negative=unit != "Ω")
+    if not abs(value) <= MOST[unit]:
+        remedy = "Type OL where nothing conducts." if unit == "Ω" else "Look at its unit."
+        raise QuantityError(f"“{text.strip()}” is more than a meter shows.", remedy=remedy)
     if value < 0 and unit == "Ω":
         raise QuantityError(f"“{text.strip()}” is less than nothing.", remedy="Change the probes over and read again.")
     return value

@@ -165,8 +165,10 @@ def sample(request: HttpRequest, plan_id: int, body: SampleBody) -> SampleView:
 
 @plan_router.post("/{int:plan_id}/bench/supply", response=RackView)
 def switch(request: HttpRequest, plan_id: int, body: SupplyBody) -> RackView:
-    """Set the supply and switch it on, or off."""
-    get_plan(plan_id)
+    """Set the supply and switch it on, or off. On only where nothing has failed that is read without power."""
+    plan = get_plan(plan_id)
+    if body.on:
+        bench.must_not_power_a_fault(bench.bench_of(plan))
     meters.switch_supply(body.on, body.volts, body.limit_a)
     return _rack()
 

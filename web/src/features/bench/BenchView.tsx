@@ -67,6 +67,9 @@ function Steps({ bench, steps, level, setLevel, effort, training }: StepsProps) 
   const at = now ? steps.indexOf(now) : 0;
   const ready = steps.filter((one) => settled(done[one.id])).length;
   const gate = gates.find((one) => one.gate === now?.gate);
+  const place = gates.findIndex((one) => one.gate === now?.gate);
+  const before = gates.slice(0, place).map((one) => one.gate);
+  const left = gate?.powered ? steps.filter((one) => before.includes(one.gate) && !settled(done[one.id])).length : 0;
   const entry = now ? done[now.id] : undefined;
   const failed = entry?.outcome === "failed" && !entry.again && now?.typed === true;
   const supplied = now?.gate === "limiter" ? bar.rack?.supply : bar.rack?.meter;
@@ -139,6 +142,7 @@ function Steps({ bench, steps, level, setLevel, effort, training }: StepsProps) 
               number={at + 1}
               gate={gate?.title ?? ""}
               caution={gate?.caution ?? ""}
+              left={left}
               entry={entry}
               recording={recording}
               field={field}

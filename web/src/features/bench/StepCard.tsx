@@ -11,6 +11,8 @@ interface Props {
   number: number;
   gate: string;
   caution: string;
+  /** Steps before this gate that are still open, where power is on. */
+  left: number;
   entry: Entry | undefined;
   recording: Recording;
   field: RefObject<InputRef | null>;
@@ -43,6 +45,11 @@ export function StepCard(props: Props) {
       {caution && (
         <p className="bench-caution">
           <Mark kind="caution" /> {caution}
+        </p>
+      )}
+      {props.left > 0 && (
+        <p className="bench-caution">
+          <Mark kind="danger" /> {props.left === 1 ? "One step" : `${props.left} steps`} before power still open: do them first, or skip each with its reason.
         </p>
       )}
       {step.red && step.black && (

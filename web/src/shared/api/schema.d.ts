@@ -493,7 +493,7 @@ export interface paths {
         put?: never;
         /**
          * Switch
-         * @description Set the supply and switch it on, or off.
+         * @description Set the supply and switch it on, or off. On only where nothing has failed that is read without power.
          */
         post: operations["yardmeter_server_api_meter_switch"];
         delete?: never;
@@ -1491,6 +1491,8 @@ export interface components {
              * @enum {string}
              */
             gate: "eyes" | "meter" | "plug" | "rails" | "branches" | "grounds" | "cross" | "pins" | "states" | "limiter" | "volts" | "usb" | "function" | "load";
+            /** Powered */
+            powered: boolean;
             /** Short */
             short: string;
             /** Title */

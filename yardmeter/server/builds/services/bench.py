@@ -9,6 +9,7 @@ from yardmeter.core.errors import UnknownElementError
 from yardmeter.core.faults import Fault, find_fault
 from yardmeter.core.plan.operations import Edit
 from yardmeter.core.procedures import Checklist, Step, judge, sound_of, typed_reading
+from yardmeter.core.procedures.checklist import powered_gate
 from yardmeter.core.procedures.measured import measured_edits
 from yardmeter.core.search import Advice, Seen, Signatures, Trial, advise, believe, find_trial, seen_of
 from yardmeter.core.search.seen import UNIT_OF
@@ -67,6 +68,17 @@ def bench_of(plan: Plan, training: TrainingRound | None = None) -> Bench:
     return Bench(known.made, entries, last, frozenset(stale))
 
 
+def must_not_power_a_fault(bench: Bench) -> None:
+    """Power waits for what has failed without it: raises ConflictError until it is mended, passes, or is skipped with a reason."""
+    failed = bench.failed
+    if failed and not powered_gate(failed.gate):
+        raise ConflictError(
+            f"{step_title(bench.made.solved.plan, failed)} has failed: no power before that is understood.",
+            where=failed.id,
+            remedy="Mend it and read it again, or skip it there with a reason.",
+        )
+
+
 def _to_repeat(plan: Plan, fault_id: str) -> Iterable[str]:
     known = ready(plan)
     fault = next((one for one in known.faults if one.id == fault_id), None)
@@ -91,6 +103,8 @@ def record_reading(
     if step.expected is None:
         raise ConflictError("Nothing is read at this step.", where=step_id, remedy="Say whether it is so.")
     value = typed_reading(step.expected.unit, text)
+    if training is None and powered_gate(step.gate):
+        must_not_power_a_fault(bench_of(plan))
     passed = judge(step, value).passed
     entry = _step_written(plan, made, step, "passed" if passed else "failed", text=text, value=value, who=who, instrument=instrument, training=training)  # fmt: skip
     if training:
@@ -109,6 +123,8 @@ def record_look(
     step = step_of(made, step_id)
     if outcome == "passed" and step.expected is not None:
         raise ConflictError("This step passes by its reading.", where=step_id, remedy="Type what the meter shows.")
+    if outcome == "passed" and training is None and powered_gate(step.gate):
+        must_not_power_a_fault(bench_of(plan))
     return _step_written(plan, made, step, outcome, note=note, who=who, training=training)
 
 

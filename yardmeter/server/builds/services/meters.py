@@ -167,10 +167,15 @@ def _sampled(shown: Shown, step: Step) -> Sample:
     watch = RACK.watch
     if shown.state not in ("ok", "open"):
         return Sample(shown, "", "")
-    text = "OL" if shown.value is None else f"{shown.value:.6g}"
+    text = shown_text(shown)
     if step.gate == "limiter" or step.gate == "meter" or watch is None or watch.step.id != step.id:
         return Sample(shown, "", text)
     return Sample(shown, watch.feed(shown.value), text)
+
+
+def shown_text(shown: Shown) -> str:
+    """As it is written down: four figures, which is what such a meter is good for."""
+    return "OL" if shown.value is None else f"{shown.value:.4g}"
 
 
 def sample_trial(trial: Trial) -> Sample:
@@ -184,7 +189,7 @@ def sample_trial(trial: Trial) -> Sample:
                 RACK.standins.bench.trials = {trial.id: trial}
                 meter.write(f'SIM:TRI "{trial.id}"')
         shown = meter.read("ohms" if trial.scale == "ohms" else "volts")
-        text = "OL" if shown.value is None else f"{shown.value:.6g}"
+        text = shown_text(shown)
         waits: Waits = "hold still"
         if RACK.steady and shown.state in ("ok", "open"):
             waits = RACK.steady.feed(shown.value)
