@@ -56,7 +56,7 @@ def knows_full_pack(plan: Plan) -> bool:
     return any(c.on_pack and c.throttle_frac == 0 and rest_pack_v(plan, Situation(c)) > full_v for c in plan.conditions)
 
 
-CARRIES_NO_CURRENT = frozenset({"name", "note", "filters", "clamps", "noises"})
+CARRIES_NO_CURRENT = frozenset({"name", "note", "filters", "clamps", "noises", "scenarios"})
 """Parts of a plan that no direct current depends on, but for the resistance of coils in feeds."""
 
 

@@ -35,6 +35,7 @@ COLLECTION = {
     "device": "devices",
     "inlet": "inlets",
     "condition": "conditions",
+    "scenario": "scenarios",
     "signal": "signals",
     "filter": "filters",
     "clamp": "clamps",

@@ -10,6 +10,10 @@ from yardmeter.core.plan import Plan
 from yardmeter.core.plan.document import COLLECTIONS
 
 
+ACTED_ON = ("device", "inlet", "supply", "element")
+"""Fields of a scenario's act that name an element."""
+
+
 def dependants(plan: Plan, element: str) -> tuple[str, ...]:
     """Ids that go when `element` goes: a board's rails and supplies, a rail's supplies. Devices stay and lose their feed."""
     return graph_of(plan).dependants(element)
@@ -43,6 +47,13 @@ def remove(plan: Plan, document: dict[str, Any], element: str) -> None:
     for condition in document["conditions"]:
         condition["energy"] = [one for one in condition["energy"] if one not in gone]
         condition["states"] = {name: state for name, state in condition["states"].items() if name not in gone}
+    for scenario in document["scenarios"]:
+        if scenario["begins"] in gone:
+            scenario["begins"] = document["conditions"][0]["id"]
+        scenario["acts"] = [act for act in scenario["acts"] if not gone & {act.get(key) for key in ACTED_ON}]
+        for act in scenario["acts"]:
+            if "selected" in act:
+                act["selected"] = [one for one in act["selected"] if one not in gone]
 
 
 def _remove_inner(document: dict[str, Any], element: str) -> bool:

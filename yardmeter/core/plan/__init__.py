@@ -25,6 +25,7 @@ from yardmeter.core.plan.packs import Pack
 from yardmeter.core.plan.parts import Model, Provenance, Return, Wire
 from yardmeter.core.plan.pins import Pin
 from yardmeter.core.plan.policies import Policy
+from yardmeter.core.plan.scenarios import Scenario, ScenarioAct
 from yardmeter.core.plan.signals import Signal, SignalKind
 from yardmeter.core.plan.sources import Inlet
 from yardmeter.core.plan.supplies import Diode, EfficiencyPoint, Link, Regulator, Strap, Supply
@@ -68,6 +69,8 @@ __all__ = [
     "Rail",
     "Regulator",
     "Return",
+    "Scenario",
+    "ScenarioAct",
     "Signal",
     "SignalKind",
     "Strap",

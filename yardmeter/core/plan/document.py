@@ -19,6 +19,7 @@ from yardmeter.core.plan.packs import Pack
 from yardmeter.core.plan.parts import Model, Name, Note, Return
 from yardmeter.core.plan.pins import Pin
 from yardmeter.core.plan.policies import Policy
+from yardmeter.core.plan.scenarios import Scenario, named_by
 from yardmeter.core.plan.signals import Signal
 from yardmeter.core.plan.sources import Inlet
 from yardmeter.core.plan.supplies import Regulator, Strap, Supply
@@ -29,7 +30,7 @@ RESERVED_IDS = frozenset({"pack"})
 
 Owner = Board | Device
 """What has a ground, pins and return wires."""
-Element = Board | Rail | Supply | Device | Inlet | Condition | Signal | Filter | Clamp | MeasuredNoise
+Element = Board | Rail | Supply | Device | Inlet | Condition | Signal | Filter | Clamp | MeasuredNoise | Scenario
 COLLECTIONS = (
     "boards",
     "rails",
@@ -41,6 +42,7 @@ COLLECTIONS = (
     "clamps",
     "noises",
     "conditions",
+    "scenarios",
 )
 
 
@@ -62,6 +64,9 @@ class Plan(Model):
     clamps: tuple[Clamp, ...] = Field(default=(), max_length=100)
     noises: tuple[MeasuredNoise, ...] = Field(default=(), max_length=100)
     conditions: tuple[Condition, ...] = Field(default=STANDARD_CONDITIONS, min_length=1, max_length=40)
+    scenarios: tuple[Scenario, ...] = Field(
+        default=(), max_length=40, description="The builder's own, or a shipped one made otherwise under its id."
+    )
     policy: Policy = Policy()
 
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Plan:
@@ -300,6 +305,7 @@ def _dangling(plan: Plan) -> Iterator[str]:
             yield f"return “{wire.id}” goes to “{wire.to}”, which is no board, no device and not the pack"
     yield from _dangling_signals(plan)
     yield from _dangling_filters(plan)
+    yield from _dangling_scenarios(plan)
     for inlet in plan.inlets:
         if inlet.rail not in rails:
             yield f"inlet “{inlet.id}” enters rail “{inlet.rail}”, which does not exist"
@@ -344,6 +350,29 @@ def _dangling_filters(plan: Plan) -> Iterator[str]:
     for noise in plan.noises:
         if noise.element not in plan.device_of and not isinstance(plan.supply_of.get(noise.element), Regulator):
             yield f"measured noise “{noise.id}” is made by “{noise.element}”, which is no device and no regulator"
+
+
+def _dangling_scenarios(plan: Plan) -> Iterator[str]:
+    conditions = {one.id for one in plan.conditions}
+    kinds: dict[str, tuple[Mapping[str, object], str]] = {
+        "device": (plan.device_of, "device"),
+        "inlet": (plan.inlet_of, "inlet"),
+        "strap": ({one.id: one for one in plan.supplies if isinstance(one, Strap)}, "strap"),
+        "element": ({**plan.device_of, **plan.supply_of}, "device and no supply"),
+    }
+    for scenario in plan.scenarios:
+        if scenario.begins is not None and scenario.begins not in conditions:
+            yield f"scenario “{scenario.id}” begins in “{scenario.begins}”, which is no condition"
+        for index, act in enumerate(scenario.acts):
+            for kind, name in named_by(act):
+                known, words = kinds[kind]
+                if name not in known:
+                    yield f"act {index + 1} ({act.act}) of scenario “{scenario.id}” names “{name}”, which is no {words}"
+            if act.act == "strap" and act.supply in kinds["strap"][0]:
+                strap = plan.supply_of[act.supply]
+                strange = [one for one in act.selected if isinstance(strap, Strap) and one not in strap.choices]
+                if strange:
+                    yield f"act {index + 1} (strap) of scenario “{scenario.id}” bridges “{strange[0]}”, which is none of the strap's choices"
 
 
 def load_plan(data: Any) -> Plan:

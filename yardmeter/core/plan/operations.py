@@ -17,6 +17,7 @@ Kind = Literal[
     "device",
     "inlet",
     "condition",
+    "scenario",
     "signal",
     "filter",
     "clamp",

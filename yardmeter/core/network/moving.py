@@ -1,0 +1,335 @@
+"""A plan's branch table as a circuit in time: what the direct-current and the small-signal network have, with their states."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from yardmeter.core.network.branches import BOARD_H, REFERENCE, BranchTable, filter_nodes
+from yardmeter.core.network.build import Network, rest_pack_v
+from yardmeter.core.network.ac_build import INLET_H
+from yardmeter.core.network.keys import PACK_KEY, Key
+from yardmeter.core.network.laws import LOAD_CONTROL_HZ
+from yardmeter.core.physics.capacitors import BODY_H, DERATING, leads_h
+from yardmeter.core.physics.filters import ferrite_ohm_h
+from yardmeter.core.physics.pack import REST_CURVE, charge_left_frac
+from yardmeter.core.plan import CapacitorFilter, Clamp, Device, LcFilter, Plan, Regulator
+from yardmeter.core.solver.circuit import Floats, LoadKind, Loads, Solution
+from yardmeter.core.solver.transient import Consumers, Converting, Series, Start, Thermal, TransientCircuit
+from yardmeter.core.solver.transient.arrays import FOLD, HICCUP, HOLD, LATCH, Core, Curve
+from yardmeter.core.solver.transient.stamps import Stamps
+
+POLARISED_FRAC = 0.3
+"""Share of a cell's resistance that builds up with time, the rest is there at once; common practice, no source."""
+POLARISED_S = 20.0
+"""Time it takes; common practice, no source."""
+MOTOR_S = 0.03
+"""Time a motor group's current takes after its throttle; common practice, no source."""
+FILAMENT_S = 0.15
+"""Time in which a car lamp's filament warms; from memory."""
+SOFT_S = {"linear": 0.2e-3, "buck": 2e-3, "boost": 2e-3, "buckboost": 2e-3}
+"""Soft start where the plan says nothing [s]; typical of data sheets, from memory."""
+STYLES = {"constant": HOLD, "fold back": FOLD, "hiccup": HICCUP, "latch": LATCH}
+BLANK_S = 1e-3
+"""How long a regulator stands at its limit before it hiccups or latches; typical of data sheets, from memory."""
+TRIP_S = 5e-3
+"""How long a limiter in the pack's lead stands at its limit before it opens; our choice."""
+LOST_C = 1e6
+
+
+@dataclass(frozen=True)
+class Moving:
+    """The circuit with where each element stands in it."""
+
+    network: Network
+    circuit: TransientCircuit
+    series: dict[Key, int]
+    consumer: dict[str, int]
+    converter: dict[Key, int]
+
+    @property
+    def plan(self) -> Plan:
+        return self.network.plan
+
+    @property
+    def table(self) -> BranchTable:
+        return self.network.table
+
+    @property
+    def pack(self) -> int:
+        """The pack's series branch."""
+        return self.series[PACK_KEY]
+
+
+@dataclass
+class _Branch:
+    key: Key
+    a: int
+    b: int
+    ohm: float
+    henry: float
+    elastance: float = 0.0
+    lag_ohm: float = 0.0
+    lag_s: float = 0.0
+    core_a: float | None = None
+    core_h: float = 0.0
+    ceramic: tuple[float, float, float] | None = None
+    """Farads at no bias, loss at its rating, rating [V]."""
+
+
+def moving(network: Network) -> Moving:
+    """The circuit in time of a network's situations, a row each; nothing is plugged that its condition has not."""
+    table, plan = network.table, network.plan
+    branches = [*_conductors(table), _pack(plan, table), *_capacitors(plan, table)]
+    rows = len(network.situations)
+
+    def per_row(values: list[float]) -> Floats:
+        return np.tile(np.array(values, float), (rows, 1))
+
+    closed = np.ones((rows, len(branches)), bool)
+    wires = len(table.conductors)
+    closed[:, :wires] = network.circuit.conductors.siemens > 0
+    closed[:, wires] = network.circuit.emfs.siemens[:, 0] > 0
+    emf = np.zeros((rows, len(branches)))
+    emf[:, wires] = network.circuit.emfs.volts[:, 0]
+    series = Series(
+        np.array([one.a for one in branches], np.int64),
+        np.array([one.b for one in branches], np.int64),
+        per_row([one.ohm for one in branches]),
+        per_row([one.henry for one in branches]),
+        per_row([one.elastance for one in branches]),
+        emf,
+        closed,
+        per_row([one.lag_ohm for one in branches]),
+        per_row([one.lag_s for one in branches]),
+        _curve(network, branches, wires),
+        _core(branches),
+    )
+    circuit = TransientCircuit(
+        rows, len(table.node), series, _consumers(network), _converting(network), _thermal(network)
+    )
+    consumer = {one.key.element: k for k, one in enumerate(table.loads)}
+    clamps = [one for one in plan.clamps if one.fitted]
+    consumer |= {one.id: len(table.loads) + k for k, one in enumerate(clamps)}
+    return Moving(network, circuit, {one.key: k for k, one in enumerate(branches)}, consumer, table.converter)
+
+
+def _conductors(table: BranchTable) -> list[_Branch]:
+    found = []
+    for one in table.conductors:
+        made = _Branch(one.key, one.a, one.b, one.ohm, one.henry)
+        for coil in one.coils:
+            if isinstance(coil, LcFilter):
+                made.core_h += coil.henry
+                made.core_a = min(made.core_a or math.inf, coil.saturation_a)
+            else:
+                resistive, henry = ferrite_ohm_h(coil.ohm_100mhz)
+                made.ohm += resistive
+                made.lag_ohm -= resistive
+                made.lag_s = henry / resistive
+        found.append(made)
+    return found
+
+
+def _pack(plan: Plan, table: BranchTable) -> _Branch:
+    pack = table.pack
+    slow = POLARISED_FRAC * pack.ohm
+    return _Branch(PACK_KEY, REFERENCE, pack.a, pack.ohm - slow, pack.henry, lag_ohm=slow, lag_s=POLARISED_S)
+
+
+def _capacitors(plan: Plan, table: BranchTable) -> list[_Branch]:
+    found = []
+    for one in table.capacitors:
+        if one.filter is None:
+            key = Key(one.role, one.element)
+            found.append(_Branch(key, one.a, one.b, one.esr_ohm, one.esl_h, 1 / one.farad))
+            continue
+        found += _filter(plan, table, one.filter)
+    return found
+
+
+def _filter(plan: Plan, table: BranchTable, one: CapacitorFilter | LcFilter) -> list[_Branch]:
+    """A filter's capacitors, aged as in the small-signal network, and its damping branch."""
+    a, b = filter_nodes(plan, table.node, one)
+    loss, cold, old = DERATING[one.dielectric]
+    farad = one.farad * one.count * cold * old
+    esl = (BODY_H[one.dielectric] + leads_h(one.lead_m)) / one.count
+    ceramic = (farad, loss, one.rated_v) if loss else None
+    found = [_Branch(Key("filter", one.id), a, b, one.esr_ohm / one.count, esl, 1 / farad, ceramic=ceramic)]
+    if one.damping_ohm is not None and one.damping_farad > 0:
+        found.append(_Branch(Key("filter", one.id, 1), a, b, one.damping_ohm, BODY_H[one.dielectric], 1 / one.damping_farad))  # fmt: skip
+    return found
+
+
+def _curve(network: Network, branches: list[_Branch], cell: int) -> Curve:
+    bent = [(k, *one.ceramic) for k, one in enumerate(branches) if one.ceramic]
+    at, farad, loss, rated = zip(*bent, strict=True) if bent else ((), (), (), ())
+    pack = network.plan.pack
+    rest_v = rest_pack_v(network.plan, network.situations[0])
+    left = charge_left_frac(pack.chemistry, rest_v / pack.series)
+    points = [(frac, volts) for frac, volts in REST_CURVE[pack.chemistry] if frac < left - 1e-9][::-1]
+    full_c = pack.capacity_ah * 3600
+    taken = [0.0, *((left - frac) * full_c for frac, _ in points)]
+    volts = [rest_v, *(pack.series * one for _, one in points)]
+    if len(taken) == 1:  # empty: no curve is left, and it falls as it fell last
+        (low, low_v), (high, high_v) = REST_CURVE[pack.chemistry][:2]
+        taken.append((high - low) * full_c)
+        volts.append(rest_v - pack.series * (high_v - low_v))
+    return Curve(
+        np.array(at, np.int64), np.array(farad, float), np.array(loss, float), np.array(rated, float),
+        cell, np.array(taken), np.array(volts),
+    )  # fmt: skip
+
+
+def _core(branches: list[_Branch]) -> Core | None:
+    cored = [(k, one) for k, one in enumerate(branches) if one.core_a is not None]
+    if not cored:
+        return None
+    for _, one in cored:
+        one.henry += one.core_h
+    bend = [(one.core_a or 1.0) * (0.7 / 0.3) ** (1 / 3) for _, one in cored]
+    return Core(np.array([k for k, _ in cored], np.int64), np.array([one.henry for _, one in cored]), np.array(bend))
+
+
+def _consumers(network: Network) -> Consumers:
+    table, plan = network.table, network.plan
+    clamps = [one for one in plan.clamps if one.fitted]
+    loads = network.circuit.loads
+    ends = [clamp_nodes(plan, table, one) for one in clamps]
+    rows = len(network.situations)
+    ohms = np.tile(np.array([one.dynamic_ohm for one in clamps], float), (rows, 1))
+    law = Loads(
+        np.concatenate([loads.p, np.array([p for p, _ in ends], np.int64)]),
+        np.concatenate([loads.n, np.array([n for _, n in ends], np.int64)]),
+        np.concatenate([loads.law, np.full(len(clamps), int(LoadKind.LED), np.int64)]),
+        np.concatenate([loads.value, ohms], axis=1),
+        np.concatenate([loads.knee_v, np.array([one.breakdown_v for one in clamps], float)]),
+    )
+    devices = [one.device for one in table.loads]
+    more = len(clamps)
+
+    def of(value: float, pick: list[float]) -> Floats:
+        return np.array([*pick, *[value] * more], float)
+
+    off = np.where(np.isin(law.law, (int(LoadKind.RESISTANCE), int(LoadKind.LED))), np.inf, 0.0)
+    machine = [bool(d) and loads.law[k] in (int(LoadKind.CURRENT), int(LoadKind.POWER)) for k, d in enumerate(devices)]
+    return Consumers(
+        law,
+        of(0.0, [lag_s(plan, one) for one in devices]),
+        np.tile(off, (rows, 1)),
+        law.value.copy(),
+        law.value.copy(),
+        np.array([*machine, *[False] * more], bool),
+        of(0.0, [one.reset_v if one else 0.0 for one in devices]),
+        of(0.0, [one.restarts_v if one else 0.0 for one in devices]),
+        of(0.0, [one.holds_s if one else 0.0 for one in devices]),
+        of(0.0, [one.boots_s if one else 0.0 for one in devices]),
+        regen_v=1.6 * plan.pack.rest_v("full"),
+        filament_s=of(0.0, [0.0 if one else FILAMENT_S for one in devices]),
+    )
+
+
+def lag_s(plan: Plan, device: Device | None) -> float:
+    """How fast a consumer's current follows what it asks [s]: a motor's own time, a power load's control, an edge."""
+    if device is None or device.law in ("resistance", "led"):
+        return 0.0
+    if device.kind == "motor":
+        return MOTOR_S
+    return 1 / (2 * math.pi * LOAD_CONTROL_HZ) if device.law == "power" else plan.policy.edge_s
+
+
+def clamp_nodes(plan: Plan, table: BranchTable, clamp: Clamp) -> tuple[int, int]:
+    """The two nodes a clamp stands between."""
+    from yardmeter.core.network.keys import ground_node, pin_node, rail_node
+
+    if clamp.at in plan.rail_of:
+        return table.node[rail_node(clamp.at)], table.node[ground_node(plan.ground_of(clamp.at))]
+    return table.node[pin_node(clamp.at)], table.node[ground_node(clamp.at)]
+
+
+def _converting(network: Network) -> Converting:
+    plan, law = network.plan, network.circuit.converters
+    henry, line, entry, soft, blank, retry, start, stop = [], [], [], [], [], [], [], []
+    style = []
+    for one in network.table.converters:
+        supply = plan.supply_of.get(one.key.element)
+        own = supply if isinstance(supply, Regulator) and one.key.role == "supply" else None
+        start.append(one.spec.start_v)
+        stop.append(one.spec.stop_v)
+        retry.append(own.retry_s if own else 1.0)
+        if own:
+            corner = 2 * math.pi * own.bandwidth_hz
+            henry.append(own.output_ohm / corner)
+            line.append(10 ** (-own.rejection_db / 20) / corner)
+            entry.append(1 / corner)
+            soft.append(own.soft_start_s if own.soft_start_s is not None else SOFT_S[own.kind])
+            style.append(STYLES[own.limit_style or ("hiccup" if own.switching else "constant")])
+            blank.append(BLANK_S)
+        else:
+            port = one.key.role == "inlet"
+            in_line = port and plan.inlet_of[one.key.element].in_line
+            henry.append(INLET_H if port else BOARD_H)
+            line.append(0.0)
+            entry.append(0.0)
+            soft.append(0.0)
+            style.append(LATCH if in_line else HOLD)
+            blank.append(TRIP_S)
+    law.out_ohm[:] = np.maximum(law.out_ohm, 1e-3)
+    law.drop_ohm[:] = np.maximum(law.drop_ohm, 1e-4)
+    return Converting(
+        law, *(np.array(one, float) for one in (henry, line, entry, start, stop, soft)),
+        np.array(style, np.int64), np.array(retry, float), np.array(blank, float),
+    )  # fmt: skip
+
+
+def _thermal(network: Network) -> Thermal:
+    plan = network.plan
+    theta, tau, trip = [], [], []
+    still = network.situations[0].condition.air == "still"
+    for one in network.table.converters:
+        supply = plan.supply_of.get(one.key.element)
+        own = supply if isinstance(supply, Regulator) and one.key.role == "supply" else None
+        theta.append((own.theta_still_k_w if still else own.theta_moving_k_w) if own else 0.0)
+        tau.append(own.tau_s if own else 1.0)
+        trip.append(own.trip_c if own else np.inf)
+    air = [plan.policy.still_air_c if s.condition.air == "still" else plan.policy.moving_air_c for s in network.situations]
+    return Thermal(np.array(theta), np.array(tau), np.array(trip), np.tile(np.array(air)[:, None], (1, len(theta))))
+
+
+def dead_start(made: Moving) -> Start:
+    """Nothing is charged, nothing runs, everything is as warm as the air."""
+    circuit = made.circuit
+    states = np.zeros((circuit.rows, Stamps(circuit).states))
+    return Start(np.zeros((circuit.rows, circuit.nodes)), states, circuit.thermal.air_c.copy(), powered=False)
+
+
+def start_at(made: Moving, solution: Solution, *, warm: bool = True) -> Start:
+    """Everything as it stands at the operating points of the network's situations."""
+    circuit, table = made.circuit, made.table
+    stamps = Stamps(circuit)
+    s, law = circuit.series, circuit.consumers.law
+    volts = solution.volts
+    ve = np.concatenate([volts, np.zeros((circuit.rows, 1))], axis=1)
+    states = np.zeros((circuit.rows, stamps.states))
+    across = ve[:, s.a] - ve[:, s.b]
+    wires = len(table.conductors)
+    amps = np.zeros_like(across)
+    amps[:, :wires] = across[:, :wires] * made.network.circuit.conductors.siemens
+    emfs = made.network.circuit.emfs
+    amps[:, wires] = -(ve[:, emfs.a[0]] - ve[:, emfs.b[0]] - emfs.volts[:, 0]) * emfs.siemens[:, 0]
+    flux = amps * s.henry
+    if s.core is not None:
+        flux[:, s.core.at] = s.core.flux(amps[:, s.core.at])[0]
+    charge = np.where(s.elastance > 0, across / np.maximum(s.elastance, 1e-12), 0.0)
+    if s.curve is not None and s.curve.at.size:
+        charge[:, s.curve.at] = s.curve.ceramic_c(across[:, s.curve.at])
+    states[:, stamps.flux], states[:, stamps.charge], states[:, stamps.lag] = flux, charge, amps
+    from yardmeter.core.solver.elements import load_current
+
+    states[:, stamps.load] = load_current(law, ve[:, law.p] - ve[:, law.n])[0]
+    c = circuit.converting.law
+    states[:, stamps.conv] = solution.converter_a
+    states[:, stamps.line] = states[:, stamps.entry] = ve[:, c.inp] - ve[:, c.gnd]
+    return Start(volts.copy(), states, circuit.thermal.air_c.copy(), powered=True)

@@ -1,0 +1,259 @@
+"""A scenario as what the solver runs: the circuit it needs, its start, and every act as switches of that circuit."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from yardmeter.core.network import Situation, branch_table, build_network
+from yardmeter.core.network.keys import LIMITER_KEY, feed_key, inlet_key, link_key, supply_key
+from yardmeter.core.network.loads import load_value, throttle_amps
+from yardmeter.core.network.moving import Moving, dead_start, moving, start_at
+from yardmeter.core.plan import Condition, Device, Link, Plan, Scenario, Strap
+from yardmeter.core.plan.devices import DrawState
+from yardmeter.core.plan.scenarios import (
+    Brake,
+    ConnectInlet,
+    DisconnectInlet,
+    PartFails,
+    PlugPack,
+    ScenarioAct,
+    StepOfCurrent,
+    SwitchStrap,
+    Throttle,
+    TurnDevice,
+    UnplugPack,
+)
+from yardmeter.core.solver.circuit import LoadKind
+from yardmeter.core.solver.dc import solve_dc
+from yardmeter.core.solver.transient import Start
+from yardmeter.core.solver.transient.acts import Act, Ask, Contact, Enable, Fail, Turn
+
+SHORT_OHM = 0.05
+"""Of a part that has failed short; our estimate."""
+STEPPED_BURSTS = 60
+"""Bursts that are stepped through; where there would be more, a device draws its average."""
+
+
+@dataclass(frozen=True)
+class Timetable:
+    """What a scenario asks of the solver; `of[k]` is the scenario's act that solver act k belongs to."""
+
+    scenario: Scenario
+    condition: Condition
+    moving: Moving
+    start: Start
+    acts: tuple[Act, ...]
+    of: tuple[int, ...]
+
+
+def beginning(plan: Plan, scenario: Scenario) -> Condition:
+    """The condition a scenario begins in; with nothing plugged where it names none."""
+    if scenario.begins is not None:
+        update: dict[str, object] = {}
+        if scenario.pack_state is not None or scenario.cell_v is not None:
+            update = {"pack_v": None, "cell_v": scenario.cell_v, "pack_state": scenario.pack_state or "nominal"}
+        if scenario.air is not None:
+            update["air"] = scenario.air
+        return plan.condition(scenario.begins).model_copy(update=update)
+    return Condition(
+        id="nothing-plugged",
+        name="Nothing plugged",
+        energy=(),
+        pack_state=scenario.pack_state or "full",
+        cell_v=scenario.cell_v,
+        air=scenario.air or "still",
+        default_state=scenario.runs_at,
+    )
+
+
+def timetable(plan: Plan, scenario: Scenario, situations: Sequence[Situation] | None = None) -> Timetable:
+    """Set a scenario up, for one run or for one of each situation (all of the scenario's condition)."""
+    condition = beginning(plan, scenario)
+    wired = _with_every_strap(plan, scenario)
+    rows = list(situations or [Situation(condition)])
+    network = build_network(branch_table(wired), rows)
+    made = moving(network)
+    for name, at in _bridges(plan, wired, {}).items():
+        made.circuit.series.closed[:, made.series[name]] = at
+    consumers = made.circuit.consumers
+    acts: list[tuple[int, Act]] = []
+    for device in plan.devices:
+        k = made.consumer[device.id]
+        boot = "boot" if condition.state_of(device.id) != "off" else "off"
+        consumers.boot[:, k] = load_value(device, _with(condition, device, boot)) * consumers_scale(made, k)
+        consumers.off[:, k] = load_value(device, _with(condition, device, "off"))
+    if scenario.begins is None:
+        start = dead_start(made)
+    else:
+        solution = solve_dc(network.circuit, network.assembly)
+        start = start_at(made, solution)
+    teller = _Teller(plan, made, scenario, condition)
+    for index, act in enumerate(scenario.acts):
+        acts += [(index, one) for one in teller.told(act)]
+    acts += [(-1, one) for one in teller.bursts()]
+    acts.sort(key=lambda one: one[1].at_s)
+    return Timetable(scenario, condition, made, start, tuple(one for _, one in acts), tuple(k for k, _ in acts))
+
+
+def consumers_scale(made: Moving, k: int) -> np.ndarray:
+    """What each row's tolerance makes of a consumer's value (B,)."""
+    device = made.table.loads[k].device
+    if device is None:
+        return np.ones(made.circuit.rows)
+    inverse = not device.throttle and device.law in ("resistance", "led")
+    return np.array([1 / s.load_factor if inverse else s.load_factor for s in made.network.situations])
+
+
+def _with(condition: Condition, device: Device, state: DrawState) -> Condition:
+    return condition.model_copy(update={"states": {**condition.states, device.id: state}})
+
+
+def _with_every_strap(plan: Plan, scenario: Scenario) -> Plan:
+    """The plan with every bridge that is ever closed in it."""
+    wanted: dict[str, list[str]] = {}
+    for act in scenario.acts:
+        if isinstance(act, SwitchStrap):
+            wanted.setdefault(act.supply, []).extend(act.selected)
+    if not wanted:
+        return plan
+    supplies = []
+    for one in plan.supplies:
+        if isinstance(one, Strap) and one.id in wanted:
+            ever = tuple(dict.fromkeys([*one.selected, *wanted[one.id]]))
+            one = one.model_copy(update={"selected": ever})  # noqa: PLW2901
+        supplies.append(one)
+    return plan.model_copy(update={"supplies": tuple(supplies)})
+
+
+def _bridges(plan: Plan, wired: Plan, chosen: dict[str, tuple[str, ...]]) -> dict:
+    """Which bridges of straps are closed, with these selected otherwise than in the plan."""
+    found = {}
+    for one in wired.supplies:
+        if isinstance(one, Strap):
+            original = plan.supply_of[one.id]
+            selected = chosen.get(one.id, original.selected if isinstance(original, Strap) else ())
+            for part, name in enumerate(one.selected):
+                found[link_key(one, part)] = name in selected
+    return found
+
+
+class _Teller:
+    """Tells the solver what each act means."""
+
+    def __init__(self, plan: Plan, made: Moving, scenario: Scenario, condition: Condition) -> None:
+        self.plan, self.made, self.scenario, self.condition = plan, made, scenario, condition
+        self.throttle_frac = condition.throttle_frac
+        self.peaks: list[tuple[Device, float, float]] = [
+            (one, 0.0, scenario.duration_s) for one in plan.devices if one.burst and condition.state_of(one.id) == "peak"
+        ]
+
+    def told(self, act: ScenarioAct) -> Iterator[Act]:
+        made = self.made
+        match act:
+            case PlugPack():
+                yield from self._plug(act)
+            case UnplugPack():
+                yield Contact(act.at_s, made.pack, closed=False)
+            case ConnectInlet() | DisconnectInlet():
+                yield from self._inlet(act, isinstance(act, ConnectInlet))
+            case Throttle():
+                self.throttle_frac = act.to_frac
+                for device in self.plan.devices:
+                    if device.throttle:
+                        yield Ask(act.at_s, made.consumer[device.id], throttle_amps(device, act.to_frac), act.over_s)
+            case Brake():
+                for device in self.plan.devices:
+                    if device.throttle:
+                        k = made.consumer[device.id]
+                        yield Ask(act.at_s, k, -act.share_frac * throttle_amps(device, 1.0))
+                        yield Ask(act.at_s + act.for_s, k, throttle_amps(device, self.throttle_frac))
+            case TurnDevice():
+                yield from self._turn(act)
+            case StepOfCurrent():
+                yield Ask(act.at_s, made.consumer[act.device], act.value, act.over_s)
+            case SwitchStrap():
+                for key, closed in _bridges(self.plan, made.plan, {act.supply: act.selected}).items():
+                    if key.element == act.supply:
+                        yield Contact(act.at_s, made.series[key], closed)
+            case PartFails():
+                yield from self._fail(act)
+
+    def _plug(self, act: PlugPack) -> Iterator[Act]:
+        made, at = self.made, act.at_s
+        own = float(made.circuit.series.ohm[0, made.pack])
+        ohm = own + act.anti_spark_ohm
+        yield Contact(at, made.pack, closed=True, ohm=ohm)
+        for _ in range(act.bounces):
+            yield Contact(at + act.bounce_s, made.pack, closed=False)
+            at += 2 * act.bounce_s
+            yield Contact(at, made.pack, closed=True)
+        if act.anti_spark_ohm:
+            yield Contact(max(at, act.at_s + act.anti_spark_s), made.pack, closed=True, ohm=own)
+
+    def _inlet(self, act: ConnectInlet | DisconnectInlet, goes_in: bool) -> Iterator[Act]:
+        made = self.made
+        inlet = self.plan.inlet_of[act.inlet]
+        if inlet.in_line:
+            yield Contact(act.at_s, made.series[LIMITER_KEY], closed=not goes_in)
+        if inlet.kind == "lamp":
+            yield Ask(act.at_s, made.consumer[inlet.id], inlet.limit_a if goes_in else 0.0)
+        else:
+            yield Enable(act.at_s, made.converter[inlet_key(inlet.id)], goes_in)
+
+    def _turn(self, act: TurnDevice) -> Iterator[Act]:
+        device = self.plan.device_of[act.device]
+        k = self.made.consumer[device.id]
+        if act.state != "off":
+            value = load_value(device, _with(self.condition, device, act.state))
+            if device.throttle:
+                value = throttle_amps(device, self.throttle_frac)
+            yield Ask(act.at_s, k, value)
+        else:
+            yield Ask(act.at_s, k, float(self.made.circuit.consumers.off[0, k]))
+        yield Turn(act.at_s, k, act.state != "off")
+        self.peaks = [(d, begun, min(end, act.at_s) if d is device else end) for d, begun, end in self.peaks]
+        if device.burst and act.state == "peak":
+            self.peaks.append((device, act.at_s, self.scenario.duration_s))
+
+    def _fail(self, act: PartFails) -> Iterator[Act]:
+        made, plan = self.made, self.plan
+        if act.element in plan.device_of:
+            k = made.consumer[act.element]
+            law = made.circuit.consumers.law
+            if act.how == "short":
+                knee = float(law.knee_v[k])
+                by_law = {int(LoadKind.CURRENT): knee / SHORT_OHM, int(LoadKind.POWER): knee**2 / SHORT_OHM}
+                yield Turn(act.at_s, k, on=True)
+                yield Ask(act.at_s, k, by_law.get(int(law.law[k]), SHORT_OHM))
+            elif feed_key(act.element) in made.series:
+                yield Contact(act.at_s, made.series[feed_key(act.element)], closed=False)
+            return
+        supply = plan.supply_of[act.element]
+        if isinstance(supply, Link | Strap):
+            for key, k in made.series.items():
+                if key.role == "link" and key.element == supply.id and act.how == "open":
+                    yield Contact(act.at_s, k, closed=False)
+            return
+        yield Fail(act.at_s, made.converter[supply_key(supply.id)], act.how)
+
+    def bursts(self) -> Iterator[Act]:
+        """Edges of what pulses at its peak; averaged where the edges would be too many."""
+        for device, begun, end in self.peaks:
+            if not device.burst or end <= begun:
+                continue
+            k = self.made.consumer[device.id]
+            peak, idle = (load_value(device, _with(self.condition, device, one)) for one in ("peak", "idle"))
+            count = (end - begun) / device.burst.period_s
+            if count > STEPPED_BURSTS:
+                share = device.burst.duty_frac
+                yield Ask(begun, k, share * peak + (1 - share) * idle if np.isfinite(idle) else peak)
+                continue
+            at = begun
+            while at < end:
+                yield Ask(at, k, peak)
+                if at + device.burst.duty_frac * device.burst.period_s < end:
+                    yield Ask(at + device.burst.duty_frac * device.burst.period_s, k, idle)
+                at += device.burst.period_s

@@ -1,0 +1,168 @@
+"""What a march works on: every wire, capacitor and cell as one kind of series branch, consumers and converters beside them.
+
+Value arrays are (B, n): a row for each run of a batch. Node −1 is the reference.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from functools import cached_property
+
+import numpy as np
+
+from yardmeter.core.solver.circuit import Bools, Converters, Floats, Ints, Loads
+
+HOLD, FOLD, HICCUP, LATCH = range(4)
+"""What a converter does at its limit: holds the current, folds it back, tries again after a pause, or stays off."""
+FOLD_FLOOR = 0.3
+"""Share of its limit a regulator that folds back still gives into a short; common practice, no source."""
+
+
+@dataclass(frozen=True)
+class Curve:
+    """Volts over charge of the branches `at` (k,) whose capacitor is no straight line.
+
+    Ceramics: `q = C (v − loss v|v| / 2Vr)`, straight on above their rating. A pack: the rest curve over what has been
+    taken, as points (points,) of charge [C] and volts [V]; it lies in the one branch `cell`, −1 where there is none.
+    """
+
+    at: Ints
+    farad: Floats
+    loss: Floats
+    rated_v: Floats
+    cell: int = -1
+    taken_c: Floats = field(default_factory=lambda: np.zeros(0))
+    rest_v: Floats = field(default_factory=lambda: np.zeros(0))
+
+    def ceramic_v(self, charge: Floats) -> tuple[Floats, Floats]:
+        """Volts and dv/dq of the ceramics at their charge (B, k)."""
+        size = np.abs(charge) / self.farad
+        knee = self.rated_v * (1 - self.loss / 2)
+        over = np.maximum(size - knee, 0.0)
+        half = self.loss / self.rated_v
+        root = np.sqrt(np.maximum(1 - 2 * half * np.minimum(size, knee), 0.0))
+        volts = (1 - root) / half + over / (1 - self.loss)
+        return np.sign(charge) * volts, 1 / (self.farad * np.where(over > 0, 1 - self.loss, root))
+
+    def ceramic_c(self, volts: Floats) -> Floats:
+        """Charge of the ceramics at these volts (B, k) [C]."""
+        size = np.abs(volts)
+        inside = np.minimum(size, self.rated_v)
+        charge = inside - self.loss * inside**2 / (2 * self.rated_v) + (1 - self.loss) * (size - inside)
+        return np.sign(volts) * self.farad * charge
+
+    def cell_v(self, charge: Floats) -> tuple[Floats, Floats]:
+        """What of the rest volts is gone after this charge (B,), and its slope [V/C]."""
+        place = np.clip(np.searchsorted(self.taken_c, charge, side="right") - 1, 0, self.taken_c.size - 2)
+        slope = (self.rest_v[place] - self.rest_v[place + 1]) / (self.taken_c[place + 1] - self.taken_c[place])
+        gone = self.rest_v[0] - self.rest_v[place] + slope * (charge - self.taken_c[place])
+        return gone, slope
+
+
+@dataclass(frozen=True)
+class Core:
+    """Coils `at` (k,) whose inductance falls with the current: `L0 / (1 + (0.3/0.7) (I/Isat)³)`, see `physics.filters`."""
+
+    at: Ints
+    henry: Floats
+    bend_a: Floats
+    """Current at which half the inductance is gone."""
+
+    def flux(self, amps: Floats) -> tuple[Floats, Floats]:
+        """Flux linkage [Vs], the integral of the inductance, and the inductance [H] at these currents (B, k)."""
+        y = np.abs(amps) / self.bend_a
+        area = np.log((y + 1) ** 2 / (y * y - y + 1)) / 6 + (np.arctan((2 * y - 1) / 3**0.5) + np.pi / 6) / 3**0.5
+        return np.sign(amps) * self.henry * self.bend_a * area, self.henry / (1 + y**3)
+
+
+@dataclass
+class Series:
+    """Branches from `a` to `b`: `v = R I + L dI/dt + q/C + lag_ohm · s − emf`, where s follows I with `lag_s`.
+
+    Without a capacitor `elastance` (1/C) is 0. The lag is a bead's (negative, its resistance in `ohm`) or a cell's
+    polarisation. What is not `closed` carries nothing.
+    """
+
+    a: Ints
+    b: Ints
+    ohm: Floats
+    henry: Floats
+    elastance: Floats
+    emf: Floats
+    closed: Bools
+    lag_ohm: Floats
+    lag_s: Floats
+    curve: Curve | None = None
+    core: Core | None = None
+
+
+@dataclass
+class Consumers:
+    """Loads whose current follows its law with a lag, and the modes of those that boot and reset (B, k).
+
+    `law` holds what each asks now; a device asks `off`, `boot` or `run` by its mode. `machine` (k,) tells which have
+    modes at all: a lamp or a clamp has none.
+    """
+
+    law: Loads
+    lag_s: Floats
+    off: Floats
+    boot: Floats
+    run: Floats
+    machine: Bools
+    reset_v: Floats
+    restart_v: Floats
+    hold_s: Floats
+    boot_s: Floats
+    regen_v: float = 1e3
+    """Above these volts motors no longer give current back."""
+    filament_s: Floats | None = None
+    """Time in which a lamp's filament warms (k,), zero for what is no lamp."""
+
+
+@dataclass
+class Converting:
+    """What converters have beside their law for direct current (B, m)."""
+
+    law: Converters
+    henry: Floats
+    """Inductive part of the output impedance: how fast its control is [H]."""
+    line_s: Floats
+    """Time within which a step at the input comes through before the control answers; 0 where there is no control."""
+    entry_s: Floats
+    """Within which a switching converter answers to its input volts: for shorter it takes a current, not a power."""
+    start_v: Floats
+    stop_v: Floats
+    soft_s: Floats
+    style: Ints
+    retry_s: Floats
+    blank_s: Floats
+    """How long it stands its limit before it hiccups or latches."""
+
+
+@dataclass(frozen=True)
+class Thermal:
+    """Heat of converters (m,), air (B, m); an infinite `trip_c` never trips."""
+
+    theta_k_w: Floats
+    tau_s: Floats
+    trip_c: Floats
+    air_c: Floats
+
+
+@dataclass
+class TransientCircuit:
+    """One network in time, `rows` runs of it."""
+
+    rows: int
+    nodes: int
+    series: Series
+    consumers: Consumers
+    converting: Converting
+    thermal: Thermal
+    names: tuple[str, ...] = ()
+
+    @cached_property
+    def sizes(self) -> tuple[int, int, int]:
+        """How many series branches, consumers and converters."""
+        return self.series.a.size, self.consumers.law.p.size, self.converting.law.inp.size

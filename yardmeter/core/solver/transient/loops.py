@@ -1,0 +1,105 @@
+"""Loops: what resets or tries again over and over is followed for a few rounds, then skipped until something else is due."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+
+from yardmeter.core.solver.circuit import Floats
+from yardmeter.core.solver.transient.machines import NEVER, Machines
+from yardmeter.core.solver.transient.trace import Event, Happening
+
+ROUNDS = 6
+"""Equal rounds in a row that make a loop."""
+EQUAL_FRAC = 0.05
+"""How equal they have to be."""
+AGAIN = (Happening.RESET, Happening.HICCUPS)
+
+
+@dataclass(frozen=True)
+class _Round:
+    at_s: float
+    temp_c: Floats
+    charge_c: Floats
+
+
+@dataclass(frozen=True)
+class Skip:
+    """A row may go on `rounds` rounds of `period_s` later, with these temperatures and charges."""
+
+    row: int
+    period_s: float
+    rounds: int
+    temp_c: Floats
+    charge_c: Floats
+
+
+class Loops:
+    """Remembers when each element last reset, and what of the slow things changed from round to round."""
+
+    def __init__(self, machines: Machines, tau_s: Floats, trip_c: Floats) -> None:
+        self.machines, self.tau_s, self.trip_c = machines, tau_s, trip_c
+        self._rounds: dict[tuple[int, Happening, int], list[_Round]] = {}
+        self._read = 0
+
+    def forget(self, row: int) -> None:
+        """Something was done from outside: what went round may go otherwise now."""
+        for key in [one for one in self._rounds if one[0] == row]:
+            del self._rounds[key]
+
+    def skips(self, temp_c: Floats, charge_c: Floats, due_s: Floats) -> Iterator[Skip]:
+        """Rows that have gone round often enough, with how far they may skip before what is due from outside (B,)."""
+        events = self.machines.events
+        fresh, self._read = events[self._read :], len(events)
+        for one in fresh:
+            if one.what is Happening.ACT:
+                self.forget(one.row)
+            if one.what not in AGAIN:
+                continue
+            key = (one.row, one.what, one.index)
+            seen = self._rounds.setdefault(key, [])
+            seen.append(_Round(one.at_s, temp_c[one.row].copy(), charge_c[one.row].copy()))
+            del seen[: -ROUNDS - 1]
+            if len(seen) > ROUNDS:
+                gaps = np.diff([each.at_s for each in seen])
+                if np.ptp(gaps) <= EQUAL_FRAC * gaps.mean():
+                    skip = self._skip(one.row, seen, float(gaps[-1]), due_s)
+                    if skip:
+                        what = Happening.LOOPS if one.what is Happening.RESET else Happening.RETRIES
+                        events.append(Event(one.row, one.at_s, what, one.index, skip.period_s, skip.rounds))
+                        self._read = len(events)
+                        self.forget(one.row)
+                        yield skip
+
+    def _skip(self, row: int, seen: list[_Round], period_s: float, due_s: Floats) -> Skip | None:
+        now, before = seen[-1], seen[-2]
+        foreign = min(float(due_s[row]), self._deadline(row, now.at_s + 1.5 * period_s))
+        rounds = int((foreign - now.at_s) / period_s) - 1
+        left = np.exp(-period_s / self.tau_s)
+        aim = (now.temp_c - left * before.temp_c) / np.maximum(1 - left, 1e-15)
+        with np.errstate(all="ignore"):
+            until = np.log((self.trip_c - aim) / (now.temp_c - aim)) / np.log(left)
+        hot = np.isfinite(until) & (aim > self.trip_c) & (until > 0)
+        if hot.any():
+            rounds = min(rounds, int(until[hot].min()) - 1)
+        if rounds < 2:
+            return None
+        temp = aim + (now.temp_c - aim) * left**rounds
+        return Skip(row, period_s, rounds, temp, now.charge_c + rounds * (now.charge_c - before.charge_c))
+
+    def _deadline(self, row: int, after_s: float) -> float:
+        """The nearest deadline that does not belong to the loop."""
+        m = self.machines
+        every = np.concatenate([m.ready_at[row], m.begin_at[row], m.from_s[row], m.to_s[row], m.retry_at[row], m.blank_at[row]])
+        later = every[every > after_s]
+        return float(later.min()) if later.size else NEVER
+
+    def shift(self, row: int, by_s: float, until_s: float) -> None:
+        """Move the loop's own deadlines, those before `until_s`, along with the row."""
+        m = self.machines
+        for deadline in (m.reset_at, m.ready_at, m.begin_at, m.retry_at, m.blank_at):
+            mine = deadline[row]
+            deadline[row] = np.where(mine <= until_s, mine + by_s, mine)
+        m.on_at[row] = np.where(m.on_at[row] > until_s - 3600, m.on_at[row] + by_s, m.on_at[row])

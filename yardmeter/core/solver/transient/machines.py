@@ -1,0 +1,188 @@
+"""What switches: devices that boot, brown out and reset; converters that start, stop, limit, trip and try again.
+
+A switch falls where a signal passes zero from below, or when a deadline is reached. Signals, deadlines and modes are
+arrays, a row for each run.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from yardmeter.core.solver.assembly import with_reference
+from yardmeter.core.solver.circuit import Bools, Floats, Ints
+from yardmeter.core.solver.transient.arrays import HICCUP, LATCH, TransientCircuit
+from yardmeter.core.solver.transient.stamps import Known
+from yardmeter.core.solver.transient.trace import Event, Happening
+
+OFF, BOOTS, RUNS = 0, 1, 2
+NEVER = np.inf
+UNARMED = -np.inf
+HYSTERESIS_V = 1e-3
+"""Beyond a threshold before what came back counts as back."""
+COOLS_BY_K = 20.0
+"""A regulator that tripped starts again so much cooler; common practice, no source."""
+POWER_ON_S = 100e-6
+"""How long its volts have to be there before a device begins to boot; common practice, no source."""
+SAME_S = 1e-12
+
+
+class Machines:
+    """Modes of devices and converters, their deadlines, and the values they follow in time."""
+
+    def __init__(self, circuit: TransientCircuit, *, powered: bool) -> None:
+        self.circuit = circuit
+        own, conv, rows = circuit.consumers, circuit.converting, circuit.rows
+        _, k, m = circuit.sizes
+        self.mode: Ints = np.full((rows, k), RUNS if powered else OFF, np.int64)
+        self.wanted: Bools = np.ones((rows, k), bool)
+        self.scale: Floats = np.ones((rows, k))
+        """What tolerance makes of each value that is asked later."""
+        self.from_value, self.to_value = own.run.copy(), own.run.copy()
+        self.from_s, self.to_s = np.zeros((rows, k)), np.full((rows, k), -1.0)
+        self.reset_at, self.ready_at, self.begin_at = (np.full((rows, k), NEVER) for _ in range(3))
+        self.enabled: Bools = conv.law.enabled.copy()
+        self.on: Bools = conv.law.enabled & (powered | (conv.start_v < 0))
+        self.on_at: Floats = np.full((rows, m), -1e9)
+        self.latched, self.tripped = np.zeros((rows, m), bool), np.zeros((rows, m), bool)
+        self.failed: Bools = np.zeros((rows, m), bool)
+        self.limiting: Bools = np.zeros((rows, m), bool)
+        self.retry_at, self.blank_at = np.full((rows, m), NEVER), np.full((rows, m), NEVER)
+        self.events: list[Event] = []
+
+    def wake(self, volts: Floats) -> None:
+        """Where a run begins with everything on, devices without their volts are off all the same."""
+        ve = with_reference(volts)
+        law = self.circuit.consumers.law
+        short = (ve[:, law.p] - ve[:, law.n] < self.circuit.consumers.reset_v) & self.circuit.consumers.machine
+        self.mode[short] = OFF
+
+    def asked(self, time_s: Floats) -> Floats:
+        """The value of every consumer's law at these times (B,)."""
+        own, t = self.circuit.consumers, time_s[:, None]
+        span = np.maximum(self.to_s - self.from_s, SAME_S)
+        share = np.clip((t - self.from_s) / span, 0.0, 1.0)
+        with np.errstate(invalid="ignore"):
+            ramp = self.from_value + share * (self.to_value - self.from_value)
+        run = np.where(share >= 1, self.to_value, np.where(share <= 0, self.from_value, ramp))
+        found: Floats = np.where(self.mode == RUNS, run, np.where(self.mode == BOOTS, own.boot, own.off))
+        return np.where(own.machine, found, run)
+
+    def known(self, time_s: Floats) -> Known:
+        """What holds in a stage at these times."""
+        conv = self.circuit.converting
+        soft = np.where(conv.soft_s > 0, (time_s[:, None] - self.on_at) / np.maximum(conv.soft_s, SAME_S), 1.0)
+        set_v = conv.law.set_v * np.clip(soft, 0.0, 1.0)
+        return Known(time_s, self.asked(time_s), self.on, set_v, conv.law.limit_a)
+
+    def next_at(self, time_s: Floats) -> Floats:
+        """The nearest deadline after these times (B,)."""
+        soft = np.where(self.on & (self.circuit.converting.soft_s > 0), self.on_at + self.circuit.converting.soft_s, NEVER)
+        every = np.concatenate(
+            [self.reset_at, self.ready_at, self.begin_at, self.from_s, self.to_s, self.retry_at, self.blank_at, soft], axis=1
+        )
+        ahead = np.where(every > time_s[:, None] + SAME_S, every, NEVER)
+        found: Floats = ahead.min(axis=1, initial=NEVER)
+        return found
+
+    def signals(self, volts: Floats, entered_v: Floats, temp_c: Floats, at_limit: Bools) -> Floats:
+        """Where each switch stands (B, ·): below nothing it waits, at nothing or above it falls; unarmed is −∞.
+
+        `entered_v` (B, m) are the input volts converters answer to: what is shorter than their control neither starts nor
+        stops them.
+        """
+        own, conv = self.circuit.consumers, self.circuit.converting
+        ve = with_reference(volts)
+        pin = ve[:, own.law.p] - ve[:, own.law.n]
+        alive = (self.mode != OFF) & own.machine
+        asleep = (self.mode == OFF) & own.machine & self.wanted
+        waits = np.isinf(self.reset_at)
+        may = self.enabled & ~self.on & ~self.latched & ~self.tripped & np.isinf(self.retry_at) & ~self.failed
+        heat = self.circuit.thermal
+        return np.concatenate(
+            [
+                np.where(alive & waits, own.reset_v - pin, UNARMED),
+                np.where(alive & ~waits, pin - own.reset_v - HYSTERESIS_V, UNARMED),
+                np.where(asleep & np.isinf(self.begin_at), pin - own.restart_v, UNARMED),
+                np.where(asleep & ~np.isinf(self.begin_at), own.restart_v - HYSTERESIS_V - pin, UNARMED),
+                np.where(may, entered_v - conv.start_v, UNARMED),
+                np.where((self.on | self.latched) & (conv.stop_v > 0), conv.stop_v - entered_v, UNARMED),
+                np.where(self.on, temp_c - heat.trip_c, UNARMED),
+                np.where(self.tripped, heat.trip_c - COOLS_BY_K - temp_c, UNARMED),
+                np.where(self.on & ~self.limiting, np.where(at_limit, 0.0, -1.0), UNARMED),
+                np.where(self.on & self.limiting, np.where(at_limit, -1.0, 0.0), UNARMED),
+            ],
+            axis=1,
+        )
+
+    def fall(self, rows: Bools, time_s: Floats, signals: Floats) -> Bools:
+        """Let what is at nothing or above in these rows fall; returns rows in which a current jumps."""
+        k, m = self.circuit.sizes[1:]
+        hit = (signals >= 0) & rows[:, None]
+        if not hit.any():
+            return np.zeros(rows.shape, bool)
+        cuts = np.cumsum([k, k, k, k, m, m, m, m, m])
+        under, back, restart, drop, start, stop, trip, cool, limit, free = np.split(hit, cuts, axis=1)
+        own, conv, t = self.circuit.consumers, self.circuit.converting, time_s[:, None]
+        at = np.broadcast_to(t, self.mode.shape)
+        self.reset_at[under] = (at + own.hold_s)[under]
+        self.reset_at[back] = NEVER
+        self.begin_at[restart] = (at + POWER_ON_S)[restart]
+        self.begin_at[drop] = NEVER
+        at_conv = np.broadcast_to(t, self.on.shape)
+        self.on[start] = True
+        self.on_at[start] = at_conv[start]
+        self.limiting[start] = False
+        self.on[stop | trip] = False
+        self.latched[stop] = False
+        self.retry_at[stop] = NEVER
+        self.tripped[trip], self.tripped[cool] = True, False
+        self.limiting[limit], self.limiting[free | stop | trip] = True, False
+        counts = limit & ((conv.style == HICCUP) | (conv.style == LATCH))
+        begun = np.maximum(at_conv, self.on_at + conv.soft_s)
+        self.blank_at[counts] = (begun + conv.blank_s)[counts]
+        self.blank_at[free | stop | trip] = NEVER
+        for what, which in (
+            (Happening.UNDER, under), (Happening.BACK, back), (Happening.STARTS, start),
+            (Happening.STOPS, stop), (Happening.TRIPS, trip), (Happening.COOLS, cool), (Happening.LIMITS, limit),
+            (Happening.FREE, free),
+        ):  # fmt: skip
+            self._note(time_s, what, which)
+        jumps: Bools = start.any(axis=1) | stop.any(axis=1) | trip.any(axis=1)
+        return jumps
+
+    def reach(self, rows: Bools, time_s: Floats) -> Bools:
+        """What the deadlines up to these times bring; returns rows in which a current jumps."""
+        now = time_s[:, None] + SAME_S
+        mine = rows[:, None]
+        dies = (self.reset_at <= now) & mine
+        ready = (self.ready_at <= now) & mine
+        begins = (self.begin_at <= now) & mine
+        gives_up = (self.blank_at <= now) & mine
+        retries = (self.retry_at <= now) & mine
+        turns = ((np.abs(self.to_s - time_s[:, None]) <= SAME_S) | (np.abs(self.from_s - time_s[:, None]) <= SAME_S)) & mine
+        self.mode[dies] = OFF
+        self.reset_at[dies] = self.ready_at[dies] = NEVER
+        ready &= self.mode == BOOTS
+        self.mode[ready] = RUNS
+        self.ready_at[ready] = NEVER
+        self.mode[begins] = BOOTS
+        self.ready_at[begins] = (np.broadcast_to(time_s[:, None], self.mode.shape) + self.circuit.consumers.boot_s)[begins]
+        self.begin_at[begins] = NEVER
+        latches = gives_up & (self.circuit.converting.style == LATCH)
+        hiccups = gives_up & ~latches
+        at = np.broadcast_to(time_s[:, None], self.on.shape)
+        self.on[gives_up] = False
+        self.limiting[gives_up] = False
+        self.blank_at[gives_up] = NEVER
+        self.latched[latches] = True
+        self.retry_at[hiccups] = (at + self.circuit.converting.retry_s)[hiccups]
+        self.retry_at[retries] = NEVER
+        for what, which in (
+            (Happening.RESET, dies), (Happening.BOOTS, begins), (Happening.RUNS, ready), (Happening.LATCHES, latches), (Happening.HICCUPS, hiccups),
+        ):  # fmt: skip
+            self._note(time_s, what, which)
+        return np.asarray((dies | ready | begins).any(axis=1) | gives_up.any(axis=1) | retries.any(axis=1) | turns.any(axis=1))
+
+    def _note(self, time_s: Floats, what: Happening, which: Bools) -> None:
+        for row, index in zip(*(one.tolist() for one in np.nonzero(which)), strict=True):
+            self.events.append(Event(row, float(time_s[row]), what, index))
