@@ -144,7 +144,8 @@ def _capacitors(plan: Plan, table: BranchTable) -> list[_Branch]:
     for one in table.capacitors:
         if one.filter is None:
             key = Key(one.role, one.element)
-            found.append(_Branch(key, one.a, one.b, one.esr_ohm, one.esl_h, 1 / one.farad))
+            # On a board a capacitor's own inductance rings far above what a run follows; a switch beside it would set it off.
+            found.append(_Branch(key, one.a, one.b, one.esr_ohm, 0.0, 1 / one.farad))
             continue
         found += _filter(plan, table, one.filter)
     return found

@@ -11,7 +11,7 @@ from yardmeter.core.solver.circuit import Floats
 from yardmeter.core.solver.transient.machines import NEVER, Machines
 from yardmeter.core.solver.transient.trace import Event, Happening
 
-ROUNDS = 6
+ROUNDS = 3
 """Equal rounds in a row that make a loop."""
 EQUAL_FRAC = 0.05
 """How equal they have to be."""

@@ -147,7 +147,8 @@ class Machines:
             (Happening.FREE, free),
         ):  # fmt: skip
             self._note(time_s, what, which)
-        jumps: Bools = start.any(axis=1) | stop.any(axis=1) | trip.any(axis=1)
+        hard = start & (conv.soft_s <= 0)
+        jumps: Bools = hard.any(axis=1) | stop.any(axis=1) | trip.any(axis=1)
         return jumps
 
     def reach(self, rows: Bools, time_s: Floats) -> Bools:
@@ -159,7 +160,6 @@ class Machines:
         begins = (self.begin_at <= now) & mine
         gives_up = (self.blank_at <= now) & mine
         retries = (self.retry_at <= now) & mine
-        turns = ((np.abs(self.to_s - time_s[:, None]) <= SAME_S) | (np.abs(self.from_s - time_s[:, None]) <= SAME_S)) & mine
         self.mode[dies] = OFF
         self.reset_at[dies] = self.ready_at[dies] = NEVER
         ready &= self.mode == BOOTS
@@ -181,7 +181,7 @@ class Machines:
             (Happening.RESET, dies), (Happening.BOOTS, begins), (Happening.RUNS, ready), (Happening.LATCHES, latches), (Happening.HICCUPS, hiccups),
         ):  # fmt: skip
             self._note(time_s, what, which)
-        return np.asarray((dies | ready | begins).any(axis=1) | gives_up.any(axis=1) | retries.any(axis=1) | turns.any(axis=1))
+        return np.asarray((dies | ready | begins).any(axis=1) | gives_up.any(axis=1))
 
     def _note(self, time_s: Floats, what: Happening, which: Bools) -> None:
         for row, index in zip(*(one.tolist() for one in np.nonzero(which)), strict=True):

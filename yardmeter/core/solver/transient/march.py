@@ -11,7 +11,7 @@ from yardmeter.core.patience import go_on
 from yardmeter.core.solver.assembly import with_reference
 from yardmeter.core.solver.circuit import LAMP, SWITCHING, Bools, Floats, Ints
 from yardmeter.core.solver.elements import LAMP_EXPONENT, converter_loss
-from yardmeter.core.solver.transient.acts import Act, Contact, Enable
+from yardmeter.core.solver.transient.acts import Act, Ask, Contact, Enable
 from yardmeter.core.solver.transient.arrays import TransientCircuit
 from yardmeter.core.solver.transient.loops import Loops
 from yardmeter.core.solver.transient.machines import SAME_S, Machines
@@ -30,7 +30,8 @@ AGAIN_S = 1e-6
 """First step after any other jump of a current."""
 LEAST_S = 1e-13
 SETTLED_A = 1e-6
-NEWTON_STEPS = 14
+NEWTON_STEPS = 24
+BACK_STEPS = 1 / 32
 GROWS, EASES, SHRINKS = 6.0, 2.0, 0.15
 """How much a step grows after one whose error was next to nothing, after any other, and how much it shrinks at most."""
 CALM = 0.01
@@ -253,6 +254,8 @@ class _Marching:
                 if mine[0]:
                     self.machines.events.append(Event(0, float(self.t[0]), Happening.ACT, index))
                 moved |= mine & isinstance(act, Contact | Enable)
+                if isinstance(act, Ask) and act.over_s > 0:
+                    continue  # a ramp begins without a jump
                 self.starting |= mine
                 self.slope[mine] = 0.0
                 self.h = np.where(mine, np.minimum(self.h, AGAIN_S), self.h)
@@ -292,7 +295,7 @@ class _Marching:
         stamps = self.stamps
         stamps.begin(known, held)
         before: Floats = np.full(volts.shape[0], np.inf)
-        fresh = False
+        origin, change, part = volts, np.zeros_like(volts), np.ones(volts.shape[0])
         for step in range(NEWTON_STEPS):
             missing, slopes, stage = stamps.evaluate(volts)
             left = np.abs(missing).max(axis=1)
@@ -300,15 +303,20 @@ class _Marching:
             fine: Bools = left <= SETTLED_A * np.maximum(carried, 1.0)
             if step and fine.all():
                 return stage, slopes, held, fine
-            slow = bool((left > 0.2 * before)[~fine].any())
-            if self._inverse is None or (step > 0 and slow and not (fresh and step < 2)):
+            worse: Bools = ~fine & (left > before)
+            if worse.any() and step > 2:  # across a bend the slope lied: not so far
+                part = np.where(worse, part / 2, 1.0)
+                volts = np.where(worse[:, None], origin - change * part[:, None], volts)
+                if part.min() > BACK_STEPS:
+                    continue
+            if self._inverse is None or (step > 0 and bool((left > 0.2 * before)[~fine].any())):
                 try:
                     self._inverse = np.linalg.inv(stamps.jacobian(slopes))
-                    fresh = True
                 except np.linalg.LinAlgError:
                     break
+            origin, part = volts, np.ones(volts.shape[0])
             change = (self._inverse @ missing[:, :, None])[:, :, 0]
-            volts = volts - change * (0.5 if step > 8 else 1.0)
+            volts = volts - change
             before = left
         self._inverse = None
         if not np.isfinite(volts).all() or not fine.any():
