@@ -1,0 +1,277 @@
+"""What a run comes to: each device's line of life, each rail's least and most, what supplies, wires, clamps and the pack did."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Literal
+
+import numpy as np
+
+from yardmeter.core.answers.model import Answer
+from yardmeter.core.plan import Device, Diode, Plan, Regulator
+from yardmeter.core.plan.scenarios import PlugPack
+from yardmeter.core.runs.run import STATES, Run
+from yardmeter.core.solver.circuit import Bools, Floats
+from yardmeter.core.solver.transient.trace import Happening
+
+LifeState = Literal["off", "boot", "run"]
+LimiterState = Literal["lit", "dark", "opened"]
+SPIKE_S = 1e-7
+"""A pin over its maximum for less than this is not told: no builder's meter, and few chips, see it."""
+
+
+class Span(Answer):
+    """A stretch of a device's life."""
+
+    state: LifeState
+    from_s: float
+    to_s: float
+
+
+class DeviceLife(Answer):
+    """A device in a scenario. Volts are at its pins; `least_v` while it was on, and `None` where it never was."""
+
+    id: str
+    spans: tuple[Span, ...]
+    least_v: float | None
+    least_at_s: float | None
+    most_v: float
+    most_at_s: float
+    over_s: float
+    """How long its pins were above its maximum."""
+    under_s: float
+    """How long they were under its brown-out volts while it was on."""
+    resets_s: tuple[float, ...]
+    """When it reset, loops counted once."""
+    loop_s: float | None
+    """Period of a reboot loop it is caught in."""
+    wanted: bool
+    """Whether it was to run at the end."""
+    ran: bool
+
+
+class RailLife(Answer):
+    id: str
+    least_v: float
+    least_at_s: float
+    most_v: float
+    most_at_s: float
+    end_v: float
+
+
+class SupplyLife(Answer):
+    """A regulator, diode, port or limiter in a scenario."""
+
+    id: str
+    most_a: float
+    limits_s: float
+    """How long it stood at its limit."""
+    hottest_c: float | None
+    trips_s: tuple[float, ...]
+    gives_up_s: tuple[float, ...]
+    """When it hiccuped or latched, loops counted once."""
+    loop_s: float | None
+    latched: bool
+    stops_s: tuple[float, ...]
+
+
+class ClampLife(Answer):
+    id: str
+    most_v: float
+    most_a: float
+    energy_j: float
+
+
+class WireMost(Answer):
+    """The most a wire carried; `role` and `element` name it as in the network."""
+
+    role: str
+    element: str
+    amps: float
+
+
+class Report(Answer):
+    """A scenario's outcome. `stuck_s` is where the run found no way on, `None` where it came to its end."""
+
+    scenario: str
+    duration_s: float
+    stuck_s: float | None
+    devices: tuple[DeviceLife, ...]
+    rails: tuple[RailLife, ...]
+    supplies: tuple[SupplyLife, ...]
+    clamps: tuple[ClampLife, ...]
+    wires: tuple[WireMost, ...]
+    inrush_a: float
+    inrush_at_s: float
+    charge_ah: float
+    left_min: float | None
+    """Minutes the rest of its usable charge lasts at the mean current; None where nothing was drawn."""
+    limiter: LimiterState | None
+    """What a lamp or electronic limiter in the pack's lead does in the end."""
+
+
+def report(run: Run) -> Report:
+    """Read a run."""
+    plan = run.plan
+    peak = int(run.pack_a.argmax()) if run.times_s.size else 0
+    used_c = float(run.charge_c[-1]) if run.times_s.size else 0.0
+    mean_a = used_c / run.scenario.duration_s
+    usable_c = 0.8 * plan.pack.capacity_ah * 3600
+    return Report(
+        scenario=run.scenario.id,
+        duration_s=run.scenario.duration_s,
+        stuck_s=run.stuck_s,
+        devices=tuple(_device(run, one) for one in plan.devices),
+        rails=tuple(_rail(run, one.id) for one in plan.rails),
+        supplies=tuple(_supplies(run)),
+        clamps=tuple(_clamps(run)),
+        wires=tuple(
+            WireMost(role=name.partition(":")[0], element=name.partition(":")[2], amps=amps)
+            for name, amps in run.wire_a().items()
+        ),
+        inrush_a=float(run.pack_a[peak]) if run.times_s.size else 0.0,
+        inrush_at_s=float(run.times_s[peak]) if run.times_s.size else 0.0,
+        charge_ah=used_c / 3600,
+        left_min=max(usable_c - used_c, 0.0) / mean_a / 60 if mean_a > 1e-6 else None,
+        limiter=_limiter(run, plan),
+    )
+
+
+def lasting(times_s: Floats, where: Bools) -> float:
+    """How long something held, from steps: a step counts where it ends so [s]."""
+    steps = np.diff(times_s, prepend=0.0)
+    return float(steps[where].sum())
+
+
+def _device(run: Run, device: Device) -> DeviceLife:
+    pin, mode, times = run.pin_v(device.id), run.mode(device.id), run.times_s
+    machine = bool(run.moving.circuit.consumers.machine[run.moving.consumer[device.id]])
+    on = (mode > 0) if machine else np.ones(mode.shape, bool)
+    most = int(pin.argmax())
+    least = int(np.where(on, pin, np.inf).argmin()) if on.any() else None
+    events = [one for one in run.events if one.element == device.id]
+    over = lasting(times, pin > device.max_v)
+    wanted = _wanted(run, device)
+    return DeviceLife(
+        id=device.id,
+        spans=tuple(_spans(run, device)) if machine else (),
+        least_v=float(pin[least]) if least is not None else None,
+        least_at_s=float(times[least]) if least is not None else None,
+        most_v=float(pin[most]),
+        most_at_s=float(times[most]),
+        over_s=over if over >= SPIKE_S else 0.0,
+        under_s=lasting(times, on & (pin < device.reset_v)) if machine else 0.0,
+        resets_s=tuple(one.at_s for one in events if one.code is Happening.RESET),
+        loop_s=next((one.period_s for one in events if one.code is Happening.LOOPS), None),
+        wanted=wanted,
+        ran=bool((mode == 2).any()) if machine else bool((pin > device.reset_v).any()),
+    )
+
+
+def _wanted(run: Run, device: Device) -> bool:
+    """Whether a device is to run at the end of a scenario."""
+    wanted = run.timetable.condition.state_of(device.id) != "off"
+    for act in run.scenario.acts:
+        if act.act == "state" and act.device == device.id:
+            wanted = act.state != "off"
+    return wanted
+
+
+def _spans(run: Run, device: Device) -> Iterator[Span]:
+    """Stretches between the device's own switches; the steps' states are what they were after each."""
+    mode, times = run.mode(device.id), run.times_s
+    if not times.size:
+        return
+    cuts = [0, *(np.flatnonzero(np.diff(mode)) + 1).tolist(), times.size]
+    for a, b in zip(cuts[:-1], cuts[1:], strict=True):
+        begin = float(times[a]) if a else 0.0
+        end = float(times[b]) if b < times.size else float(times[-1])
+        yield Span(state=STATES[int(mode[a])], from_s=begin, to_s=end)  # type: ignore[arg-type]
+
+
+def _rail(run: Run, rail_id: str) -> RailLife:
+    volts, times = run.rail_v(rail_id), run.times_s
+    up = _since_up(volts)
+    least, most = up + int(volts[up:].argmin()), int(volts.argmax())
+    return RailLife(
+        id=rail_id,
+        least_v=float(volts[least]),
+        least_at_s=float(times[least]),
+        most_v=float(volts[most]),
+        most_at_s=float(times[most]),
+        end_v=float(volts[-1]),
+    )
+
+
+def _since_up(volts: Floats) -> int:
+    """The step at which a rail first came up; what was before it is no dip."""
+    above = volts >= 0.9 * volts.max()
+    return int(above.argmax())
+
+
+def _supplies(run: Run) -> Iterator[SupplyLife]:
+    plan = run.plan
+    every = [one.id for one in plan.supplies if isinstance(one, Regulator | Diode)] + [one.id for one in plan.inlets]
+    for name in every:
+        if run.converter(name) is None:
+            continue
+        events = [one for one in run.events if one.element == name]
+        amps = run.supply_a(name)
+        regulator = isinstance(plan.supply_of.get(name), Regulator)
+        yield SupplyLife(
+            id=name,
+            most_a=float(amps.max()),
+            limits_s=_limiting_s(run, name),
+            hottest_c=float(run.temp_c(name).max()) if regulator else None,
+            trips_s=tuple(one.at_s for one in events if one.code is Happening.TRIPS),
+            gives_up_s=tuple(one.at_s for one in events if one.code in (Happening.HICCUPS, Happening.LATCHES)),
+            loop_s=next((one.period_s for one in events if one.code is Happening.RETRIES), None),
+            latched=any(one.code is Happening.LATCHES for one in events),
+            stops_s=tuple(one.at_s for one in events if one.code is Happening.STOPS),
+        )
+
+
+def _limiting_s(run: Run, name: str) -> float:
+    total, since = 0.0, None
+    for one in run.events:
+        if one.element != name:
+            continue
+        if one.code is Happening.LIMITS and since is None:
+            since = one.at_s
+        elif since is not None and one.code in (Happening.FREE, Happening.HICCUPS, Happening.LATCHES, Happening.STOPS, Happening.TRIPS):  # fmt: skip
+            total += one.at_s - since
+            since = None
+    return total + (float(run.times_s[-1]) - since if since is not None and run.times_s.size else 0.0)
+
+
+def _clamps(run: Run) -> Iterator[ClampLife]:
+    for one in run.plan.clamps:
+        if one.fitted:
+            k = run.moving.consumer[one.id]
+            yield ClampLife(
+                id=one.id,
+                most_v=float(run.pin_v(one.id).max()),
+                most_a=float(run.load_a(one.id).max()),
+                energy_j=float(run.trace.energy_j[0, k]),
+            )
+
+
+def _limiter(run: Run, plan: Plan) -> LimiterState | None:
+    used = {act.inlet for act in run.scenario.acts if act.act == "connect"} | set(run.timetable.condition.energy)
+    inlet = next((one for one in plan.inlets if one.in_line and one.id in used), None)
+    if inlet is None or not run.times_s.size:
+        return None
+    if inlet.kind == "fuse":
+        events = [one for one in run.events if one.element == inlet.id]
+        return "opened" if any(one.code is Happening.LATCHES for one in events) else "dark"
+    across = run.pin_v(inlet.id)[-1]
+    return "lit" if across > LIT_FRAC * inlet.volts else "dark"
+
+
+LIT_FRAC = 0.15
+"""Share of its volts from which a lamp is seen to glow; common practice, no source."""
+
+
+def plugs(run: Run) -> tuple[PlugPack, ...]:
+    """The scenario's acts that plug the pack."""
+    return tuple(act for act in run.scenario.acts if isinstance(act, PlugPack))

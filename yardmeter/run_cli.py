@@ -1,0 +1,121 @@
+"""Scenarios without a browser: `simulate` lists them, runs one, and writes JSON or CSV."""
+
+from __future__ import annotations
+
+import argparse
+import csv
+import io
+import json
+from pathlib import Path
+from typing import Any
+
+from yardmeter.answered import answered
+from yardmeter.core.errors import YardError
+from yardmeter.core.plan import Plan, Regulator
+from yardmeter.core.runs import Run, find_scenario, run_scenario, scenarios_of
+from yardmeter.core.runs.run import STATES
+from yardmeter.words.run import act_words, event_words
+
+JSON_DIGITS = 7
+
+
+def main(arguments: list[str] | None = None) -> int:
+    parser = argparse.ArgumentParser(prog="yard simulate", description="The plan in time.")
+    parser.add_argument("plan", type=Path, help="a plan in the open JSON format")
+    parser.add_argument("--scenario", help="the id of a scenario")
+    parser.add_argument("--csv", action="store_true", help="a table over time instead of JSON")
+    parser.add_argument("--list", action="store_true", help="name the scenarios")
+    options = parser.parse_args(arguments)
+    return answered(options.plan, lambda plan: _said(plan, options.scenario, options.csv, options.list))
+
+
+def _said(plan: Plan, scenario: str | None, as_csv: bool, only_list: bool) -> str:
+    if only_list:
+        return listed(plan)
+    if scenario is None:
+        raise YardError("Which scenario?", where="--scenario", remedy="Name one by its id; --list tells them.")
+    run = run_scenario(plan, find_scenario(plan, scenario))
+    return as_table(run) if as_csv else json.dumps(as_data(run), indent=1) + "\n"
+
+
+def listed(plan: Plan) -> str:
+    """The scenarios of a plan, a line each."""
+    return "".join(f"{one.id:20} {one.duration_s:>8g} s  {one.name}\n" for one in scenarios_of(plan))
+
+
+def as_data(run: Run) -> dict[str, Any]:
+    """A run as plain data: volts [V], amps [A], temperatures [°C] and states over time [s], and what happened."""
+    plan = run.plan
+
+    def plain(values: Any) -> list[float]:
+        return [float(f"{one:.{JSON_DIGITS}g}") for one in values.tolist()]
+
+    supplies: dict[str, Any] = {}
+    for one in plan.supplies:
+        supplies[one.id] = {"amps_a": plain(run.supply_a(one.id))}
+        if isinstance(one, Regulator):
+            supplies[one.id]["temp_c"] = plain(run.temp_c(one.id))
+    for inlet in plan.inlets:
+        supplies[inlet.id] = {"amps_a": plain(run.supply_a(inlet.id) if run.converter(inlet.id) is not None else run.load_a(inlet.id))}  # fmt: skip
+    return {
+        "plan": plan.name,
+        "scenario": run.scenario.id,
+        "stuck_s": run.stuck_s,
+        "times_s": run.times_s.tolist(),
+        "rails": {one.id: {"volts_v": plain(run.rail_v(one.id))} for one in plan.rails},
+        "devices": {
+            one.id: {
+                "pin_v": plain(run.pin_v(one.id)),
+                "amps_a": plain(run.load_a(one.id)),
+                "states": [STATES[k] for k in run.mode(one.id).tolist()],
+            }
+            for one in plan.devices
+        },
+        "supplies": supplies,
+        "clamps": {
+            one.id: {"volts_v": plain(run.pin_v(one.id)), "amps_a": plain(run.load_a(one.id))}
+            for one in plan.clamps
+            if one.fitted
+        },
+        "pack": {"amps_a": plain(run.pack_a), "charge_c": plain(run.charge_c)},
+        "events": [
+            {
+                "at_s": one.at_s,
+                "code": str(one.code),
+                "element": one.element,
+                "condition": run.timetable.condition.id,
+                "words": act_words(plan, run.scenario.acts[one.act])
+                if one.act is not None
+                else event_words(plan, one.code, one.element, one.period_s, one.rounds),
+                **({"period_s": one.period_s, "rounds": one.rounds} if one.rounds else {}),
+            }
+            for one in run.events
+        ],
+    }
+
+
+def as_table(run: Run) -> str:
+    """A run as CSV: a row for each step, a column for each quantity."""
+    plan = run.plan
+    columns: dict[str, list[Any]] = {"time_s": run.times_s.tolist()}
+    for rail in plan.rails:
+        columns[f"{rail.id}.volts_v"] = run.rail_v(rail.id).tolist()
+    for device in plan.devices:
+        columns[f"{device.id}.pin_v"] = run.pin_v(device.id).tolist()
+        columns[f"{device.id}.amps_a"] = run.load_a(device.id).tolist()
+        columns[f"{device.id}.state"] = [STATES[k] for k in run.mode(device.id).tolist()]
+    for supply in plan.supplies:
+        columns[f"{supply.id}.amps_a"] = run.supply_a(supply.id).tolist()
+        if isinstance(supply, Regulator):
+            columns[f"{supply.id}.temp_c"] = run.temp_c(supply.id).tolist()
+    columns["pack.amps_a"] = run.pack_a.tolist()
+    out = io.StringIO()
+    table = csv.writer(out, lineterminator="\n")
+    table.writerow(columns)
+    for row in zip(*columns.values(), strict=True):
+        table.writerow([f"{one:.8g}" if isinstance(one, float) else one for one in row])
+    return out.getvalue()
+
+
+if __name__ == "__main__":
+    raise SystemExit(main())
