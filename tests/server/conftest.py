@@ -4,9 +4,11 @@ import pytest
 
 from yardmeter.server.builds.services.analysis import forget_all
 from yardmeter.server.builds.services.bench_kept import forget_lists
+from yardmeter.server.builds.services.runs import forget_runs
 
 
 @pytest.fixture(autouse=True)
 def _nothing_remembered() -> None:
     forget_all()
     forget_lists()
+    forget_runs()

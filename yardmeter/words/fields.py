@@ -56,7 +56,7 @@ FIELDS: dict[str, str] = {
     "led": "LEDs", "burst": "bursts", "compass": "compass", "motors": "motors", "lead": "lead", "trace": "trace",
     "returns": "ground", "pins": "pins", "pads": "pads", "efficiency": "efficiency", "states": "states",
     "idle": "idle", "typical": "typical", "peak": "peak", "value": "value", "unit": "unit", "amps": "amps",
-    "efficiency_frac": "efficiency",
+    "efficiency_frac": "efficiency", "begins": "begins in", "duration_s": "lasts", "acts": "acts", "runs_at": "draws once it runs", "scenarios": "scenarios",
 }  # fmt: skip
 """By the last name of a field's path; what has a unit is read and shown with it."""
 WHOLE = ("feed", "led", "burst", "compass", "motors", "lead", "trace", "wire")

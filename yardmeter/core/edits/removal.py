@@ -9,7 +9,6 @@ from yardmeter.core.graph import graph_of
 from yardmeter.core.plan import Plan
 from yardmeter.core.plan.document import COLLECTIONS
 
-
 ACTED_ON = ("device", "inlet", "supply", "element")
 """Fields of a scenario's act that name an element."""
 

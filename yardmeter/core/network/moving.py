@@ -7,16 +7,17 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from yardmeter.core.network.ac_build import INLET_H
 from yardmeter.core.network.branches import BOARD_H, REFERENCE, BranchTable, filter_nodes
 from yardmeter.core.network.build import Network, rest_pack_v
-from yardmeter.core.network.ac_build import INLET_H
-from yardmeter.core.network.keys import PACK_KEY, Key
+from yardmeter.core.network.keys import PACK_KEY, Key, ground_node, pin_node, rail_node
 from yardmeter.core.network.laws import LOAD_CONTROL_HZ
 from yardmeter.core.physics.capacitors import BODY_H, DERATING, leads_h
 from yardmeter.core.physics.filters import ferrite_ohm_h
 from yardmeter.core.physics.pack import REST_CURVE, charge_left_frac
 from yardmeter.core.plan import CapacitorFilter, Clamp, Device, LcFilter, Plan, Regulator
 from yardmeter.core.solver.circuit import Floats, LoadKind, Loads, Solution
+from yardmeter.core.solver.elements import load_current
 from yardmeter.core.solver.transient import Consumers, Converting, Series, Start, Thermal, TransientCircuit
 from yardmeter.core.solver.transient.arrays import FOLD, HICCUP, HOLD, LATCH, Core, Curve
 from yardmeter.core.solver.transient.stamps import Stamps
@@ -36,7 +37,6 @@ BLANK_S = 1e-3
 """How long a regulator stands at its limit before it hiccups or latches; typical of data sheets, from memory."""
 TRIP_S = 5e-3
 """How long a limiter in the pack's lead stands at its limit before it opens; our choice."""
-LOST_C = 1e6
 
 
 @dataclass(frozen=True)
@@ -82,7 +82,7 @@ class _Branch:
 def moving(network: Network) -> Moving:
     """The circuit in time of a network's situations, a row each; nothing is plugged that its condition has not."""
     table, plan = network.table, network.plan
-    branches = [*_conductors(table), _pack(plan, table), *_capacitors(plan, table)]
+    branches = [*_conductors(table), _pack(table), *_capacitors(plan, table)]
     rows = len(network.situations)
 
     def per_row(values: list[float]) -> Floats:
@@ -133,7 +133,7 @@ def _conductors(table: BranchTable) -> list[_Branch]:
     return found
 
 
-def _pack(plan: Plan, table: BranchTable) -> _Branch:
+def _pack(table: BranchTable) -> _Branch:
     pack = table.pack
     slow = POLARISED_FRAC * pack.ohm
     return _Branch(PACK_KEY, REFERENCE, pack.a, pack.ohm - slow, pack.henry, lag_ohm=slow, lag_s=POLARISED_S)
@@ -243,8 +243,6 @@ def lag_s(plan: Plan, device: Device | None) -> float:
 
 def clamp_nodes(plan: Plan, table: BranchTable, clamp: Clamp) -> tuple[int, int]:
     """The two nodes a clamp stands between."""
-    from yardmeter.core.network.keys import ground_node, pin_node, rail_node
-
     if clamp.at in plan.rail_of:
         return table.node[rail_node(clamp.at)], table.node[ground_node(plan.ground_of(clamp.at))]
     return table.node[pin_node(clamp.at)], table.node[ground_node(clamp.at)]
@@ -279,10 +277,11 @@ def _converting(network: Network) -> Converting:
             blank.append(TRIP_S)
     law.out_ohm[:] = np.maximum(law.out_ohm, 1e-3)
     law.drop_ohm[:] = np.maximum(law.drop_ohm, 1e-4)
-    return Converting(
-        law, *(np.array(one, float) for one in (henry, line, entry, start, stop, soft)),
-        np.array(style, np.int64), np.array(retry, float), np.array(blank, float),
-    )  # fmt: skip
+    floats = [np.array(one, float) for one in (henry, line, entry, start, stop, soft, retry, blank)]
+    of = dict(
+        zip(("henry", "line_s", "entry_s", "start_v", "stop_v", "soft_s", "retry_s", "blank_s"), floats, strict=True)
+    )
+    return Converting(law=law, style=np.array(style, np.int64), **of)
 
 
 def _thermal(network: Network) -> Thermal:
@@ -295,7 +294,9 @@ def _thermal(network: Network) -> Thermal:
         theta.append((own.theta_still_k_w if still else own.theta_moving_k_w) if own else 0.0)
         tau.append(own.tau_s if own else 1.0)
         trip.append(own.trip_c if own else np.inf)
-    air = [plan.policy.still_air_c if s.condition.air == "still" else plan.policy.moving_air_c for s in network.situations]
+    air = [
+        plan.policy.still_air_c if s.condition.air == "still" else plan.policy.moving_air_c for s in network.situations
+    ]
     return Thermal(np.array(theta), np.array(tau), np.array(trip), np.tile(np.array(air)[:, None], (1, len(theta))))
 
 
@@ -306,7 +307,7 @@ def dead_start(made: Moving) -> Start:
     return Start(np.zeros((circuit.rows, circuit.nodes)), states, circuit.thermal.air_c.copy(), powered=False)
 
 
-def start_at(made: Moving, solution: Solution, *, warm: bool = True) -> Start:
+def start_at(made: Moving, solution: Solution) -> Start:
     """Everything as it stands at the operating points of the network's situations."""
     circuit, table = made.circuit, made.table
     stamps = Stamps(circuit)
@@ -327,8 +328,6 @@ def start_at(made: Moving, solution: Solution, *, warm: bool = True) -> Start:
     if s.curve is not None and s.curve.at.size:
         charge[:, s.curve.at] = s.curve.ceramic_c(across[:, s.curve.at])
     states[:, stamps.flux], states[:, stamps.charge], states[:, stamps.lag] = flux, charge, amps
-    from yardmeter.core.solver.elements import load_current
-
     states[:, stamps.load] = load_current(law, ve[:, law.p] - ve[:, law.n])[0]
     c = circuit.converting.law
     states[:, stamps.conv] = solution.converter_a

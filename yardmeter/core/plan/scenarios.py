@@ -111,14 +111,21 @@ class Scenario(Model):
 
     id: Id
     name: Name
-    begins: Id | None = Field(default=None, description="The condition it begins in; nothing is plugged where left out.")
+    begins: Id | None = Field(
+        default=None, description="The condition it begins in; nothing is plugged where left out."
+    )
     duration_s: float = Field(gt=0, le=LONGEST_S)
     pack_state: PackState | None = Field(
-        default=None, description="Charge of the pack; left out, that of the condition, or full where it begins with nothing."
+        default=None,
+        description="Charge of the pack; left out, that of the condition, or full where it begins with nothing.",
     )
     cell_v: float | None = Field(default=None, gt=0, le=5, description="Rest voltage of a cell instead.")
-    air: Literal["still", "moving"] | None = Field(default=None, description="As in the condition, or still, where left out.")
-    runs_at: DrawState = Field(default="typical", description="What devices draw once they run, where it begins with nothing.")
+    air: Literal["still", "moving"] | None = Field(
+        default=None, description="As in the condition, or still, where left out."
+    )
+    runs_at: DrawState = Field(
+        default="typical", description="What devices draw once they run, where it begins with nothing."
+    )
     acts: tuple[ScenarioAct, ...] = Field(default=(), max_length=400)
     note: Note = ""
 

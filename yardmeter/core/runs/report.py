@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from itertools import pairwise
 from typing import Literal
 
 import numpy as np
@@ -16,6 +17,8 @@ from yardmeter.core.solver.transient.trace import Happening
 
 LifeState = Literal["off", "boot", "run"]
 LimiterState = Literal["lit", "dark", "opened"]
+NEVER_S = 0.1
+"""A scenario that ends sooner says nothing of what never starts; our choice."""
 SPIKE_S = 1e-7
 """A pin over its maximum for less than this is not told: no builder's meter, and few chips, see it."""
 
@@ -48,6 +51,8 @@ class DeviceLife(Answer):
     wanted: bool
     """Whether it was to run at the end."""
     ran: bool
+    never: bool
+    """It was to run and never even began to boot, though there was time to."""
 
 
 class RailLife(Answer):
@@ -164,6 +169,7 @@ def _device(run: Run, device: Device) -> DeviceLife:
         resets_s=tuple(one.at_s for one in events if one.code is Happening.RESET),
         loop_s=next((one.period_s for one in events if one.code is Happening.LOOPS), None),
         wanted=wanted,
+        never=wanted and machine and not (mode > 0).any() and run.scenario.duration_s > NEVER_S,
         ran=bool((mode == 2).any()) if machine else bool((pin > device.reset_v).any()),
     )
 
@@ -183,10 +189,10 @@ def _spans(run: Run, device: Device) -> Iterator[Span]:
     if not times.size:
         return
     cuts = [0, *(np.flatnonzero(np.diff(mode)) + 1).tolist(), times.size]
-    for a, b in zip(cuts[:-1], cuts[1:], strict=True):
+    for a, b in pairwise(cuts):
         begin = float(times[a]) if a else 0.0
         end = float(times[b]) if b < times.size else float(times[-1])
-        yield Span(state=STATES[int(mode[a])], from_s=begin, to_s=end)  # type: ignore[arg-type]
+        yield Span(state=STATES[int(mode[a])], from_s=begin, to_s=end)
 
 
 def _rail(run: Run, rail_id: str) -> RailLife:

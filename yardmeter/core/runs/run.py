@@ -67,13 +67,19 @@ class Run:
 
     @cached_property
     def _columns(self) -> dict[str, Floats]:
-        names = ("series_a", "load_a", "input_a", "output_a", "temp_c", "charge_c", "modes", "on")
+        names = ("series_a", "load_a", "input_a", "output_a", "temp_c", "charge_c")
         return {name: self.trace.column(name) for name in names}
+
+    @cached_property
+    def _switches(self) -> dict[str, Ints]:
+        return {"modes": np.array(self.trace.modes, np.int64), "on": np.array(self.trace.on, np.int64)}
 
     def rail_v(self, rail_id: str) -> Floats:
         """Volts of a rail above the ground it stands on (t,)."""
         node = self.moving.network.node
-        return self._volts[:, node[rail_node(rail_id)]] - self._volts[:, node[ground_node(self.plan.ground_of(rail_id))]]
+        return (
+            self._volts[:, node[rail_node(rail_id)]] - self._volts[:, node[ground_node(self.plan.ground_of(rail_id))]]
+        )
 
     def ground_v(self, owner_id: str) -> Floats:
         """Height of a ground above the pack's negative (t,)."""
@@ -90,7 +96,7 @@ class Run:
 
     def mode(self, device_id: str) -> Ints:
         """What a device does (t,): 0 off, 1 boots, 2 runs."""
-        found: Ints = self._columns["modes"][:, self.moving.consumer[device_id]]
+        found: Ints = self._switches["modes"][:, self.moving.consumer[device_id]]
         return found
 
     def converter(self, element_id: str) -> int | None:
@@ -114,13 +120,22 @@ class Run:
         law = self.moving.circuit.converting.law
         return self._volts[:, law.inp[k]] - self._volts[:, law.gnd[k]] if k is not None else np.zeros(self.times_s.size)
 
+    def supply_in_a(self, element_id: str) -> Floats:
+        """What a regulator or diode takes (t,)."""
+        k = self.converter(element_id)
+        return self._columns["input_a"][:, k] if k is not None else np.zeros(self.times_s.size)
+
+    def series_a(self, index: int) -> Floats:
+        """Current of a series branch, from its first end to its second (t,)."""
+        return self._columns["series_a"][:, index]
+
     def temp_c(self, supply_id: str) -> Floats:
         k = self.converter(supply_id)
         return self._columns["temp_c"][:, k] if k is not None else np.zeros(self.times_s.size)
 
     def runs(self, supply_id: str) -> Ints:
         k = self.converter(supply_id)
-        found: Ints = self._columns["on"][:, k] if k is not None else np.ones(self.times_s.size, np.int64)
+        found: Ints = self._switches["on"][:, k] if k is not None else np.ones(self.times_s.size, np.int64)
         return found
 
     @cached_property
@@ -131,6 +146,14 @@ class Run:
     def charge_c(self) -> Floats:
         """Charge taken from the pack (t,)."""
         return self._columns["charge_c"][:, self.moving.pack]
+
+    def rest_v(self, k: int) -> float:
+        """Rest volts the pack has at a step, by what has been taken from it [V]."""
+        series = self.moving.circuit.series
+        full = float(series.emf[0, self.moving.pack])
+        if series.curve is None:
+            return full
+        return full - float(series.curve.cell_v(self.charge_c[k : k + 1])[0][0])
 
     def wire_a(self) -> dict[str, float]:
         """The most each wire carried [A], by the key's role and element."""
@@ -160,7 +183,7 @@ class Run:
 
     def at(self, time_s: float) -> int:
         """The step that shows an instant: the last not after it."""
-        return int(max(np.searchsorted(self.times_s, time_s, side="right") - 1, 0))
+        return max(int(np.searchsorted(self.times_s, time_s, side="right")) - 1, 0)
 
 
 def acted_on(act: ScenarioAct) -> str:
@@ -177,6 +200,6 @@ def run_scenario(
 ) -> Run:
     """Run a scenario through. Never raises for a circuit that cannot go on: `stuck_s` tells where."""
     table = timetable(plan, scenario)
-    return Run(plan, table, march(table.moving.circuit, table.acts, scenario.duration_s, table.start, rtol=rtol, watch=watch))
-
-
+    return Run(
+        plan, table, march(table.moving.circuit, table.acts, scenario.duration_s, table.start, rtol=rtol, watch=watch)
+    )

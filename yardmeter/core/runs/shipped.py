@@ -69,7 +69,9 @@ def _shipped(plan: Plan) -> Iterator[Scenario]:
             duration_s=2 * pause,
             acts=(ConnectInlet(at_s=0.0, inlet=port.id), PlugPack(at_s=pause)),
         )
-    low, full, bench = (_begins(plan, state, air) for state, air in (("low", "moving"), ("full", "moving"), ("full", "still")))
+    low, full, bench = (
+        _begins(plan, state, air) for state, air in (("low", "moving"), ("full", "moving"), ("full", "still"))
+    )
     punch = Throttle(at_s=PUNCH_AT_S, to_frac=1.0, over_s=PUNCH_RISE_S)
     if motors:
         yield _from(low, "low", id="punch-low", name="Punch on a low pack", duration_s=2.0, acts=(punch,))
@@ -77,14 +79,16 @@ def _shipped(plan: Plan) -> Iterator[Scenario]:
         yield _from(full, "full", id="punch-brake", name="Punch and brake", duration_s=2.0, acts=acts)
     busy: list[ScenarioAct] = [
         TurnDevice(at_s=PUNCH_AT_S + 0.1 * k, device=one.id, state="peak")
-        for k, one in enumerate(one for one in plan.devices if one.kind in BUSY_KINDS)
-    ][:20]
+        for k, one in enumerate([one for one in plan.devices if one.kind in BUSY_KINDS][:20])
+    ]
     rise = Throttle(at_s=0.5, to_frac=1.0, over_s=PUNCH_RISE_S)
     yield _from(
         low, "low", id="everything", name="Everything at once", duration_s=3.0,
         acts=(*busy, rise) if motors else tuple(busy),
     )  # fmt: skip
-    yield _from(bench, "full", id="bench-ten-minutes", name="Ten minutes on the bench", duration_s=600.0, air="still", acts=())
+    yield _from(
+        bench, "full", id="bench-ten-minutes", name="Ten minutes on the bench", duration_s=600.0, air="still", acts=()
+    )
     if motors:
         yield _flight(plan, full, motors)
 

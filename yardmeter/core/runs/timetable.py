@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from yardmeter.core.network import Situation, branch_table, build_network
-from yardmeter.core.network.keys import LIMITER_KEY, feed_key, inlet_key, link_key, supply_key
+from yardmeter.core.network.keys import LIMITER_KEY, Key, feed_key, inlet_key, link_key, supply_key
 from yardmeter.core.network.loads import load_value, throttle_amps
 from yardmeter.core.network.moving import Moving, dead_start, moving, start_at
 from yardmeter.core.plan import Condition, Device, Link, Plan, Scenario, Strap
@@ -82,7 +82,7 @@ def timetable(plan: Plan, scenario: Scenario, situations: Sequence[Situation] | 
     acts: list[tuple[int, Act]] = []
     for device in plan.devices:
         k = made.consumer[device.id]
-        boot = "boot" if condition.state_of(device.id) != "off" else "off"
+        boot: DrawState = "boot" if condition.state_of(device.id) != "off" else "off"
         consumers.boot[:, k] = load_value(device, _with(condition, device, boot)) * consumers_scale(made, k)
         consumers.off[:, k] = load_value(device, _with(condition, device, "off"))
     if scenario.begins is None:
@@ -128,7 +128,7 @@ def _with_every_strap(plan: Plan, scenario: Scenario) -> Plan:
     return plan.model_copy(update={"supplies": tuple(supplies)})
 
 
-def _bridges(plan: Plan, wired: Plan, chosen: dict[str, tuple[str, ...]]) -> dict:
+def _bridges(plan: Plan, wired: Plan, chosen: dict[str, tuple[str, ...]]) -> dict[Key, bool]:
     """Which bridges of straps are closed, with these selected otherwise than in the plan."""
     found = {}
     for one in wired.supplies:
@@ -147,7 +147,9 @@ class _Teller:
         self.plan, self.made, self.scenario, self.condition = plan, made, scenario, condition
         self.throttle_frac = condition.throttle_frac
         self.peaks: list[tuple[Device, float, float]] = [
-            (one, 0.0, scenario.duration_s) for one in plan.devices if one.burst and condition.state_of(one.id) == "peak"
+            (one, 0.0, scenario.duration_s)
+            for one in plan.devices
+            if one.burst and condition.state_of(one.id) == "peak"
         ]
 
     def told(self, act: ScenarioAct) -> Iterator[Act]:

@@ -5,17 +5,16 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Literal
 
-import numpy as np
-
 from yardmeter.core.answers.model import Answer
 from yardmeter.core.plan import Device, Diode, Link, Regulator, Strap, Supply
 from yardmeter.core.runs.run import Run
-from yardmeter.core.solver.circuit import Bools
 from yardmeter.core.solver.transient.trace import Happening
 
 LinkKind = Literal[
     "act", "motors", "pack", "rail", "dropout", "limit", "stopped", "hiccups", "latched", "tripped", "wire", "no source", "pins"
 ]  # fmt: skip
+FED_V = 1.0
+"""A supply with less at its input has no part in it, where another has."""
 GIVES_A = 1e-3
 """From here on a supply counts as giving: where one of several gives, the others are not why."""
 NEAR_FRAC = 0.98
@@ -70,11 +69,9 @@ def why(run: Run, device: Device, at_s: float) -> Why:
     begin = end
     while begin > 0 and under[begin - 1]:
         begin -= 1
-    # After it is off the volts may come back at once: what counts is what fed it until then.
     stretch = slice(begin, end + 1)
     low = begin + int(pin[stretch].argmin())
-    back = next((k for k in range(end, times.size) if not under[k]), None)
-    below_s = float((times[back] if back is not None else times[-1]) - times[begin])
+    below_s = _gone_s(run, device, begin, end)
     links = [
         ChainLink(
             kind="pins",
@@ -88,19 +85,23 @@ def why(run: Run, device: Device, at_s: float) -> Why:
     if device.feed:
         links += _of_rail(run, device.feed.rail, low, set(), of_pin=float(pin[low]))
     links += _act(run, float(times[begin]))
-    steady = _steady(run, device, begin)
+    steady = _steady(run, device, below_s, float(times[begin]))
     return Why(device=device.id, at_s=at_s, steady=steady, below_s=below_s, chain=tuple(reversed(links)))
 
 
-def _steady(run: Run, device: Device, begin: int) -> bool:
-    """Whether its volts are gone for good: low for long while it runs, or again each time it comes back."""
-    events = [one for one in run.events if one.element == device.id]
-    if any(one.code is Happening.LOOPS for one in events):
+def _gone_s(run: Run, device: Device, begin: int, end: int) -> float:
+    """How long it is without its volts [s]: off it draws nothing, so they are back only where it could start again."""
+    pin, times = run.pin_v(device.id), run.times_s
+    back = next((k for k in range(end, times.size) if pin[k] >= device.restarts_v), None)
+    return float((times[back] if back is not None else times[-1]) - times[begin])
+
+
+def _steady(run: Run, device: Device, gone_s: float, since_s: float) -> bool:
+    """Whether its volts are gone for good: for long, to the end, or again each time it comes back."""
+    if any(one.code is Happening.LOOPS and one.element == device.id for one in run.events):
         return True
-    times, low = run.times_s, run.pin_v(device.id) < device.reset_v
-    back = next((k for k in range(begin, times.size) if not low[k]), None)
-    end = times[back] if back is not None else times[-1]
-    return bool(end - times[begin] >= STEADY_S or (back is None and times[-1] - times[begin] > 0.25 * run.scenario.duration_s))
+    to_the_end = since_s + gone_s >= float(run.times_s[-1]) - 1e-9
+    return gone_s >= STEADY_S or (to_the_end and gone_s > 0.25 * run.scenario.duration_s)
 
 
 def _of_rail(run: Run, rail_id: str, k: int, seen: set[str], of_pin: float | None = None) -> Iterator[ChainLink]:
@@ -126,7 +127,8 @@ def _of_rail(run: Run, rail_id: str, k: int, seen: set[str], of_pin: float | Non
             return
     supplies = plan.supplies_into(rail_id)
     giving = [one for one in supplies if abs(float(run.supply_a(one.id)[k])) > GIVES_A]
-    supplies = tuple(giving) or supplies
+    fed = [one for one in supplies if run.converter(one.id) is None or run.supply_in_v(one.id)[k] > FED_V]
+    supplies = tuple(giving or fed) or supplies
     told = [link for one in supplies for link in _of_supply(run, one, k, volts, seen)]
     if told:
         yield ChainLink(kind="rail", at_s=at, element=rail_id, volts_v=volts)
@@ -186,9 +188,3 @@ def _act(run: Run, before_s: float) -> Iterator[ChainLink]:
     acts = [one for one in run.events if one.code is Happening.ACT and one.at_s <= before_s + 1e-9]
     if acts and before_s - acts[-1].at_s <= max(LONG_AGO_S, 0.25 * run.scenario.duration_s):
         yield ChainLink(kind="act", at_s=acts[-1].at_s, element=acts[-1].element, act=acts[-1].act)
-
-
-def low_stretch(run: Run, device: Device) -> Bools:
-    """Steps at which a device's pins are under its brown-out volts (t,)."""
-    found: Bools = np.asarray(run.pin_v(device.id) < device.reset_v)
-    return found

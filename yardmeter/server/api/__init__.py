@@ -19,6 +19,7 @@ from yardmeter.server.api.meter import router as meter
 from yardmeter.server.api.noise import router as noise
 from yardmeter.server.api.parsing import StrictParser
 from yardmeter.server.api.plans import router as plans
+from yardmeter.server.api.runs import router as runs
 from yardmeter.server.api.session import router as session
 from yardmeter.server.api.shelf import router as shelf
 
@@ -57,6 +58,7 @@ api.add_router("/builds", builds)
 api.add_router("/plans", plans)
 api.add_router("/plans", bench)
 api.add_router("/plans", on_bench)
+api.add_router("/plans", runs)
 api.add_router("/meter", meter)
 api.add_router("", noise)
 api.add_router("", leds)

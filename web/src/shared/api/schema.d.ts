@@ -1087,6 +1087,126 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Run
+         * @description A scenario run through, or how far it is: asked for the first time it is started.
+         */
+        get: operations["yardmeter_server_api_runs_show_run"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/run/helps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Helps
+         * @description Remedies for a device, each sized and run again.
+         */
+        get: operations["yardmeter_server_api_runs_show_helps"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/run/instant": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Instant
+         * @description Every element at one time of a run, in the shapes a condition has.
+         */
+        get: operations["yardmeter_server_api_runs_show_instant"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/run/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop Run
+         * @description Break a run off.
+         */
+        post: operations["yardmeter_server_api_runs_stop_run"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/run/timetable.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Timetable Svg
+         * @description The graphic timetable of a run as a picture.
+         */
+        get: operations["yardmeter_server_api_runs_timetable_svg"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/scenarios": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Scenarios
+         * @description The shipped scenarios and the builder's own.
+         */
+        get: operations["yardmeter_server_api_runs_list_scenarios"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/schools": {
         parameters: {
             query?: never;
@@ -1379,7 +1499,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "board" | "rail" | "supply" | "device" | "inlet" | "condition" | "signal" | "filter" | "clamp" | "noise" | "return" | "pad" | "pin";
+            kind: "board" | "rail" | "supply" | "device" | "inlet" | "condition" | "scenario" | "signal" | "filter" | "clamp" | "noise" | "return" | "pad" | "pin";
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1673,6 +1793,33 @@ export interface components {
             high: string;
             /** Low */
             low: string;
+        };
+        /**
+         * Brake
+         * @description Active braking: motors give current back to their rail for a while.
+         */
+        Brake: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "brake";
+            /**
+             * At S
+             * @description Time of the act [s], from the scenario's beginning.
+             */
+            at_s: number;
+            /**
+             * For S
+             * @default 0.15
+             */
+            for_s: number;
+            /**
+             * Share Frac
+             * @description Of the current at full throttle; our estimate.
+             * @default 0.25
+             */
+            share_frac: number;
         };
         /**
          * Budget
@@ -1997,6 +2144,17 @@ export interface components {
              */
             weight_g: number;
         };
+        /** ClampLife */
+        ClampLife: {
+            /** Energy J */
+            energy_j: number;
+            /** Id */
+            id: string;
+            /** Most A */
+            most_a: number;
+            /** Most V */
+            most_v: number;
+        };
         /**
          * ClampPart
          * @description A suppressor to be fitted at a rail or a device.
@@ -2245,6 +2403,27 @@ export interface components {
             /** Source V */
             source_v: number;
         };
+        /**
+         * ConnectInlet
+         * @description A USB cable or bench supply goes in.
+         */
+        ConnectInlet: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "connect";
+            /**
+             * At S
+             * @description Time of the act [s], from the scenario's beginning.
+             */
+            at_s: number;
+            /**
+             * Inlet
+             * @description Unique in the plan: a-z, 0-9 and hyphens.
+             */
+            inlet: string;
+        };
         /** ConnectorPart */
         ConnectorPart: {
             /** Limit A */
@@ -2470,6 +2649,38 @@ export interface components {
             };
         };
         /**
+         * DeviceLife
+         * @description A device in a scenario. Volts are at its pins; `least_v` while it was on, and `None` where it never was.
+         */
+        DeviceLife: {
+            /** Id */
+            id: string;
+            /** Least At S */
+            least_at_s: number | null;
+            /** Least V */
+            least_v: number | null;
+            /** Loop S */
+            loop_s: number | null;
+            /** Most At S */
+            most_at_s: number;
+            /** Most V */
+            most_v: number;
+            /** Never */
+            never: boolean;
+            /** Over S */
+            over_s: number;
+            /** Ran */
+            ran: boolean;
+            /** Resets S */
+            resets_s: number[];
+            /** Spans */
+            spans: components["schemas"]["Span"][];
+            /** Under S */
+            under_s: number;
+            /** Wanted */
+            wanted: boolean;
+        };
+        /**
          * DeviceRisk
          * @description Chance that a device falls below its reset voltage, in its worst condition; volts at the 5 and 95 % points.
          */
@@ -2585,6 +2796,24 @@ export interface components {
             rating_a: number;
             /** Series Ohm */
             series_ohm: number;
+        };
+        /** DisconnectInlet */
+        DisconnectInlet: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "disconnect";
+            /**
+             * At S
+             * @description Time of the act [s], from the scenario's beginning.
+             */
+            at_s: number;
+            /**
+             * Inlet
+             * @description Unique in the plan: a-z, 0-9 and hyphens.
+             */
+            inlet: string;
         };
         /**
          * Draw
@@ -3112,6 +3341,12 @@ export interface components {
             volts_v: number;
         };
         /**
+         * Happening
+         * @description What switches by itself.
+         * @enum {string}
+         */
+        Happening: "under" | "back" | "reset" | "boots" | "runs" | "starts" | "stops" | "limits" | "free" | "hiccups" | "latches" | "trips" | "cools" | "loops" | "retries" | "act";
+        /**
          * HeadView
          * @description Where a plan stands: for a tab that wants to know whether another one has moved it.
          */
@@ -3147,6 +3382,52 @@ export interface components {
             pp_v: number;
             /** Words */
             words: string;
+        };
+        /** HeatLine */
+        HeatLine: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Temp C */
+            temp_c: (number | null)[];
+            /** Trip C */
+            trip_c: number;
+        };
+        /** HelpQuery */
+        HelpQuery: {
+            /** Device */
+            device: string;
+            /** Scenario */
+            scenario: string;
+        };
+        /**
+         * HelpSeen
+         * @description A remedy: what it is, what it came to when it was run, and the edits that make it.
+         */
+        HelpSeen: {
+            /** Cured */
+            cured: boolean;
+            /** Edits */
+            edits: (components["schemas"]["SetDraw"] | components["schemas"]["SetValue"] | components["schemas"]["SetQuantity"] | components["schemas"]["Add"] | components["schemas"]["AddSource"] | components["schemas"]["Remove"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["ChooseWay"] | components["schemas"]["SetState"])[];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "capacitor" | "bulk" | "diode and capacitor" | "clamp" | "anti-spark" | "start order" | "slower throttle" | "another place";
+            /** Outcome */
+            outcome: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * HelpsView
+         * @description What a capacitor could do for a device, and every remedy tried.
+         */
+        HelpsView: {
+            /** Helps */
+            helps: components["schemas"]["HelpSeen"][];
+            hold_up: components["schemas"]["HoldUpSeen"] | null;
         };
         /**
          * Hidden
@@ -3185,6 +3466,18 @@ export interface components {
             summary: string;
             /** Undone */
             undone: boolean;
+        };
+        /**
+         * HoldUpSeen
+         * @description Whether a capacitor can help, and how large it would have to be.
+         */
+        HoldUpSeen: {
+            /** Steady */
+            steady: boolean;
+            /** Words */
+            words: string;
+            /** Working */
+            working: string;
         };
         /**
          * Hookup
@@ -3321,6 +3614,43 @@ export interface components {
             symbol: string;
             /** Text */
             text: string;
+        };
+        /**
+         * Instant
+         * @description The states of every element at `at_s`, in the shapes they have in a condition.
+         */
+        Instant: {
+            /** At S */
+            at_s: number;
+            condition: components["schemas"]["Condition"];
+            /** Devices */
+            devices: {
+                [key: string]: components["schemas"]["DeviceState"];
+            };
+            /** Grounds */
+            grounds: {
+                [key: string]: components["schemas"]["GroundState"];
+            };
+            head: components["schemas"]["ConditionAnswer"];
+            /** Rails */
+            rails: {
+                [key: string]: components["schemas"]["RailState"];
+            };
+            /** Segments */
+            segments: {
+                [key: string]: components["schemas"]["SegmentState"];
+            };
+            /** Supplies */
+            supplies: {
+                [key: string]: components["schemas"]["SupplyState"];
+            };
+        };
+        /** InstantQuery */
+        InstantQuery: {
+            /** At S */
+            at_s: number;
+            /** Scenario */
+            scenario: string;
         };
         /** InstrumentView */
         InstrumentView: {
@@ -3610,6 +3940,33 @@ export interface components {
              * @enum {string}
              */
             kind: "print" | "heat" | "connector" | "wire" | "pack" | "port" | "pad" | "share" | "limiter";
+        };
+        /**
+         * Line
+         * @description Volts of a rail, pack or device over time: the least and most within each bucket, `None` where no step fell.
+         */
+        Line: {
+            /** High V */
+            high_v: (number | null)[];
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "pack" | "rail" | "device" | "clamp" | "supply";
+            /** Low V */
+            low_v: (number | null)[];
+            /** Max V */
+            max_v: number | null;
+            /** Min V */
+            min_v: number | null;
+            /** Name */
+            name: string;
+            /** Rail */
+            rail: string | null;
+            /** Reset V */
+            reset_v: number | null;
         };
         /**
          * LineBody
@@ -4280,6 +4637,33 @@ export interface components {
             /** Version */
             version: number;
         };
+        /**
+         * PartFails
+         * @description A regulator fails open or through, a device shorts, a wire into a device breaks.
+         */
+        PartFails: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "fail";
+            /**
+             * At S
+             * @description Time of the act [s], from the scenario's beginning.
+             */
+            at_s: number;
+            /**
+             * Element
+             * @description Unique in the plan: a-z, 0-9 and hyphens.
+             */
+            element: string;
+            /**
+             * How
+             * @default open
+             * @enum {string}
+             */
+            how: "open" | "short";
+        };
         /** PartView */
         PartView: {
             /** Own */
@@ -4662,6 +5046,12 @@ export interface components {
             /** Rails */
             rails: components["schemas"]["Rail"][];
             /**
+             * Scenarios
+             * @description The builder's own, or a shipped one made otherwise under its id.
+             * @default []
+             */
+            scenarios: components["schemas"]["Scenario"][];
+            /**
              * Signals
              * @default []
              */
@@ -4721,6 +5111,44 @@ export interface components {
             summary: string;
             /** Undo */
             undo: string | null;
+        };
+        /**
+         * PlugPack
+         * @description The pack goes in: at once, through a resistor for its first moment (anti-spark), or with a plug that bounces.
+         */
+        PlugPack: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "plug";
+            /**
+             * Anti Spark Ohm
+             * @default 0
+             */
+            anti_spark_ohm: number;
+            /**
+             * Anti Spark S
+             * @description How long the resistor stands in the contact.
+             * @default 0.005
+             */
+            anti_spark_s: number;
+            /**
+             * At S
+             * @description Time of the act [s], from the scenario's beginning.
+             */
+            at_s: number;
+            /**
+             * Bounce S
+             * @description Each time the contact is open, and closed again.
+             * @default 0.002
+             */
+            bounce_s: number;
+            /**
+             * Bounces
+             * @default 0
+             */
+            bounces: number;
         };
         /**
          * Policy
@@ -5013,6 +5441,21 @@ export interface components {
             supplies: string[];
             /** Worst */
             worst: string;
+        };
+        /** RailLife */
+        RailLife: {
+            /** End V */
+            end_v: number;
+            /** Id */
+            id: string;
+            /** Least At S */
+            least_at_s: number;
+            /** Least V */
+            least_v: number;
+            /** Most At S */
+            most_at_s: number;
+            /** Most V */
+            most_v: number;
         };
         /**
          * RailRisk
@@ -5359,6 +5802,38 @@ export interface components {
              */
             who: string;
         };
+        /**
+         * Report
+         * @description A scenario's outcome. `stuck_s` is where the run found no way on, `None` where it came to its end.
+         */
+        Report: {
+            /** Charge Ah */
+            charge_ah: number;
+            /** Clamps */
+            clamps: components["schemas"]["ClampLife"][];
+            /** Devices */
+            devices: components["schemas"]["DeviceLife"][];
+            /** Duration S */
+            duration_s: number;
+            /** Inrush A */
+            inrush_a: number;
+            /** Inrush At S */
+            inrush_at_s: number;
+            /** Left Min */
+            left_min: number | null;
+            /** Limiter */
+            limiter: ("lit" | "dark" | "opened") | null;
+            /** Rails */
+            rails: components["schemas"]["RailLife"][];
+            /** Scenario */
+            scenario: string;
+            /** Stuck S */
+            stuck_s: number | null;
+            /** Supplies */
+            supplies: components["schemas"]["SupplyLife"][];
+            /** Wires */
+            wires: components["schemas"]["WireMost"][];
+        };
         /** ResistorPart */
         ResistorPart: {
             /**
@@ -5440,6 +5915,72 @@ export interface components {
             /** Label */
             label: string;
         };
+        /** RunQuery */
+        RunQuery: {
+            /**
+             * Again
+             * @description Whether to start it where it was not run yet.
+             * @default true
+             */
+            again: boolean;
+            /**
+             * From S
+             * @default 0
+             */
+            from_s: number;
+            /** Scenario */
+            scenario: string;
+            /** To S */
+            to_s?: number | null;
+        };
+        /**
+         * RunSeen
+         * @description One scenario run through, for the stretch of time asked for.
+         */
+        RunSeen: {
+            /** Acts */
+            acts: string[];
+            /** Edges S */
+            edges_s: number[];
+            /** End S */
+            end_s: number;
+            /** From S */
+            from_s: number;
+            /** Heat */
+            heat: components["schemas"]["HeatLine"][];
+            /** Lines */
+            lines: components["schemas"]["Line"][];
+            /** Own */
+            own: boolean;
+            report: components["schemas"]["Report"];
+            scenario: components["schemas"]["Scenario"];
+            /** Stations */
+            stations: components["schemas"]["Station"][];
+            /** Steps */
+            steps: number;
+            /** Stuck S */
+            stuck_s: number | null;
+            /** To S */
+            to_s: number;
+            /** Whys */
+            whys: components["schemas"]["WhySeen"][];
+        };
+        /**
+         * RunState
+         * @description How far a run is; `seen` once it is through.
+         */
+        RunState: {
+            /** Done Frac */
+            done_frac: number;
+            /** Problem */
+            problem: string;
+            seen?: components["schemas"]["RunSeen"] | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "running" | "done" | "stopped" | "failed";
+        };
         /**
          * SampleBody
          * @description A step of the list, or a trial of the search after the step that failed.
@@ -5477,6 +6018,76 @@ export interface components {
             value: number | null;
             /** Waits */
             waits: string;
+        };
+        /**
+         * Scenario
+         * @description A timetable. It begins with nothing plugged, or at the operating point of a condition.
+         */
+        Scenario: {
+            /**
+             * Acts
+             * @default []
+             */
+            acts: (components["schemas"]["PlugPack"] | components["schemas"]["UnplugPack"] | components["schemas"]["ConnectInlet"] | components["schemas"]["DisconnectInlet"] | components["schemas"]["Throttle"] | components["schemas"]["Brake"] | components["schemas"]["TurnDevice"] | components["schemas"]["StepOfCurrent"] | components["schemas"]["SwitchStrap"] | components["schemas"]["PartFails"])[];
+            /**
+             * Air
+             * @description As in the condition, or still, where left out.
+             */
+            air?: ("still" | "moving") | null;
+            /**
+             * Begins
+             * @description The condition it begins in; nothing is plugged where left out.
+             */
+            begins?: string | null;
+            /**
+             * Cell V
+             * @description Rest voltage of a cell instead.
+             */
+            cell_v?: number | null;
+            /** Duration S */
+            duration_s: number;
+            /**
+             * Id
+             * @description Unique in the plan: a-z, 0-9 and hyphens.
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Pack State
+             * @description Charge of the pack; left out, that of the condition, or full where it begins with nothing.
+             */
+            pack_state?: ("full" | "nominal" | "low" | "floor") | null;
+            /**
+             * Runs At
+             * @description What devices draw once they run, where it begins with nothing.
+             * @default typical
+             * @enum {string}
+             */
+            runs_at: "off" | "boot" | "idle" | "typical" | "peak";
+        };
+        /** ScenarioBody */
+        ScenarioBody: {
+            /** Scenario */
+            scenario: string;
+        };
+        /**
+         * ScenarioSeen
+         * @description A scenario in the list: `own` is the builder's, or a shipped one he changed; `acts` in words.
+         */
+        ScenarioSeen: {
+            /** Acts */
+            acts: string[];
+            /** Own */
+            own: boolean;
+            scenario: components["schemas"]["Scenario"];
+            /** Shipped */
+            shipped: boolean;
         };
         /**
          * School
@@ -5898,6 +6509,21 @@ export interface components {
             volts_v: number;
         };
         /**
+         * Span
+         * @description A stretch of a device's life.
+         */
+        Span: {
+            /** From S */
+            from_s: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "off" | "boot" | "run";
+            /** To S */
+            to_s: number;
+        };
+        /**
          * SpareMoved
          * @description Spare amps of a rail before and after, in the condition it is named for.
          */
@@ -5991,10 +6617,60 @@ export interface components {
              */
             topology: "stack" | "one-board" | "power-board" | "leads";
         };
+        /**
+         * Station
+         * @description Something that happened, along the top or in the list.
+         */
+        Station: {
+            /** Act */
+            act: number | null;
+            /** Act Kind */
+            act_kind: string | null;
+            /** At S */
+            at_s: number;
+            code: components["schemas"]["Happening"];
+            /** Element */
+            element: string;
+            /** Period S */
+            period_s: number;
+            /** Rounds */
+            rounds: number;
+            /** Words */
+            words: string;
+        };
         /** StepBody */
         StepBody: {
             /** Revision */
             revision: number;
+        };
+        /**
+         * StepOfCurrent
+         * @description A device draws so many amps (watts where it holds its power) from then on, whatever its state.
+         */
+        StepOfCurrent: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "draw";
+            /**
+             * At S
+             * @description Time of the act [s], from the scenario's beginning.
+             */
+            at_s: number;
+            /**
+             * Device
+             * @description Unique in the plan: a-z, 0-9 and hyphens.
+             */
+            device: string;
+            /**
+             * Over S
+             * @description Time it takes, in a straight line [s].
+             * @default 0
+             */
+            over_s: number;
+            /** Value */
+            value: number;
         };
         /**
          * Strap
@@ -6091,6 +6767,30 @@ export interface components {
              */
             volts: number;
         };
+        /**
+         * SupplyLife
+         * @description A regulator, diode, port or limiter in a scenario.
+         */
+        SupplyLife: {
+            /** Gives Up S */
+            gives_up_s: number[];
+            /** Hottest C */
+            hottest_c: number | null;
+            /** Id */
+            id: string;
+            /** Latched */
+            latched: boolean;
+            /** Limits S */
+            limits_s: number;
+            /** Loop S */
+            loop_s: number | null;
+            /** Most A */
+            most_a: number;
+            /** Stops S */
+            stops_s: number[];
+            /** Trips S */
+            trips_s: number[];
+        };
         /** SupplySetting */
         SupplySetting: {
             /** Limit A */
@@ -6186,10 +6886,57 @@ export interface components {
                 [key: string]: number[];
             };
         };
+        /**
+         * SwitchStrap
+         * @description A strap is bridged otherwise.
+         */
+        SwitchStrap: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "strap";
+            /**
+             * At S
+             * @description Time of the act [s], from the scenario's beginning.
+             */
+            at_s: number;
+            /** Selected */
+            selected: string[];
+            /**
+             * Supply
+             * @description Unique in the plan: a-z, 0-9 and hyphens.
+             */
+            supply: string;
+        };
         /** TextBody */
         TextBody: {
             /** Text */
             text: string;
+        };
+        /**
+         * Throttle
+         * @description Every motor group goes to this throttle; its current follows with the motors' own time.
+         */
+        Throttle: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "throttle";
+            /**
+             * At S
+             * @description Time of the act [s], from the scenario's beginning.
+             */
+            at_s: number;
+            /**
+             * Over S
+             * @description Time it takes, in a straight line [s].
+             * @default 0
+             */
+            over_s: number;
+            /** To Frac */
+            to_frac: number;
         };
         /**
          * ThrottlePoint
@@ -6297,6 +7044,45 @@ export interface components {
             sections: components["schemas"]["Section"][];
             /** Trials */
             trials: components["schemas"]["FilterTrial"][];
+        };
+        /**
+         * TurnDevice
+         * @description A device goes to another state: off, booting, idle, typical, peak (a servo that stalls draws its peak).
+         */
+        TurnDevice: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "state";
+            /**
+             * At S
+             * @description Time of the act [s], from the scenario's beginning.
+             */
+            at_s: number;
+            /**
+             * Device
+             * @description Unique in the plan: a-z, 0-9 and hyphens.
+             */
+            device: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "off" | "boot" | "idle" | "typical" | "peak";
+        };
+        /** UnplugPack */
+        UnplugPack: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "unplug";
+            /**
+             * At S
+             * @description Time of the act [s], from the scenario's beginning.
+             */
+            at_s: number;
         };
         /**
          * UnsureDraw
@@ -6432,6 +7218,28 @@ export interface components {
             wires: number;
         };
         /**
+         * WhySeen
+         * @description A reset with its chain of causes, link by link and as one line.
+         */
+        WhySeen: {
+            /** At S */
+            at_s: number;
+            /** Below S */
+            below_s: number;
+            /** Device */
+            device: string;
+            /** Help */
+            help: string;
+            /** Line */
+            line: string;
+            /** Links */
+            links: string[];
+            /** Name */
+            name: string;
+            /** Steady */
+            steady: boolean;
+        };
+        /**
          * Windows
          * @description The pack slider's data, the events on it, and advice for each regulator.
          */
@@ -6490,6 +7298,18 @@ export interface components {
              * @default 0.1
              */
             length_m: number;
+        };
+        /**
+         * WireMost
+         * @description The most a wire carried; `role` and `element` name it as in the network.
+         */
+        WireMost: {
+            /** Amps */
+            amps: number;
+            /** Element */
+            element: string;
+            /** Role */
+            role: string;
         };
         /** WirePart */
         WirePart: {
@@ -8614,6 +9434,212 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanView"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_runs_show_run: {
+        parameters: {
+            query: {
+                scenario: string;
+                from_s?: number;
+                to_s?: number | null;
+                /** @description Whether to start it where it was not run yet. */
+                again?: boolean;
+            };
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunState"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_runs_show_helps: {
+        parameters: {
+            query: {
+                scenario: string;
+                device: string;
+            };
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HelpsView"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_runs_show_instant: {
+        parameters: {
+            query: {
+                scenario: string;
+                at_s: number;
+            };
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Instant"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_runs_stop_run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScenarioBody"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_runs_timetable_svg: {
+        parameters: {
+            query: {
+                scenario: string;
+            };
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_runs_list_scenarios: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScenarioSeen"][];
                 };
             };
             400: components["responses"]["Refusal400"];

@@ -24,6 +24,7 @@ class Contact:
     ohm: float | None = None
 
     def apply(self, machines: Machines, rows: Bools, time_s: Floats) -> None:
+        del time_s
         series = machines.circuit.series
         series.closed[rows, self.branch] = self.closed
         if self.ohm is not None:
@@ -81,6 +82,7 @@ class Turn:
     on: bool
 
     def apply(self, machines: Machines, rows: Bools, time_s: Floats) -> None:
+        del time_s
         k = self.consumer
         machines.wanted[rows, k] = self.on
         if not self.on:
@@ -97,6 +99,7 @@ class Fail:
     how: Literal["open", "short"]
 
     def apply(self, machines: Machines, rows: Bools, time_s: Floats) -> None:
+        del time_s
         k = self.converter
         if self.how == "open":
             machines.on[rows, k] = False

@@ -49,7 +49,8 @@ class Curve:
         size = np.abs(volts)
         inside = np.minimum(size, self.rated_v)
         charge = inside - self.loss * inside**2 / (2 * self.rated_v) + (1 - self.loss) * (size - inside)
-        return np.sign(volts) * self.farad * charge
+        found: Floats = np.sign(volts) * self.farad * charge
+        return found
 
     def cell_v(self, charge: Floats) -> tuple[Floats, Floats]:
         """What of the rest volts is gone after this charge (B,), and its slope [V/C]."""

@@ -92,7 +92,9 @@ class Loops:
     def _deadline(self, row: int, after_s: float) -> float:
         """The nearest deadline that does not belong to the loop."""
         m = self.machines
-        every = np.concatenate([m.ready_at[row], m.begin_at[row], m.from_s[row], m.to_s[row], m.retry_at[row], m.blank_at[row]])
+        every = np.concatenate(
+            [m.ready_at[row], m.begin_at[row], m.from_s[row], m.to_s[row], m.retry_at[row], m.blank_at[row]]
+        )
         later = every[every > after_s]
         return float(later.min()) if later.size else NEVER
 

@@ -76,9 +76,12 @@ class Machines:
 
     def next_at(self, time_s: Floats) -> Floats:
         """The nearest deadline after these times (B,)."""
-        soft = np.where(self.on & (self.circuit.converting.soft_s > 0), self.on_at + self.circuit.converting.soft_s, NEVER)
+        soft = np.where(
+            self.on & (self.circuit.converting.soft_s > 0), self.on_at + self.circuit.converting.soft_s, NEVER
+        )
         every = np.concatenate(
-            [self.reset_at, self.ready_at, self.begin_at, self.from_s, self.to_s, self.retry_at, self.blank_at, soft], axis=1
+            [self.reset_at, self.ready_at, self.begin_at, self.from_s, self.to_s, self.retry_at, self.blank_at, soft],
+            axis=1,
         )
         ahead = np.where(every > time_s[:, None] + SAME_S, every, NEVER)
         found: Floats = ahead.min(axis=1, initial=NEVER)
@@ -148,8 +151,8 @@ class Machines:
         ):  # fmt: skip
             self._note(time_s, what, which)
         hard = start & (conv.soft_s <= 0)
-        jumps: Bools = hard.any(axis=1) | stop.any(axis=1) | trip.any(axis=1)
-        return jumps
+        jumps = hard.any(axis=1) | stop.any(axis=1) | trip.any(axis=1)
+        return np.asarray(jumps)
 
     def reach(self, rows: Bools, time_s: Floats) -> Bools:
         """What the deadlines up to these times bring; returns rows in which a current jumps."""
@@ -166,7 +169,9 @@ class Machines:
         self.mode[ready] = RUNS
         self.ready_at[ready] = NEVER
         self.mode[begins] = BOOTS
-        self.ready_at[begins] = (np.broadcast_to(time_s[:, None], self.mode.shape) + self.circuit.consumers.boot_s)[begins]
+        self.ready_at[begins] = (np.broadcast_to(time_s[:, None], self.mode.shape) + self.circuit.consumers.boot_s)[
+            begins
+        ]
         self.begin_at[begins] = NEVER
         latches = gives_up & (self.circuit.converting.style == LATCH)
         hiccups = gives_up & ~latches

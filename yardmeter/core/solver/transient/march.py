@@ -16,7 +16,7 @@ from yardmeter.core.solver.transient.arrays import TransientCircuit
 from yardmeter.core.solver.transient.loops import Loops
 from yardmeter.core.solver.transient.machines import SAME_S, Machines
 from yardmeter.core.solver.transient.scheme import D, Weights
-from yardmeter.core.solver.transient.stamps import Known, Stage, Stamps
+from yardmeter.core.solver.transient.stamps import Stage, Stamps
 from yardmeter.core.solver.transient.trace import Event, Happening, Trace
 
 RTOL = 3e-3
@@ -97,13 +97,13 @@ class _Marching:
         everyone: Bools = np.ones(self.circuit.rows, bool)
         self._acts(everyone)
         self._settle(everyone)
-        first = True
+        if self.keep:
+            self._begin()
         while not self.done.all():
             go_on()
             if watch and self.trace.steps % 50 == 0:
                 watch(float(self.t.min()))
-            self._step(first)
-            first = False
+            self._step()
             if self.trace.steps + self.trace.refused > MOST_STEPS:
                 self._stuck(~self.done)
         self.trace.events = sorted(self.machines.events, key=lambda one: one.at_s)
@@ -111,7 +111,7 @@ class _Marching:
 
     # --- a step -----------------------------------------------------------------------------------------------------
 
-    def _step(self, first: bool) -> None:
+    def _step(self) -> None:
         if self._due is None:
             self._due = np.minimum(self.machines.next_at(self.t), np.minimum(self.act_at[self.next_act], self.end_s))
         room = self._due - self.t
@@ -141,13 +141,15 @@ class _Marching:
         most = np.where(self._eased, np.where(size < CALM, GROWS, EASES), 1.0)
         share = np.where(fine, np.clip(0.85 / np.maximum(size, 1e-9) ** (1 / 3), SHRINKS, most), 0.25)
         good: Bools = fine & (size <= 1.0) & ~self.done
-        warm, watts = self._warmed(h, stage, last)
+        warm = self._warmed(h, stage, last)
         after = self.machines.signals(last.volts, last.states[:, self.stamps.entry], warm, last.at_limit)
         crossed = (signals < 0) & (after >= 0)
         some: Bools = crossed.any(axis=1) & good
         if some.any():
             with np.errstate(invalid="ignore", divide="ignore"):
-                part = np.where(crossed & np.isfinite(signals), signals / (signals - after), np.where(crossed, 1.0, np.inf))
+                part = np.where(
+                    crossed & np.isfinite(signals), signals / (signals - after), np.where(crossed, 1.0, np.inf)
+                )
             nearest = part.min(axis=1, initial=1.0)
             tolerance = np.maximum(EVENT_S, EVENT_FRAC * h)
             late: Bools = some & ((1 - nearest) * h > tolerance)
@@ -166,9 +168,9 @@ class _Marching:
         grown = np.where(good, np.maximum(h_next, np.where(h < self.h, np.minimum(self.h, GROWS * h), 0.0)), h_next)
         self.h = np.where(self.done, self.h, np.where(same, self.h, grown))
         if good.any():
-            self._accept(good, h, weights, stage, last, end, warm, watts, after)
+            self._accept(good, h, stage, last, end, warm, after)
 
-    def _accept(self, good: Bools, h: Floats, weights: Weights, stage: Stage, last: Stage, end: Floats, warm: Floats, watts: Floats, after: Floats) -> None:  # fmt: skip
+    def _accept(self, good: Bools, h: Floats, stage: Stage, last: Stage, end: Floats, warm: Floats, after: Floats) -> None:  # fmt: skip
         pick = good[:, None]
         self.t = np.where(good, self.t + h, self.t)
         self.drift = np.where(pick, (last.volts - self.volts) / h[:, None], self.drift)
@@ -311,11 +313,12 @@ class _Marching:
                     continue
             if self._inverse is None or (step > 0 and bool((left > 0.2 * before)[~fine].any())):
                 try:
-                    self._inverse = np.linalg.inv(stamps.jacobian(slopes))
+                    self._inverse = inverted(stamps.jacobian(slopes))
                 except np.linalg.LinAlgError:
                     break
             origin, part = volts, np.ones(volts.shape[0])
-            change = (self._inverse @ missing[:, :, None])[:, :, 0]
+            inverse = self._inverse
+            change = (inverse @ missing[:, :, None])[:, :, 0]
             volts = volts - change
             before = left
         self._inverse = None
@@ -333,9 +336,9 @@ class _Marching:
         stamps = self.stamps
         raw = raw.copy()
         driven = stamps.error_currents(raw)
-        if self._inverse is None:
-            self._inverse = np.linalg.inv(stamps.jacobian(slopes))
-        volts = -(self._inverse @ driven[:, :, None])[:, :, 0]
+        inverse = self._inverse if self._inverse is not None else inverted(stamps.jacobian(slopes))
+        self._inverse = inverse
+        volts = -(inverse @ driven[:, :, None])[:, :, 0]
         error = stamps.error_states(raw, volts, slopes)
         s, load = self.circuit.series, self.circuit.consumers
         henry = np.maximum(stamps.bent_henry, 1e-15)
@@ -343,7 +346,9 @@ class _Marching:
         cap_v = np.abs(error[:, stamps.charge]) * s.elastance / (ATOL_V + RTOL * np.abs(last.states[:, stamps.charge] * s.elastance))  # fmt: skip
         drawn = np.abs(error[:, stamps.load]) * (load.lag_s > 0) / (ATOL_A + RTOL * np.abs(last.load_a))
         given = np.abs(error[:, stamps.conv]) * (self.circuit.converting.line_s > 0) / (ATOL_A + RTOL * np.abs(last.output_a))  # fmt: skip
-        worst: Floats = np.concatenate([np.where(s.henry > 0, amps, 0.0), cap_v, drawn, given], axis=1).max(axis=1, initial=0.0)
+        worst: Floats = np.concatenate([np.where(s.henry > 0, amps, 0.0), cap_v, drawn, given], axis=1).max(
+            axis=1, initial=0.0
+        )
         return worst / self.tight
 
     # --- slow things ------------------------------------------------------------------------------------------------
@@ -358,11 +363,12 @@ class _Marching:
         loss = np.where(c.kind == SWITCHING, converter_loss(c, at.output_a)[0], across)
         return loss + np.where(self.machines.on, c.quiescent_a * np.maximum(vin, 0.0), 0.0)
 
-    def _warmed(self, h: Floats, stage: Stage, last: Stage) -> tuple[Floats, Floats]:
+    def _warmed(self, h: Floats, stage: Stage, last: Stage) -> Floats:
         heat = self.circuit.thermal
         watts = (self._watts(stage) + self._watts(last)) / 2
         aim = heat.air_c + np.maximum(watts, 0.0) * heat.theta_k_w
-        return aim + (self.temp_c - aim) * np.exp(-h[:, None] / heat.tau_s), watts
+        found: Floats = aim + (self.temp_c - aim) * np.exp(-h[:, None] / heat.tau_s)
+        return found
 
     def _cold_ohm(self) -> Floats:
         load = self.circuit.consumers.law
@@ -379,7 +385,11 @@ class _Marching:
         hot = load.knee_v[at] / np.maximum(load.value[:, at], 1e-9)
         floor = 0.02 ** (1 + LAMP_EXPONENT)
         aim = hot * np.maximum(watts / rated_w, floor) ** ((1 - LAMP_EXPONENT) / (1 + LAMP_EXPONENT))
-        tau = np.maximum(self.circuit.consumers.filament_s[at], 1e-6) if self.circuit.consumers.filament_s is not None else 0.1
+        tau = (
+            np.maximum(self.circuit.consumers.filament_s[at], 1e-6)
+            if self.circuit.consumers.filament_s is not None
+            else 0.1
+        )
         now = self.lamp_ohm[:, at]
         new = aim + (now - aim) * np.exp(-h[:, None] / tau)
         self.lamp_ohm[:, at] = np.where(good[:, None] & (load.value[:, at] > 0), new, now)
@@ -400,6 +410,16 @@ class _Marching:
             powers.append(pin * at.load_a)
         self.trace.energy_j += np.where(pick, h[:, None] * (powers[0] + powers[1]) / 2, 0.0)
 
+    def _begin(self) -> None:
+        """The first record: what was before anything moved."""
+        s, load, conv = self.circuit.series, self.circuit.consumers, self.circuit.converting.law
+        y = self.y[:, :]
+        flux = y[:, self.stamps.flux]
+        amps = np.where(s.henry > 0, flux / np.maximum(s.henry, 1e-15), 0.0)
+        nothing = np.zeros_like(conv.set_v)
+        drawn = np.where(load.lag_s > 0, y[:, self.stamps.load], 0.0)
+        self._record(Stage(self.volts, y, amps, drawn, nothing, y[:, self.stamps.conv], self.limit))
+
     def _record(self, last: Stage) -> None:
         trace = self.trace
         trace.times_s.append(float(self.t[0]))
@@ -412,6 +432,11 @@ class _Marching:
         trace.charge_c.append(last.states[0, self.stamps.charge])
         trace.modes.append(self.machines.mode[0].copy())
         trace.on.append(self.machines.on[0].copy())
+
+
+def inverted(matrices: Floats) -> Floats:
+    """Their inverses (B, n, n); raises LinAlgError."""
+    return np.asarray(np.linalg.inv(matrices), np.float64)
 
 
 def march(

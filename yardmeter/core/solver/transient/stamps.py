@@ -7,6 +7,7 @@ own equation, which leaves its current as a function of the volts at its ends.
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from itertools import pairwise
 
 import numpy as np
 from scipy.sparse import csr_matrix
@@ -67,7 +68,7 @@ class Stamps:
         n, (ns, nl, m) = circuit.nodes, circuit.sizes
         ends = np.cumsum([0, ns, ns, ns, nl, m, m, m])
         self.flux, self.charge, self.lag, self.load, self.conv, self.line, self.entry = (
-            slice(int(a), int(b)) for a, b in zip(ends[:-1], ends[1:], strict=True)
+            slice(a, b) for a, b in pairwise(ends.tolist())
         )
         self.states = int(ends[-1])
         columns = np.arange(ns + nl + 2 * m)
@@ -83,7 +84,12 @@ class Stamps:
             ((c.inp, c.gnd, c.inp), (c.inp, c.gnd, c.out), (c.gnd, c.out, c.inp), (c.gnd, c.out, c.out))
         ):
             col = base + k * m + np.arange(m)
-            pairs += [(row, drive, col, 1.0), (row, c.gnd, col, -1.0), (back, drive, col, -1.0), (back, c.gnd, col, 1.0)]
+            pairs += [
+                (row, drive, col, 1.0),
+                (row, c.gnd, col, -1.0),
+                (back, drive, col, -1.0),
+                (back, c.gnd, col, 1.0),
+            ]
         keep = [(np.where((r < 0) | (k < 0), -1, r * n + k), col, sign) for r, k, col, sign in pairs]
         self._slopes: csr_matrix = _scatter(keep, n * n, base + 4 * m)
         self._diagonal = np.arange(n) * (n + 1)
@@ -102,9 +108,12 @@ class Stamps:
         self._powers, self._constant = (load.law == POWER) * 1.0, (load.law == CURRENT) * 1.0
         self._others: Ints = np.flatnonzero(~plain)
         others = self._others
-        self._other = Loads(load.p[others], load.n[others], load.law[others], load.value[:, others], load.knee_v[others])
+        self._other = Loads(
+            load.p[others], load.n[others], load.law[others], load.value[:, others], load.knee_v[others]
+        )
         self._guarded = circuit.consumers.lag_s > 0
-        self.step_s: Floats = np.zeros(0)
+        self._amps: Floats | None = None
+        """What coils and ceramics were last bent at."""
 
     def take_step(self, dh: Floats) -> None:
         """What depends on the step alone: `dh` is D·h of every row (B,)."""
@@ -148,14 +157,19 @@ class Stamps:
         self.known, self.held = known, held
         self._held_loads = (1 - self._follow) * held[:, self.load]
         self._drive = (
-            s.emf + held[:, self.flux] / self.dh - s.elastance * held[:, self.charge] - s.lag_ohm * self._lag_rest * held[:, self.lag]
+            s.emf
+            + held[:, self.flux] / self.dh
+            - s.elastance * held[:, self.charge]
+            - s.lag_ohm * self._lag_rest * held[:, self.lag]
         )
         curve = s.curve
-        if curve is not None and curve.cell >= 0:  # a cell's rest volts hardly move in a step: as it will be with the last current
+        if (
+            curve is not None and curve.cell >= 0
+        ):  # a cell's rest volts hardly move in a step: as it will be with the last current
             cell = curve.cell
             charge = held[:, self.charge.start + cell] + self.dh[:, 0] * self.cell_a
             self._drive[:, cell] -= curve.cell_v(charge)[0]
-        self._amps = None  # what coils and ceramics were last bent at
+        self._amps = None
 
     def evaluate(self, volts: Floats) -> tuple[Floats, Floats, Stage]:
         """Current missing at every node (B, nodes), slopes (B, ·) for `jacobian`, and the stage as it would be."""
@@ -179,7 +193,11 @@ class Stamps:
     def error_currents(self, raw: Floats) -> Floats:
         """What errors of the states (B, states) drive into the nodes (B, nodes) through their own conductances."""
         s = self.circuit.series
-        drive = raw[:, self.flux] / self.dh - s.elastance * raw[:, self.charge] - s.lag_ohm * self._lag_rest * raw[:, self.lag]
+        drive = (
+            raw[:, self.flux] / self.dh
+            - s.elastance * raw[:, self.charge]
+            - s.lag_ohm * self._lag_rest * raw[:, self.lag]
+        )
         self._err_series = drive * self._bent_siemens
         self._err_load = (1 - self._follow) * raw[:, self.load]
         self._err_conv = self._conv_keep * raw[:, self.conv]
@@ -204,7 +222,8 @@ class Stamps:
         entry = self._entry_rest * raw[:, self.entry] + (1 - self._entry_rest) * (ve[:, c.inp] - gnd)
         line = self._line_rest * raw[:, self.line] + (1 - self._line_rest) * (ve[:, c.inp] - gnd)
         return np.concatenate(
-            [series_a * self.bent_henry, raw[:, self.charge] + self.dh * series_a, lag, load_a, conv_a, line, entry], axis=1
+            [series_a * self.bent_henry, raw[:, self.charge] + self.dh * series_a, lag, load_a, conv_a, line, entry],
+            axis=1,
         )
 
     def _series(self, ve: Floats) -> tuple[Floats, Floats]:
@@ -284,7 +303,9 @@ class Stamps:
         vin, vo = ve[:, c.inp] - gnd, ve[:, c.out] - gnd
         followed = self._line_rest * self.held[:, self.line] + (1 - self._line_rest) * vin
         regulated, following, limited = self._regulated, self._following, self._limited
-        regulated[0] = (self.known.set_v + self._controls * (vin - followed) - vo) * self._out_siemens + regulated[3] * held
+        regulated[0] = (self.known.set_v + self._controls * (vin - followed) - vo) * self._out_siemens + regulated[
+            3
+        ] * held
         following[0] = (c.ceil_gain * vin - self._fall_v - vo) * self._on_siemens + following[3] * held
         found = regulated
         if self._any_passes:

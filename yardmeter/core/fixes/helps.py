@@ -1,0 +1,260 @@
+"""What helps against a reset or a spike in a scenario: each remedy sized, tried by running the scenario again."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Literal
+
+from yardmeter.core.answers.model import Answer
+from yardmeter.core.edits import apply_edits
+from yardmeter.core.errors import YardError
+from yardmeter.core.patience import go_on
+from yardmeter.core.physics.preferred import next_up
+from yardmeter.core.plan import CapacitorFilter, Clamp, Device, Diode, Plan, Rail, Scenario
+from yardmeter.core.plan.ids import fresh_id
+from yardmeter.core.plan.operations import Add, Edit, Move, SetValue
+from yardmeter.core.plan.scenarios import PlugPack, ScenarioAct, Throttle, TurnDevice
+from yardmeter.core.runs.report import DeviceLife, report
+from yardmeter.core.runs.run import Run, run_scenario
+from yardmeter.core.runs.why import Why, whys
+from yardmeter.core.solver.transient.trace import Happening
+
+HelpKind = Literal[
+    "capacitor", "bulk", "diode and capacitor", "clamp", "anti-spark", "start order", "slower throttle", "another place"
+]  # fmt: skip
+LARGEST_F = 0.02
+"""A hold-up capacitor larger than this is none a craft carries; our choice."""
+TRIES = 3
+SPARE_FRAC = 1.2
+"""What a sized part gets over what was worked out; our choice."""
+ANTI_SPARK_A = (20.0, 5.0)
+"""Inrush an anti-spark resistor is sized for: a larger one charges longer than the contact lasts; our choice."""
+ANTI_SPARK_S = 1e-3
+"""How long the resistor's contact comes before the other; our estimate."""
+SLOWER_S = 0.4
+"""Time a throttle is thrown in, where it is eased; our choice."""
+RATED_V = (6.3, 10.0, 16.0, 25.0, 35.0, 50.0, 63.0, 100.0)
+BOARD_LEG_M = 0.005
+
+
+class Help(Answer):
+    """A remedy, tried. `edits` put it into the plan; `least_v`, `most_v` and `resets` are the device's with it."""
+
+    kind: HelpKind
+    edits: tuple[Edit, ...]
+    value: float
+    """Its size: farads, ohms, volts or seconds, by kind."""
+    unit: str
+    least_v: float | None
+    most_v: float
+    resets: int
+    over_s: float
+    cured: bool
+    device: str
+    rail: str | None = None
+
+
+class HoldUp(Answer):
+    """What a capacitor can do for a device: `t = C (V1² − V2²)/2P`, V1 before the dip, V2 where it resets."""
+
+    device: str
+    watts: float
+    from_v: float
+    to_v: float
+    dip_s: float
+    steady: bool
+    needed_f: float | None
+    """For the dip; None where it is none."""
+    per_10uf_s: float
+    """How long ten microfarads hold it."""
+
+
+def hold_up(run: Run, found: Why) -> HoldUp:
+    """How long a capacitor at its pins holds a device that reset, and how large it would have to be."""
+    device = run.plan.device_of[found.device]
+    pin, amps = run.pin_v(device.id), run.load_a(device.id)
+    at = run.at(found.at_s)
+    low = pin < device.reset_v
+    begin = at
+    while begin > 0 and low[begin - 1]:
+        begin -= 1
+    before = max(begin - 1, 0)
+    # Before the act its volts stood higher than on the last step of their way down.
+    since = run.at(max(found.at_s - max(found.below_s, 1e-3) - 0.02, 0.0))
+    from_v = float(pin[since : before + 1].max()) if before >= since else float(pin[before])
+    watts = max(float(pin[before] * amps[before]), 1e-3)
+    square = max(from_v**2 - device.reset_v**2, 1e-9)
+    needed = 2 * watts * found.below_s / square if not found.steady and from_v > device.reset_v else None
+    return HoldUp(
+        device=device.id,
+        watts=watts,
+        from_v=from_v,
+        to_v=device.reset_v,
+        dip_s=found.below_s,
+        steady=found.steady,
+        needed_f=needed,
+        per_10uf_s=10e-6 * square / (2 * watts),
+    )
+
+
+def helps_for(run: Run, device_id: str) -> tuple[Help, ...]:
+    """Remedies for a device that resets or is over its maximum in a scenario, each tried; those that cure come first."""
+    device = run.plan.device_of[device_id]
+    tried = []
+    for kind, edits, value, unit, rail in _proposed(run, device):
+        go_on()
+        outcome = _tried(run, device, edits)
+        if outcome:
+            life, cured = outcome
+            tried.append(
+                Help(
+                    kind=kind, edits=edits, value=value, unit=unit, device=device_id, rail=rail, cured=cured,
+                    least_v=life.least_v, most_v=life.most_v, resets=len(life.resets_s), over_s=life.over_s,
+                )
+            )  # fmt: skip
+    return tuple(sorted(tried, key=lambda one: not one.cured))
+
+
+Proposal = tuple[HelpKind, tuple[Edit, ...], float, str, str | None]
+
+
+def _proposed(run: Run, device: Device) -> Iterator[Proposal]:
+    life = next(one for one in report(run).devices if one.id == device.id)
+    if life.resets_s:
+        found = next(one for one in whys(run) if one.device == device.id)
+        yield from _against_dip(run, device, found)
+        yield from _start_order(run, device, found)
+        yield from _slower(run)
+    if life.over_s > 0:
+        yield from _against_spike(run, device)
+    yield from _elsewhere(run.plan, device)
+
+
+def _against_dip(run: Run, device: Device, found: Why) -> Iterator[Proposal]:
+    """A capacitor at its pins, enlarged until it holds; one behind a diode, which nobody else can drain; bulk at the pack."""
+    needed = hold_up(run, found).needed_f
+    plan = run.plan
+    if needed is not None and needed < LARGEST_F:
+        farad = next_up(SPARE_FRAC * needed, 12)
+        for _ in range(TRIES):
+            edits = (_capacitor(plan, device.id, f"Hold-up at {device.name}", farad, device.max_v),)
+            outcome = _tried(run, device, edits)
+            if outcome and outcome[1]:
+                break
+            farad = next_up(3 * farad, 12)
+        yield "capacitor", edits, farad, "F", None
+        if device.feed and not (outcome and outcome[1]):
+            farad = next_up(SPARE_FRAC * needed, 12)
+            yield "diode and capacitor", _behind_diode(plan, device, farad), farad, "F", None
+    if any(link.kind == "pack" for link in found.chain):
+        bulk = (_capacitor(plan, plan.pack.rail, "Bulk at the pack", 1e-3, plan.pack.rest_v("full")),)
+        yield "bulk", bulk, 1e-3, "F", plan.pack.rail
+
+
+def _capacitor(plan: Plan, at: str, name: str, farad: float, volts: float) -> Add:
+    rated = next((one for one in RATED_V if one >= 1.25 * volts), RATED_V[-1])
+    made = CapacitorFilter(
+        kind="capacitor", id=fresh_id(plan, name), name=name[:80], at=at, farad=farad, esr_ohm=0.03, rated_v=rated,
+        lead_m=BOARD_LEG_M,
+    )  # fmt: skip
+    return Add(kind="filter", value=made.model_dump(mode="json"))
+
+
+def _behind_diode(plan: Plan, device: Device, farad: float) -> tuple[Edit, ...]:
+    """A rail of its own behind an ideal diode, with the capacitor at the device."""
+    assert device.feed
+    old = plan.rail_of[device.feed.rail]
+    rail = Rail(id=fresh_id(plan, f"{device.id} held up"), name=f"{device.name} held up"[:80], board=old.board)
+    diode = Diode(
+        kind="diode", id=fresh_id(plan, f"{device.id} diode"), name=f"{device.name} ideal diode"[:80], input=old.id,
+        output=rail.id, board=old.board, drop_v=0.02, series_ohm=0.02, rating_a=5,
+    )  # fmt: skip
+    return (
+        Add(kind="rail", value=rail.model_dump(mode="json")),
+        Add(kind="supply", value=diode.model_dump(mode="json")),
+        Move(device=device.id, rail=rail.id, with_return=False),
+        _capacitor(plan, device.id, f"Hold-up at {device.name}", farad, device.max_v),
+    )
+
+
+def _against_spike(run: Run, device: Device) -> Iterator[Proposal]:
+    """A resistor in the contact for its first moment; a clamp between the pack's own volts and what the device takes."""
+    plan, scenario = run.plan, run.scenario
+    full = plan.pack.rest_v("full")
+    if any(isinstance(one, PlugPack) and not one.anti_spark_ohm for one in scenario.acts):
+        for amps in ANTI_SPARK_A:
+            ohm = next_up(full / amps, 12)
+            acts = tuple(
+                one.model_copy(update={"anti_spark_ohm": ohm, "anti_spark_s": ANTI_SPARK_S})
+                if isinstance(one, PlugPack)
+                else one
+                for one in scenario.acts
+            )
+            yield "anti-spark", (_scenario(plan, scenario, acts),), ohm, "Ω", None
+    if device.feed and full < device.max_v:
+        rail = device.feed.rail
+        clamp = Clamp(
+            id=fresh_id(plan, f"clamp at {rail}"), name=f"Clamp at {plan.title(rail)}"[:80], at=rail, standoff_v=full,
+            breakdown_v=full + 0.3 * (device.max_v - full), dynamic_ohm=0.02, pulse_j=1.5,
+        )  # fmt: skip
+        yield "clamp", (Add(kind="clamp", value=clamp.model_dump(mode="json")),), clamp.breakdown_v, "V", rail
+
+
+def _start_order(run: Run, device: Device, found: Why) -> Iterator[Proposal]:
+    """What booted just before is switched on a second later."""
+    events = [one for one in run.events if one.code is Happening.BOOTS and one.element != device.id]
+    near = [one for one in events if 0 <= found.at_s - one.at_s < 0.05]
+    if not near:
+        return
+    other = max(near, key=lambda one: float(run.load_a(one.element).max())).element
+    later = max(near[-1].at_s + 1.0, 1.0)
+    if later >= run.scenario.duration_s:
+        return
+    state = run.timetable.condition.state_of(other)
+    acts = (TurnDevice(at_s=0.0, device=other, state="off"), *run.scenario.acts, TurnDevice(at_s=later, device=other, state=state))  # fmt: skip
+    yield "start order", (_scenario(run.plan, run.scenario, acts),), later, "s", None
+
+
+def _slower(run: Run) -> Iterator[Proposal]:
+    acts = tuple(
+        one.model_copy(update={"over_s": SLOWER_S}) if isinstance(one, Throttle) and one.over_s < SLOWER_S else one
+        for one in run.scenario.acts
+    )
+    if acts != run.scenario.acts:
+        yield "slower throttle", (_scenario(run.plan, run.scenario, acts),), SLOWER_S, "s", None
+
+
+def _scenario(plan: Plan, scenario: Scenario, acts: tuple[ScenarioAct, ...], duration_s: float | None = None) -> Edit:
+    """The scenario with other acts: the plan's own is changed, a shipped one becomes the plan's own."""
+    made = scenario.model_copy(update={"acts": acts, "duration_s": duration_s or scenario.duration_s})
+    value = made.model_dump(mode="json")
+    if any(one.id == scenario.id for one in plan.scenarios):
+        return SetValue(element=scenario.id, field="acts", value=value["acts"])
+    return Add(kind="scenario", value=value)
+
+
+def _elsewhere(plan: Plan, device: Device) -> Iterator[Proposal]:
+    """Rails whose own volts it takes, nearest to its nominal first."""
+    if not device.feed:
+        return
+    fed = {one.output: one for one in plan.supplies if hasattr(one, "set_v")}
+    rails = [
+        (abs(fed[r.id].set_v - device.nominal_v), r.id) for r in plan.rails if r.id in fed and r.id != device.feed.rail
+    ]
+    for _, rail in sorted(rails)[:2]:
+        if device.lives_between(fed[rail].set_v, fed[rail].set_v):
+            yield "another place", (Move(device=device.id, rail=rail),), fed[rail].set_v, "V", rail
+
+
+def _tried(run: Run, device: Device, edits: tuple[Edit, ...]) -> tuple[DeviceLife, bool] | None:
+    """The device's life with the edits made; whether what was wrong is gone. None where they cannot be made."""
+    try:
+        plan = apply_edits(run.plan, edits)
+    except YardError:
+        return None
+    scenario = next((one for one in plan.scenarios if one.id == run.scenario.id), run.scenario)
+    after = run_scenario(plan, scenario)
+    if after.stuck_s is not None:
+        return None
+    life = next(one for one in report(after).devices if one.id == device.id)
+    return life, not life.resets_s and life.over_s == 0 and (life.ran or not life.wanted)

@@ -1,0 +1,217 @@
+"""A run as a screen shows it: lines over time as envelopes, lines of life, what happened in words, why, and what it finds."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Literal
+
+import numpy as np
+
+from yardmeter.core.answers.model import Answer
+from yardmeter.core.plan import Plan, Regulator, Scenario
+from yardmeter.core.runs import Run, scenarios_of
+from yardmeter.core.runs.report import Report, report
+from yardmeter.core.runs.why import whys
+from yardmeter.core.solver.circuit import Floats, Ints
+from yardmeter.core.solver.transient.trace import Happening
+from yardmeter.words.run import act_words, event_words, link_words, steady_words, why_words
+
+BUCKETS = 320
+LineKind = Literal["pack", "rail", "device", "clamp", "supply"]
+QUIET = {Happening.BACK, Happening.FREE, Happening.UNDER}
+"""What is no station of its own in the list of what happened."""
+
+
+class ScenarioSeen(Answer):
+    """A scenario in the list: `own` is the builder's, or a shipped one he changed; `acts` in words."""
+
+    scenario: Scenario
+    own: bool
+    shipped: bool
+    acts: tuple[str, ...]
+
+
+class Line(Answer):
+    """Volts of a rail, pack or device over time: the least and most within each bucket, `None` where no step fell."""
+
+    id: str
+    name: str
+    kind: LineKind
+    rail: str | None
+    low_v: tuple[float | None, ...]
+    high_v: tuple[float | None, ...]
+    min_v: float | None
+    """Limits of a device: under `reset_v` it resets, over `max_v` it dies."""
+    reset_v: float | None
+    max_v: float | None
+
+
+class HeatLine(Answer):
+    id: str
+    name: str
+    trip_c: float
+    temp_c: tuple[float | None, ...]
+
+
+class Station(Answer):
+    """Something that happened, along the top or in the list."""
+
+    at_s: float
+    code: Happening
+    element: str
+    words: str
+    act: int | None
+    act_kind: str | None
+    period_s: float
+    rounds: int
+
+
+class WhySeen(Answer):
+    """A reset with its chain of causes, link by link and as one line."""
+
+    device: str
+    name: str
+    at_s: float
+    steady: bool
+    below_s: float
+    links: tuple[str, ...]
+    line: str
+    help: str
+
+
+class RunSeen(Answer):
+    """One scenario run through, for the stretch of time asked for."""
+
+    scenario: Scenario
+    own: bool
+    acts: tuple[str, ...]
+    from_s: float
+    to_s: float
+    end_s: float
+    """Where the run ended: before its duration where it found no way on."""
+    stuck_s: float | None
+    edges_s: tuple[float, ...]
+    """Edges of the buckets."""
+    lines: tuple[Line, ...]
+    heat: tuple[HeatLine, ...]
+    stations: tuple[Station, ...]
+    whys: tuple[WhySeen, ...]
+    report: Report
+    steps: int
+
+
+def seen_scenarios(plan: Plan) -> tuple[ScenarioSeen, ...]:
+    """Every scenario of a plan with its acts in words."""
+    bare = {one.id for one in scenarios_of(plan.model_copy(update={"scenarios": ()}))}
+    own = {one.id for one in plan.scenarios}
+    return tuple(
+        ScenarioSeen(
+            scenario=one,
+            own=one.id in own,
+            shipped=one.id in bare,
+            acts=tuple(act_words(plan, act) for act in one.acts),
+        )
+        for one in scenarios_of(plan)
+    )
+
+
+def run_seen(run: Run, from_s: float = 0.0, to_s: float | None = None) -> RunSeen:
+    """What a screen shows of a run between two times [s]."""
+    plan, scenario = run.plan, run.scenario
+    end = float(run.times_s[-1]) if run.times_s.size else 0.0
+    to = min(to_s if to_s is not None else scenario.duration_s, scenario.duration_s)
+    begin = min(max(from_s, 0.0), max(to - 1e-9, 0.0))
+    edges = np.linspace(begin, to, BUCKETS + 1)
+    which = np.clip(np.searchsorted(edges, run.times_s, side="right") - 1, -1, BUCKETS)
+    return RunSeen(
+        scenario=scenario,
+        own=any(one.id == scenario.id for one in plan.scenarios),
+        acts=tuple(act_words(plan, act) for act in scenario.acts),
+        from_s=begin,
+        to_s=to,
+        end_s=end,
+        stuck_s=run.stuck_s,
+        edges_s=tuple(edges.tolist()),
+        lines=tuple(_lines(run, which)),
+        heat=tuple(_heat(run, which)),
+        stations=tuple(_stations(run)),
+        whys=tuple(_whys(run)),
+        report=report(run),
+        steps=run.trace.steps,
+    )
+
+
+def _lines(run: Run, which: Ints) -> Iterator[Line]:
+    plan = run.plan
+    for rail in plan.rails:
+        low, high = envelope(run.rail_v(rail.id), which)
+        yield Line(
+            id=rail.id, name=plan.title(rail.id), kind="rail", rail=rail.id, low_v=low, high_v=high, min_v=None,
+            reset_v=None, max_v=None,
+        )  # fmt: skip
+    for device in plan.devices:
+        low, high = envelope(run.pin_v(device.id), which)
+        yield Line(
+            id=device.id, name=device.name, kind="device", rail=device.feed.rail if device.feed else None, low_v=low,
+            high_v=high, min_v=device.min_v, reset_v=device.reset_v, max_v=device.max_v,
+        )  # fmt: skip
+
+
+def _heat(run: Run, which: Ints) -> Iterator[HeatLine]:
+    for one in run.plan.supplies:
+        if isinstance(one, Regulator) and run.converter(one.id) is not None:
+            _, high = envelope(run.temp_c(one.id), which)
+            yield HeatLine(id=one.id, name=run.plan.title(one.id), trip_c=one.trip_c, temp_c=high)
+
+
+def envelope(values: Floats, which: Ints) -> tuple[tuple[float | None, ...], tuple[float | None, ...]]:
+    """Least and most of values within each bucket; an empty bucket lies on the straight line between its neighbours."""
+    low, high = np.full(BUCKETS, np.nan), np.full(BUCKETS, np.nan)
+    inside = (which >= 0) & (which < BUCKETS)
+    if inside.any():
+        lowest, highest = np.full(BUCKETS, np.inf), np.full(BUCKETS, -np.inf)
+        np.minimum.at(lowest, which[inside], values[inside])
+        np.maximum.at(highest, which[inside], values[inside])
+        filled = np.isfinite(lowest)
+        places = np.flatnonzero(filled)
+        every = np.arange(BUCKETS)
+        low[: places[-1] + 1] = np.interp(every, places, lowest[places])[: places[-1] + 1]
+        high[: places[-1] + 1] = np.interp(every, places, highest[places])[: places[-1] + 1]
+        before = which < places[0]
+        if before.any():
+            low[: places[0]] = high[: places[0]] = values[np.flatnonzero(before)[-1]]
+    elif (which < 0).any():
+        low[:] = high[:] = values[np.flatnonzero(which < 0)[-1]]
+    return _plain(low), _plain(high)
+
+
+def _plain(values: Floats) -> tuple[float | None, ...]:
+    return tuple(None if np.isnan(one) else float(f"{one:.5g}") for one in values.tolist())
+
+
+def _stations(run: Run) -> Iterator[Station]:
+    acts = run.scenario.acts
+    for one in run.events:
+        act = acts[one.act] if one.act is not None else None
+        words = (
+            act_words(run.plan, act) if act else event_words(run.plan, one.code, one.element, one.period_s, one.rounds)
+        )
+        yield Station(
+            at_s=one.at_s, code=one.code, element=one.element, words=words, act=one.act,
+            act_kind=act.act if act else None, period_s=one.period_s, rounds=one.rounds,
+        )  # fmt: skip
+
+
+def _whys(run: Run) -> Iterator[WhySeen]:
+    acts = run.scenario.acts
+    for one in whys(run):
+        yield WhySeen(
+            device=one.device,
+            name=run.plan.title(one.device),
+            at_s=one.at_s,
+            steady=one.steady,
+            below_s=one.below_s,
+            links=tuple(link_words(run.plan, link, acts) for link in one.chain),
+            line=why_words(run.plan, one, acts),
+            help=steady_words(one),
+        )

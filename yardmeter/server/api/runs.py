@@ -1,0 +1,115 @@
+"""The plan in time: scenarios, runs, an instant of one, what helps."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from django.http import HttpRequest, HttpResponse
+from ninja import Query, Router
+from pydantic import BaseModel, Field
+
+from yardmeter.core.formats.timetable_svg import write_timetable_svg
+from yardmeter.core.plan import Plan
+from yardmeter.review.instant import Instant, instant
+from yardmeter.review.run_helps import HelpSeen, HoldUpSeen, helps_seen, hold_up_seen
+from yardmeter.review.running import RunSeen, ScenarioSeen, run_seen, seen_scenarios
+from yardmeter.server.api.schemas import Body, as_json
+from yardmeter.server.builds.errors import NotFoundError
+from yardmeter.server.builds.services import runs
+from yardmeter.server.builds.services.analysis import reviewed
+from yardmeter.server.builds.services.lookup import get_plan, head_of
+
+router = Router(tags=["runs"])
+SHORT_WAIT_S = 0.25
+"""How long an answer waits for a run that may be through at once."""
+
+
+class RunState(BaseModel):
+    """How far a run is; `seen` once it is through."""
+
+    state: Literal["running", "done", "stopped", "failed"]
+    done_frac: float
+    problem: str
+    seen: RunSeen | None = None
+
+
+def _plan(plan_id: int) -> Plan:
+    return reviewed(head_of(get_plan(plan_id))).plan
+
+
+@router.get("/{int:plan_id}/scenarios", response=list[ScenarioSeen])
+def list_scenarios(request: HttpRequest, plan_id: int) -> list[ScenarioSeen]:
+    """The shipped scenarios and the builder's own."""
+    return list(seen_scenarios(_plan(plan_id)))
+
+
+class RunQuery(Body):
+    scenario: str = Field(max_length=64)
+    from_s: float = Field(default=0.0, ge=0)
+    to_s: float | None = Field(default=None, gt=0)
+    again: bool = Field(default=True, description="Whether to start it where it was not run yet.")
+
+
+@router.get("/{int:plan_id}/run", response=RunState)
+def show_run(request: HttpRequest, plan_id: int, asked: Query[RunQuery]) -> HttpResponse:
+    """A scenario run through, or how far it is: asked for the first time it is started."""
+    job = runs.job_of(_plan(plan_id), asked.scenario, start=asked.again)
+    if job is None:
+        return as_json(RunState(state="stopped", done_frac=0.0, problem=""))
+    job.ready.wait(SHORT_WAIT_S)
+    seen = run_seen(job.run, asked.from_s, asked.to_s) if job.run else None
+    done = 1.0 if job.run else job.done_s / job.scenario.duration_s
+    return as_json(RunState(state=job.state, done_frac=done, problem=str(job.problem or ""), seen=seen))
+
+
+class ScenarioBody(Body):
+    scenario: str = Field(max_length=64)
+
+
+@router.post("/{int:plan_id}/run/stop", response={204: None})
+def stop_run(request: HttpRequest, plan_id: int, body: ScenarioBody) -> tuple[int, None]:
+    """Break a run off."""
+    runs.stop(_plan(plan_id), body.scenario)
+    return 204, None
+
+
+class InstantQuery(Body):
+    scenario: str = Field(max_length=64)
+    at_s: float = Field(ge=0)
+
+
+@router.get("/{int:plan_id}/run/instant", response=Instant)
+def show_instant(request: HttpRequest, plan_id: int, asked: Query[InstantQuery]) -> HttpResponse:
+    """Every element at one time of a run, in the shapes a condition has."""
+    found = reviewed(head_of(get_plan(plan_id)))
+    return as_json(instant(runs.finished(found.plan, asked.scenario), found.solved, asked.at_s))
+
+
+class HelpQuery(Body):
+    scenario: str = Field(max_length=64)
+    device: str = Field(max_length=64)
+
+
+class HelpsView(BaseModel):
+    """What a capacitor could do for a device, and every remedy tried."""
+
+    hold_up: HoldUpSeen | None
+    helps: tuple[HelpSeen, ...]
+
+
+@router.get("/{int:plan_id}/run/helps", response=HelpsView)
+def show_helps(request: HttpRequest, plan_id: int, asked: Query[HelpQuery]) -> HttpResponse:
+    """Remedies for a device, each sized and run again."""
+    plan = _plan(plan_id)
+    if asked.device not in plan.device_of:
+        raise NotFoundError("This plan has no such device.", where=asked.device, remedy="Reload the plan.")
+    run = runs.finished(plan, asked.scenario)
+    helps = helps_seen(plan, runs.helps_of(plan, asked.scenario, asked.device))
+    return as_json(HelpsView(hold_up=hold_up_seen(run, asked.device), helps=helps))
+
+
+@router.get("/{int:plan_id}/run/timetable.svg")
+def timetable_svg(request: HttpRequest, plan_id: int, scenario: str) -> HttpResponse:
+    """The graphic timetable of a run as a picture."""
+    run = runs.finished(_plan(plan_id), scenario)
+    return HttpResponse(write_timetable_svg(run), content_type="image/svg+xml")

@@ -1,0 +1,125 @@
+"""Runs of scenarios: one worker for each, its progress, a way to stop it, and results kept while nothing electrical changes."""
+
+from __future__ import annotations
+
+import threading
+from collections import OrderedDict
+from dataclasses import dataclass, field
+from typing import Literal
+
+from yardmeter.core.errors import YardError
+from yardmeter.core.fixes.helps import Help, helps_for
+from yardmeter.core.patience import AbandonedError, patience
+from yardmeter.core.plan import Plan as PlanDocument
+from yardmeter.core.plan import Scenario
+from yardmeter.core.runs import Run, find_scenario, run_scenario
+from yardmeter.review.noise_review import electrical_key
+from yardmeter.server.builds.errors import ConflictError
+
+KEPT = 24
+AT_ONCE = 2
+"""Runs that work at the same time; others wait their turn."""
+
+JobState = Literal["running", "done", "stopped", "failed"]
+
+
+@dataclass
+class Job:
+    """A scenario being run, or run through."""
+
+    key: str
+    scenario: Scenario
+    done_s: float = 0.0
+    state: JobState = "running"
+    run: Run | None = None
+    problem: YardError | None = None
+    stop: bool = False
+    ready: threading.Event = field(default_factory=threading.Event)
+
+
+_jobs: OrderedDict[str, Job] = OrderedDict()
+_helps: OrderedDict[tuple[str, str], tuple[Help, ...]] = OrderedDict()
+_lock = threading.Lock()
+_turn = threading.Semaphore(AT_ONCE)
+
+
+def key_of(plan: PlanDocument, scenario: Scenario) -> str:
+    """Equal for plans that differ in nothing electrical and ask for the same scenario."""
+    bare = plan.model_copy(update={"scenarios": ()})
+    return f"{electrical_key(bare)}\n{scenario.model_dump_json(exclude={'name', 'note'})}"
+
+
+def job_of(plan: PlanDocument, scenario_id: str, *, start: bool = True) -> Job | None:
+    """The job of a scenario: kept, running, or started now; None where there is none and none is to `start`."""
+    scenario = find_scenario(plan, scenario_id)
+    key = key_of(plan, scenario)
+    with _lock:
+        found = _jobs.get(key)
+        if found and (found.state in ("running", "done") or not start):
+            _jobs.move_to_end(key)
+            return found
+        if not start:
+            return None
+        made = _jobs[key] = Job(key, scenario)
+        _jobs.move_to_end(key)
+        for old in [name for name, one in _jobs.items() if one.state != "running"][: max(len(_jobs) - KEPT, 0)]:
+            del _jobs[old]
+    threading.Thread(target=_work, args=(plan, made), daemon=True, name=f"run {scenario_id}").start()
+    return made
+
+
+def _work(plan: PlanDocument, job: Job) -> None:
+    def watch(at_s: float) -> None:
+        job.done_s = at_s
+
+    try:
+        with _turn, patience(lambda: job.stop):
+            job.run = run_scenario(plan, job.scenario, watch=watch)
+        job.state = "done"
+    except AbandonedError:
+        job.state = "stopped"
+    except YardError as error:
+        job.state, job.problem = "failed", error
+    finally:
+        if job.state == "running":
+            job.state = "failed"
+        job.ready.set()
+
+
+def stop(plan: PlanDocument, scenario_id: str) -> None:
+    """Break a run off; one that is through stays."""
+    job = job_of(plan, scenario_id, start=False)
+    if job and job.state == "running":
+        job.stop = True
+
+
+def finished(plan: PlanDocument, scenario_id: str) -> Run:
+    """The run of a scenario that is through; raises ConflictError where it is not."""
+    job = job_of(plan, scenario_id, start=False)
+    if job is None or job.run is None:
+        raise ConflictError("This scenario has not been run yet.", where=scenario_id, remedy="Run it first.")
+    return job.run
+
+
+def helps_of(plan: PlanDocument, scenario_id: str, device: str) -> tuple[Help, ...]:
+    """What helps a device in a scenario, kept with its run."""
+    run = finished(plan, scenario_id)
+    key = key_of(plan, run.scenario), device
+    with _lock:
+        if key in _helps:
+            return _helps[key]
+    made = helps_for(run, device)
+    with _lock:
+        _helps[key] = made
+        while len(_helps) > KEPT:
+            _helps.popitem(last=False)
+    return made
+
+
+def forget_runs() -> None:
+    """Another data file is another bench."""
+    with _lock:
+        for one in _jobs.values():
+            one.stop = True
+        _jobs.clear()
+        _helps.clear()
