@@ -37,6 +37,7 @@ UNSCALED: tuple[str, ...] = ("", "%", "°C", "°", "K", "g", "dB", "K/W", "Ah", 
 """Units that take no prefix."""
 
 _NUMBER = r"[+-]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][+-]?\d+)?"
+_MINUTES = re.compile(r"^\s*([-+]?[0-9]*[.,]?[0-9]+)\s*min\s*$")
 _PLAIN = re.compile(rf"^\s*({_NUMBER})\s*([^\d\s@.,+-].*?)?\s*$")
 _INFIX = re.compile(r"^\s*(\d+)([pnuµμmkKMRr])(\d+)\s*([A-Za-zΩω]*)\s*$")
 
@@ -74,6 +75,8 @@ def parse_quantity(text: str, unit: str, *, allow_negative: bool = False) -> flo
     if not text.strip():
         raise QuantityError("Nothing was typed.", remedy=f"Write for example {example}.")
     typed = text.replace("−", "-")  # the sign numbers are shown with may be typed back
+    if unit == "s" and (minutes := _MINUTES.match(typed)):
+        typed = f"{float(minutes[1].replace(',', '.')) * 60:.12g}s"
     infix = _INFIX.match(typed)
     if infix:
         whole, letter, fraction, rest = infix.groups()

@@ -12,14 +12,12 @@ from yardmeter.core.plan import Plan, Regulator, Scenario
 from yardmeter.core.runs import Run, scenarios_of
 from yardmeter.core.runs.report import Report, report
 from yardmeter.core.runs.why import whys
-from yardmeter.core.solver.circuit import Floats, Ints
+from yardmeter.core.solver.circuit import Floats
 from yardmeter.core.solver.transient.trace import Happening
 from yardmeter.words.run import act_words, event_words, link_words, steady_words, why_words
 
 BUCKETS = 320
 LineKind = Literal["pack", "rail", "device", "clamp", "supply"]
-QUIET = {Happening.BACK, Happening.FREE, Happening.UNDER}
-"""What is no station of its own in the list of what happened."""
 
 
 class ScenarioSeen(Answer):
@@ -122,7 +120,6 @@ def run_seen(run: Run, from_s: float = 0.0, to_s: float | None = None) -> RunSee
     to = min(to_s if to_s is not None else scenario.duration_s, scenario.duration_s)
     begin = min(max(from_s, 0.0), max(to - 1e-9, 0.0))
     edges = np.linspace(begin, to, BUCKETS + 1)
-    which = np.clip(np.searchsorted(edges, run.times_s, side="right") - 1, -1, BUCKETS)
     return RunSeen(
         scenario=scenario,
         own=any(one.id == scenario.id for one in plan.scenarios),
@@ -132,8 +129,8 @@ def run_seen(run: Run, from_s: float = 0.0, to_s: float | None = None) -> RunSee
         end_s=end,
         stuck_s=run.stuck_s,
         edges_s=tuple(edges.tolist()),
-        lines=tuple(_lines(run, which)),
-        heat=tuple(_heat(run, which)),
+        lines=tuple(_lines(run, edges)),
+        heat=tuple(_heat(run, edges)),
         stations=tuple(_stations(run)),
         whys=tuple(_whys(run)),
         report=report(run),
@@ -141,48 +138,38 @@ def run_seen(run: Run, from_s: float = 0.0, to_s: float | None = None) -> RunSee
     )
 
 
-def _lines(run: Run, which: Ints) -> Iterator[Line]:
+def _lines(run: Run, edges_s: Floats) -> Iterator[Line]:
     plan = run.plan
     for rail in plan.rails:
-        low, high = envelope(run.rail_v(rail.id), which)
+        low, high = envelope(run.rail_v(rail.id), run.times_s, edges_s)
         yield Line(
-            id=rail.id, name=plan.title(rail.id), kind="rail", rail=rail.id, low_v=low, high_v=high, min_v=None,
+            id=rail.id, name=plan.title(rail.id), kind="rail", rail=rail.id, low_v=_plain(low), high_v=_plain(high), min_v=None,
             reset_v=None, max_v=None,
         )  # fmt: skip
     for device in plan.devices:
-        low, high = envelope(run.pin_v(device.id), which)
+        low, high = envelope(run.pin_v(device.id), run.times_s, edges_s)
         yield Line(
-            id=device.id, name=device.name, kind="device", rail=device.feed.rail if device.feed else None, low_v=low,
-            high_v=high, min_v=device.min_v, reset_v=device.reset_v, max_v=device.max_v,
+            id=device.id, name=device.name, kind="device", rail=device.feed.rail if device.feed else None, low_v=_plain(low),
+            high_v=_plain(high), min_v=device.min_v, reset_v=device.reset_v, max_v=device.max_v,
         )  # fmt: skip
 
 
-def _heat(run: Run, which: Ints) -> Iterator[HeatLine]:
+def _heat(run: Run, edges_s: Floats) -> Iterator[HeatLine]:
     for one in run.plan.supplies:
         if isinstance(one, Regulator) and run.converter(one.id) is not None:
-            _, high = envelope(run.temp_c(one.id), which)
-            yield HeatLine(id=one.id, name=run.plan.title(one.id), trip_c=one.trip_c, temp_c=high)
+            _, high = envelope(run.temp_c(one.id), run.times_s, edges_s)
+            yield HeatLine(id=one.id, name=run.plan.title(one.id), trip_c=one.trip_c, temp_c=_plain(high))
 
 
-def envelope(values: Floats, which: Ints) -> tuple[tuple[float | None, ...], tuple[float | None, ...]]:
-    """Least and most of values within each bucket; an empty bucket lies on the straight line between its neighbours."""
-    low, high = np.full(BUCKETS, np.nan), np.full(BUCKETS, np.nan)
-    inside = (which >= 0) & (which < BUCKETS)
-    if inside.any():
-        lowest, highest = np.full(BUCKETS, np.inf), np.full(BUCKETS, -np.inf)
-        np.minimum.at(lowest, which[inside], values[inside])
-        np.maximum.at(highest, which[inside], values[inside])
-        filled = np.isfinite(lowest)
-        places = np.flatnonzero(filled)
-        every = np.arange(BUCKETS)
-        low[: places[-1] + 1] = np.interp(every, places, lowest[places])[: places[-1] + 1]
-        high[: places[-1] + 1] = np.interp(every, places, highest[places])[: places[-1] + 1]
-        before = which < places[0]
-        if before.any():
-            low[: places[0]] = high[: places[0]] = values[np.flatnonzero(before)[-1]]
-    elif (which < 0).any():
-        low[:] = high[:] = values[np.flatnonzero(which < 0)[-1]]
-    return _plain(low), _plain(high)
+def envelope(values: Floats, times_s: Floats, edges_s: Floats) -> tuple[Floats, Floats]:
+    """Least and most of values between each two edges, straight lines between the steps; NaN beyond the last step."""
+    at = np.interp(edges_s, times_s, values, right=np.nan)
+    low, high = np.fmin(at[:-1], at[1:]), np.fmax(at[:-1], at[1:])
+    which = np.searchsorted(edges_s, times_s, side="right") - 1
+    inside = (which >= 0) & (which < low.size)
+    np.fmin.at(low, which[inside], values[inside])
+    np.fmax.at(high, which[inside], values[inside])
+    return low, high
 
 
 def _plain(values: Floats) -> tuple[float | None, ...]:

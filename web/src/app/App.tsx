@@ -18,6 +18,7 @@ const GroundsView = lazy(() => import("@/features/grounds").then((door) => ({ de
 const LedsView = lazy(() => import("@/features/leds").then((door) => ({ default: door.LedsView })));
 const NewBuildView = lazy(() => import("@/features/newbuild").then((door) => ({ default: door.NewBuildView })));
 const NoiseView = lazy(() => import("@/features/noise").then((door) => ({ default: door.NoiseView })));
+const RunView = lazy(() => import("@/features/run").then((door) => ({ default: door.RunView })));
 const ShelfView = lazy(() => import("@/features/shelf").then((door) => ({ default: door.ShelfView })));
 const WindowsView = lazy(() => import("@/features/windows").then((door) => ({ default: door.WindowsView })));
 
@@ -56,6 +57,7 @@ export function App() {
                   <Route path="card" element={<CardView />} />
                   <Route path="windows" element={<WindowsView />} />
                   <Route path="noise" element={<NoiseView />} />
+                  <Route path="run" element={<RunView />} />
                   <Route path="bench" element={<BenchView />} />
                   <Route path="leds" element={<LedsView />} />
                   <Route path="grounds" element={<GroundsView />} />

@@ -7,6 +7,7 @@ export const VIEWS = [
   { path: "windows", name: "Windows", key: "w" },
   { path: "grounds", name: "Grounds", key: "g" },
   { path: "noise", name: "Noise", key: "n" },
+  { path: "run", name: "Run", key: "u" },
   { path: "leds", name: "LEDs", key: "l" },
   { path: "bench", name: "Bench", key: "t" },
   { path: "compare", name: "Compare", key: "c" },

@@ -7,6 +7,7 @@ import { MoveBox } from "@/features/move";
 import { PlacesBox } from "@/features/places";
 import { SeekBox, type Doing } from "@/features/seek";
 import { WorkingPanel } from "@/features/working";
+import { INSTANT, useInstant, withInstant } from "@/shared/plan/instant";
 import { PlanActionsContext, PlanStateContext, SelectionContext, WORST, type PlanActions, type PlanState, type Selection, type WorkingAsk } from "@/shared/plan/usePlan";
 import { Header } from "./Header";
 import { KeysHelp } from "./KeysHelp";
@@ -30,11 +31,12 @@ export function PlanShell() {
   const [seeking, setSeeking] = useState(false);
   const [moving, setMoving] = useState<string | null>(null);
   const [placing, setPlacing] = useState<string | null>(null);
-  const { view } = store;
+  const now = useInstant(store.view, search.get("r"), search.get("t"));
+  const view = useMemo(() => (store.view && now ? withInstant(store.view, now) : store.view), [now, store.view]);
 
   const conditions = useMemo(() => view?.analysis.budget.conditions ?? [], [view]);
   const wanted = search.get("c");
-  const condition = wanted === WORST || conditions.some((c) => c.id === wanted) ? (wanted as string) : (hardest(view) ?? WORST);
+  const condition = wanted === WORST || (wanted === INSTANT && search.get("t") !== null && !now) || conditions.some((c) => c.id === wanted) ? (wanted as string) : (hardest(view) ?? WORST);
   const selected = search.get("s");
 
   const put = useCallback(
@@ -120,7 +122,7 @@ export function PlanShell() {
   }
 
   const shown = VIEWS.find((one) => pathname.endsWith(`/${one.path}`));
-  const alone = shown?.path === "bench" && selected === null && !store.elsewhere;
+  const alone = (shown?.path === "bench" || shown?.path === "run") && selected === null && !store.elsewhere;
   const go = (path: string) => void navigate({ pathname: `/plans/${planId}/${path}`, search: window.location.search });
   const doings: Doing[] = [
     ...VIEWS.map((one) => ({ name: one.name, group: "view", run: () => go(one.path) })),

@@ -1,0 +1,160 @@
+/** What happened, why each device reset, what the plug and the wires took, and what helps. */
+import { Button, Spin } from "antd";
+import { useState } from "react";
+import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
+import { amps, celsius, si, volts } from "@/shared/ui/format";
+import { useHelps, type RunSeen, type Station } from "./useRun";
+
+const QUIET = new Set(["under", "back", "free"]);
+const SHOWN = 40;
+type Around = (time: number) => void;
+
+export function Happened({ seen, around }: { seen: RunSeen; around: Around }) {
+  const [asked, ask] = useState<string | null>(null);
+  const over = seen.report.devices.filter((one) => one.over_s > 0 && !seen.whys.some((why) => why.device === one.id));
+  const { view } = usePlanState();
+  const name = (id: string) => view.plan.devices?.find((one) => one.id === id)?.name ?? id;
+  return (
+    <div className="run-below">
+      <section aria-label="Why">
+        <h2>Why</h2>
+        {seen.whys.length === 0 && over.length === 0 && <p className="muted">Nothing to explain: no device resets and none is over its maximum.</p>}
+        {seen.whys.map((one) => (
+          <article key={one.device} className="run-why">
+            <h3>
+              {one.name} resets at{" "}
+              <button type="button" className="number" onClick={() => around(one.at_s)} title="Show this moment">
+                {si(one.at_s, "s")}
+              </button>
+            </h3>
+            <ol className="run-chain">
+              {one.links.map((link) => (
+                <li key={link}>{link}</li>
+              ))}
+            </ol>
+            <p>{one.help}</p>
+            <Button size="small" type={asked === one.device ? "default" : "primary"} onClick={() => ask(asked === one.device ? null : one.device)}>
+              {asked === one.device ? "Close" : "What helps?"}
+            </Button>
+            {asked === one.device && <Helps scenario={seen.scenario.id} device={one.device} />}
+          </article>
+        ))}
+        {over.map((one) => (
+          <article key={one.id} className="run-why">
+            <h3>
+              {name(one.id)} sees {volts(one.most_v)} at{" "}
+              <button type="button" className="number" onClick={() => around(one.most_at_s)} title="Show this moment">
+                {si(one.most_at_s, "s")}
+              </button>
+            </h3>
+            <p>It is over its maximum for {si(one.over_s, "s")}.</p>
+            <Button size="small" type={asked === one.id ? "default" : "primary"} onClick={() => ask(asked === one.id ? null : one.id)}>
+              {asked === one.id ? "Close" : "What helps?"}
+            </Button>
+            {asked === one.id && <Helps scenario={seen.scenario.id} device={one.id} />}
+          </article>
+        ))}
+      </section>
+      <Facts seen={seen} />
+      <Stations seen={seen} around={around} />
+    </div>
+  );
+}
+
+function Helps({ scenario, device }: { scenario: string; device: string }) {
+  const { edit } = usePlanActions();
+  const { busy } = usePlanState();
+  const found = useHelps(scenario, device);
+  if (found.error) return <p className="muted">{found.error.message}</p>;
+  if (!found.data) return <Spin size="small" description="Each remedy is run" />;
+  const { hold_up, helps } = found.data;
+  return (
+    <div className="run-helps">
+      {hold_up && (
+        <p>
+          {hold_up.words} <span className="muted">{hold_up.working}</span>
+        </p>
+      )}
+      {helps.length === 0 && <p className="muted">Nothing that could be tried by itself.</p>}
+      <ul>
+        {helps.map((one) => (
+          <li key={one.title}>
+            <span className={one.cured ? "run-cured" : "run-not"}>{one.cured ? "✓" : "✕"}</span> <b>{one.title}</b>: {one.outcome}
+            {one.cured && (
+              <Button size="small" disabled={busy} onClick={() => void edit(one.edits as Parameters<typeof edit>[0]).catch(() => undefined)}>
+                Fit it
+              </Button>
+            )}
+          </li>
+        ))}
+      </ul>
+    </div>
+  );
+}
+
+function Facts({ seen }: { seen: RunSeen }) {
+  const { report, heat } = seen;
+  const { view } = usePlanState();
+  const hot = report.supplies.filter((one) => one.hottest_c !== null).sort((a, b) => (b.hottest_c ?? 0) - (a.hottest_c ?? 0));
+  const name = (id: string) => view.analysis.budget.supplies.find((one) => one.id === id)?.name ?? id;
+  const trip = (id: string) => heat.find((one) => one.id === id)?.trip_c;
+  return (
+    <section aria-label="In numbers">
+      <h2>In numbers</h2>
+      <dl className="run-facts">
+        <dt>Most from the pack</dt>
+        <dd>
+          {amps(report.inrush_a)} at {si(report.inrush_at_s, "s")}
+        </dd>
+        <dt>Charge used</dt>
+        <dd>{si(report.charge_ah, "Ah")}</dd>
+        {report.left_min !== null && (
+          <>
+            <dt>Left at this pace</dt>
+            <dd>{report.left_min > 600 ? "over ten hours" : `${Math.round(report.left_min)} min`}</dd>
+          </>
+        )}
+        {hot.slice(0, 4).map((one) => (
+          <FactRow key={one.id} name={name(one.id)} value={`${celsius(one.hottest_c)}, trips at ${celsius(trip(one.id))}; at most ${amps(one.most_a)}`} />
+        ))}
+        {report.clamps.map((one) => (
+          <FactRow key={one.id} name={one.id} value={`${volts(one.most_v)}, ${amps(one.most_a)}, swallows ${si(one.energy_j * 1000, "")} mJ`} />
+        ))}
+      </dl>
+    </section>
+  );
+}
+
+function FactRow({ name, value }: { name: string; value: string }) {
+  return (
+    <>
+      <dt>{name}</dt>
+      <dd>{value}</dd>
+    </>
+  );
+}
+
+function Stations({ seen, around }: { seen: RunSeen; around: Around }) {
+  const [all, showAll] = useState(false);
+  const told: Station[] = seen.stations.filter((one) => !QUIET.has(one.code));
+  return (
+    <section aria-label="What happened">
+      <h2>What happened</h2>
+      <ol className="run-stations">
+        {(all ? told : told.slice(0, SHOWN)).map((one, k) => (
+          <li key={`${one.at_s}-${one.element}-${one.code}-${k}`}>
+            <button type="button" className="number" onClick={() => around(one.at_s)}>
+              {one.at_s === 0 ? "0" : si(one.at_s, "s")}
+            </button>{" "}
+            <span className={["reset", "loops", "trips", "hiccups", "latches", "retries"].includes(one.code) ? "run-not" : ""}>{one.words}</span>
+          </li>
+        ))}
+      </ol>
+      {told.length > SHOWN && (
+        <Button size="small" onClick={() => showAll((now) => !now)}>
+          {all ? "Fewer" : `All ${told.length}`}
+        </Button>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,177 @@
+/** The plan in time: a scenario as a graphic timetable, one cursor over everything, what happened and what helps. */
+import { Alert, Button, Empty, Progress, Segmented, Select, Spin } from "antd";
+import { useCallback, useMemo, useState } from "react";
+import { useSearchParams } from "react-router";
+import { INSTANT } from "@/shared/plan/instant";
+import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
+import { si } from "@/shared/ui/format";
+import { ActsEditor } from "./ActsEditor";
+import { Happened } from "./Happened";
+import { Timetable } from "./Timetable";
+import { useRun, useScenarios, useStop, type RunSeen, type ScenarioSeen, type Stretch } from "./useRun";
+import "./run.css";
+
+const WHOLE: Stretch = { from_s: 0, to_s: null };
+const NEAR_FRAC = 0.02;
+
+export function RunView() {
+  const scenarios = useScenarios();
+  const [search] = useSearchParams();
+  if (scenarios.error) return <Alert type="error" title={scenarios.error.message} />;
+  if (!scenarios.data) return <Spin className="page-wait" description="Loading the scenarios" />;
+  const wanted = search.get("r");
+  const seen = scenarios.data.find((one) => one.scenario.id === wanted) ?? scenarios.data[0];
+  return seen ? <OfScenario key={seen.scenario.id} every={scenarios.data} seen={seen} /> : <Empty description="This plan has no scenario." />;
+}
+
+function OfScenario({ every, seen }: { every: ScenarioSeen[]; seen: ScenarioSeen }) {
+  const { view } = usePlanState();
+  const { choose, edit, select } = usePlanActions();
+  const [search, setSearch] = useSearchParams();
+  const [stretch, setStretch] = useState<Stretch>(WHOLE);
+  // A run that was stopped stays so until the plan is changed.
+  const [stoppedAt, setStoppedAt] = useState<number | null>(null);
+  const stopped = stoppedAt === view.revision;
+  const [editing, setEditing] = useState(false);
+  const id = seen.scenario.id;
+  const run = useRun(id, stretch, stopped);
+  const stop = useStop(id);
+  const at = Number(search.get("t") ?? Number.NaN);
+
+  const put = useCallback(
+    (changes: Record<string, string | null>) => {
+      const next = new URLSearchParams(window.location.search);
+      for (const [name, value] of Object.entries(changes)) {
+        if (value === null) next.delete(name);
+        else next.set(name, value);
+      }
+      setSearch(next, { replace: true });
+    },
+    [setSearch],
+  );
+  const scrub = useCallback((time: number) => put({ r: id, t: String(Number(time.toPrecision(9))), c: INSTANT }), [id, put]);
+
+  const found = run.data;
+  const shown = found?.seen ?? null;
+  const around = (time: number) => {
+    const span = seen.scenario.duration_s * NEAR_FRAC;
+    setStretch({ from_s: Math.max(time - span / 4, 0), to_s: Math.min(time + span, seen.scenario.duration_s) });
+    scrub(time);
+  };
+  const options = useMemo(() => every.map((one) => ({ value: one.scenario.id, label: `${one.scenario.name}${one.own ? " (own)" : ""}` })), [every]);
+  const keep = async () => {
+    const { data } = await import("@/shared/api/client").then(({ client }) => client.GET("/api/plans/{plan_id}/run/instant", { params: { path: { plan_id: view.id }, query: { scenario: id, at_s: at } } }));
+    if (!data) return;
+    const after = await edit([{ op: "add", kind: "condition", value: data.condition as unknown as Record<string, never> }]).catch(() => null);
+    if (after) {
+      choose(data.condition.id);
+      select(data.condition.id);
+    }
+  };
+  return (
+    <div className="run">
+      <div className="run-bar">
+        <Select className="run-pick" aria-label="scenario" value={id} options={options} onChange={(next: string) => put({ r: next, t: null, ...(search.get("c") === INSTANT ? { c: null } : {}) })} />
+        <span className="muted">lasts {si(seen.scenario.duration_s, "s")}</span>
+        {shown && <Zoom seen={shown} stretch={stretch} setStretch={setStretch} at={at} />}
+        <Button size="small" onClick={() => setEditing((now) => !now)} aria-expanded={editing}>
+          {editing ? "Close the acts" : "Change the acts"}
+        </Button>
+        {Number.isFinite(at) && shown && (
+          <Button size="small" onClick={() => void keep()} title="A condition that stands as the craft does at the cursor">
+            Keep {si(at, "s")} as a condition
+          </Button>
+        )}
+        {shown && (
+          <a className="run-svg" href={`/api/plans/${view.id}/run/timetable.svg?scenario=${id}`} download={`${id}.svg`}>
+            Timetable as SVG
+          </a>
+        )}
+      </div>
+      {editing && <ActsEditor key={view.revision} seen={seen} />}
+      {run.error && <Alert type="error" title={run.error.message} />}
+      {found?.state === "running" && (
+        <div className="run-wait">
+          <Progress percent={Math.round(found.done_frac * 100)} size="small" aria-label="how far the run is" />
+          <Button
+            size="small"
+            onClick={() => {
+              setStoppedAt(view.revision);
+              void stop();
+            }}
+          >
+            Stop
+          </Button>
+        </div>
+      )}
+      {found?.state === "stopped" && (
+        <Alert
+          type="info"
+          title="This run was stopped."
+          action={
+            <Button size="small" onClick={() => setStoppedAt(null)}>
+              Run it
+            </Button>
+          }
+        />
+      )}
+      {found?.state === "failed" && <Alert type="error" title={found.problem || "This run broke off."} />}
+      {!found && !run.error && <Spin description="Running" />}
+      {shown && (
+        <>
+          <Verdict seen={shown} />
+          <Timetable seen={shown} at={at} scrub={scrub} />
+          <Happened seen={shown} around={around} />
+        </>
+      )}
+    </div>
+  );
+}
+
+/** In one line: what is wrong in this scenario. */
+function Verdict({ seen }: { seen: RunSeen }) {
+  const { view } = usePlanState();
+  const name = (id: string) => view.plan.devices?.find((one) => one.id === id)?.name ?? id;
+  const { devices, supplies, limiter } = seen.report;
+  const resets = devices.filter((one) => one.resets_s.length > 0);
+  const over = devices.filter((one) => one.over_s > 0);
+  const never = devices.filter((one) => one.never);
+  const parts = [
+    ...resets.map((one) => (one.loop_s !== null ? `${name(one.id)} reboots every ${si(one.loop_s, "s")}` : `${name(one.id)} resets ${one.resets_s.length === 1 ? `at ${si(one.resets_s[0], "s")}` : `${one.resets_s.length} times`}`)),
+    ...over.map((one) => `${name(one.id)} sees ${si(one.most_v, "V")}, over its maximum for ${si(one.over_s, "s")}`),
+    ...never.map((one) => `${name(one.id)} never starts`),
+    ...supplies.filter((one) => one.trips_s.length > 0).map((one) => `${one.id} trips`),
+    ...supplies.filter((one) => one.gives_up_s.length > 0).map((one) => `${one.id} gives up at its limit`),
+    ...(limiter === "opened" ? ["the limiter opens"] : limiter === "lit" ? ["the lamp stays lit"] : []),
+    ...(seen.stuck_s === null ? [] : [`the run found no way on at ${si(seen.stuck_s, "s")}`]),
+  ];
+  return (
+    <p className={parts.length > 0 ? "run-verdict run-bad" : "run-verdict run-good"} role="status">
+      {parts.length > 0 ? `✕ ${parts.join(" · ")}` : "✓ Nothing resets, nothing is over its maximum, everything that is to run runs."}
+    </p>
+  );
+}
+
+function Zoom({ seen, stretch, setStretch, at }: { seen: RunSeen; stretch: Stretch; setStretch: (to: Stretch) => void; at: number }) {
+  const whole = seen.scenario.duration_s;
+  const centre = Number.isFinite(at) ? at : (seen.from_s + seen.to_s) / 2;
+  const by = (factor: number) => {
+    const span = Math.min((seen.to_s - seen.from_s) * factor, whole);
+    const from = Math.min(Math.max(centre - span / 2, 0), whole - span);
+    setStretch(span >= whole ? WHOLE : { from_s: from, to_s: from + span });
+  };
+  const choices = [
+    { label: "Whole", value: "whole" },
+    { label: "Closer", value: "in" },
+    { label: "Wider", value: "out" },
+  ];
+  return (
+    <Segmented
+      size="small"
+      aria-label="stretch of time"
+      options={choices}
+      value={stretch.to_s === null ? "whole" : ""}
+      onChange={(what) => (what === "whole" ? setStretch(WHOLE) : by(what === "in" ? 0.2 : 5))}
+    />
+  );
+}

@@ -1,0 +1,197 @@
+/** The graphic timetable: time runs to the right, each rail with its devices is a line; acts stand along the top. */
+import { useRef, type KeyboardEvent, type PointerEvent } from "react";
+import { usePlanActions, useSelection } from "@/shared/plan/usePlan";
+import { si } from "@/shared/ui/format";
+import type { Line, RunSeen, Station } from "./useRun";
+
+const WIDTH = 1080;
+const LEFT = 190;
+const RIGHT = 112;
+const TOP = 58;
+const RAIL_H = 46;
+const DEVICE_H = 34;
+const FLAGS = 3;
+const TICKS = 6;
+
+interface Props {
+  seen: RunSeen;
+  at: number;
+  scrub: (time: number) => void;
+}
+
+interface Row {
+  line: Line;
+  y: number;
+  height: number;
+}
+
+export function Timetable({ seen, at, scrub }: Props) {
+  const { select } = usePlanActions();
+  const { selected } = useSelection();
+  const frame = useRef<SVGSVGElement>(null);
+  const span = seen.to_s - seen.from_s;
+  const x = (time: number) => LEFT + ((WIDTH - LEFT - RIGHT) * (time - seen.from_s)) / span;
+  const rows = laidOut(seen.lines);
+  const last = rows.at(-1);
+  const height = (last ? last.y + last.height : TOP) + 30;
+  const inside = (time: number) => time >= seen.from_s && time <= seen.to_s;
+  const timeAt = (event: PointerEvent) => {
+    const box = frame.current?.getBoundingClientRect();
+    if (!box) return null;
+    const along = ((event.clientX - box.left) / box.width) * WIDTH;
+    return Math.min(Math.max(seen.from_s + ((along - LEFT) / (WIDTH - LEFT - RIGHT)) * span, seen.from_s), seen.to_s);
+  };
+  const point = (event: PointerEvent) => {
+    if (event.type === "pointermove" && event.buttons === 0) return;
+    const time = timeAt(event);
+    if (time !== null) scrub(time);
+  };
+  const keys = (event: KeyboardEvent) => {
+    const step = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
+    if (step === undefined) return;
+    event.preventDefault();
+    event.stopPropagation();
+    const now = Number.isFinite(at) ? at : seen.from_s;
+    scrub(Math.min(Math.max(now + (step * span * (event.shiftKey ? 0.05 : 0.005)), 0), seen.scenario.duration_s));
+  };
+  const acts = seen.stations.filter((one) => one.code === "act" && inside(one.at_s));
+  const bucket = Math.min(Math.max(Math.floor(((at - seen.from_s) / span) * (seen.edges_s.length - 1)), 0), seen.edges_s.length - 2);
+  const cursor = Number.isFinite(at) && inside(at);
+  return (
+    <svg
+      ref={frame}
+      className="timetable"
+      viewBox={`0 0 ${WIDTH} ${height}`}
+      role="slider"
+      aria-label="Timetable; arrow keys move the cursor"
+      aria-valuemin={0}
+      aria-valuemax={seen.scenario.duration_s}
+      aria-valuenow={Number.isFinite(at) ? at : 0}
+      aria-valuetext={Number.isFinite(at) ? si(at, "s") : "no cursor"}
+      tabIndex={0}
+      onKeyDown={keys}
+      onPointerDown={point}
+      onPointerMove={point}
+    >
+      <rect className="timetable-ground" x={LEFT} y={TOP} width={WIDTH - LEFT - RIGHT} height={height - TOP - 28} />
+      {Array.from({ length: TICKS }, (_, k) => seen.from_s + (span * k) / (TICKS - 1)).map((time) => (
+        <g key={time}>
+          <line className="timetable-tick" x1={x(time)} x2={x(time)} y1={TOP} y2={height - 28} />
+          <text className="timetable-time" x={x(time)} y={height - 10} textAnchor="middle">
+            {time === 0 ? "0" : si(time, "s")}
+          </text>
+        </g>
+      ))}
+      {rows.map((row) => (
+        <LineRow key={row.line.id} row={row} seen={seen} x={x} marked={selected === row.line.id} bucket={cursor ? bucket : null} open={() => select(row.line.id)} />
+      ))}
+      {acts.map((one, k) => (
+        <Flag key={`${one.act}-${one.at_s}`} one={one} x={x(one.at_s)} level={k % FLAGS} bottom={height - 28} />
+      ))}
+      {cursor && (
+        <g className="timetable-cursor">
+          <line x1={x(at)} x2={x(at)} y1={TOP - 6} y2={height - 28} />
+          <text x={x(at)} y={height - 10} textAnchor="middle">
+            {si(at, "s")}
+          </text>
+        </g>
+      )}
+    </svg>
+  );
+}
+
+/** Each rail, then the devices on it; what hangs on none comes last. */
+function laidOut(lines: Line[]): Row[] {
+  const rows: Row[] = [];
+  let y = TOP + 4;
+  const put = (line: Line, height: number) => {
+    rows.push({ line, y, height });
+    y += height;
+  };
+  const devices = lines.filter((one) => one.kind === "device");
+  for (const rail of lines.filter((one) => one.kind === "rail")) {
+    put(rail, RAIL_H);
+    for (const device of devices.filter((one) => one.rail === rail.id)) put(device, DEVICE_H);
+  }
+  for (const device of devices.filter((one) => one.rail === null)) put(device, DEVICE_H);
+  return rows;
+}
+
+function LineRow({ row, seen, x, marked, bucket, open }: { row: Row; seen: RunSeen; x: (time: number) => number; marked: boolean; bucket: number | null; open: () => void }) {
+  const { line, y, height } = row;
+  const highs = line.high_v.filter((one): one is number => one !== null);
+  const lows = line.low_v.filter((one): one is number => one !== null);
+  const most = Math.max(...highs, line.max_v !== null && Math.max(...highs) > 0.7 * line.max_v ? line.max_v : 0, 0.5);
+  // A line that never comes near nothing is drawn from a little under its least, so that a dip is seen.
+  const least = Math.min(...lows, line.reset_v ?? Number.POSITIVE_INFINITY);
+  const floor = least > 0.5 * most ? 0.9 * least : 0;
+  const level = (value: number) => y + height - 7 - ((height - 12) * Math.max(value - floor, 0)) / (most - floor);
+  const band = envelope(line, seen.edges_s, x, level);
+  const life = seen.report.devices.find((one) => one.id === line.id);
+  const rail = line.kind === "rail";
+  const now = bucket === null ? null : [line.low_v[bucket], line.high_v[bucket]];
+  const bad = life !== undefined && (life.resets_s.length > 0 || life.over_s > 0 || life.never);
+  return (
+    <g className={marked ? "timetable-row timetable-marked" : "timetable-row"}>
+      <line className="timetable-base" x1={LEFT} x2={WIDTH - RIGHT} y1={y + height} y2={y + height} />
+      {line.reset_v !== null && line.reset_v < most && line.reset_v >= floor && <line className="timetable-reset" x1={LEFT} x2={WIDTH - RIGHT} y1={level(line.reset_v)} y2={level(line.reset_v)} />}
+      {line.max_v !== null && line.max_v <= most && <line className="timetable-max" x1={LEFT} x2={WIDTH - RIGHT} y1={level(line.max_v)} y2={level(line.max_v)} />}
+      <path className={rail ? "timetable-band timetable-rail" : "timetable-band"} d={band} />
+      {life?.spans.map((one) =>
+        one.to_s < seen.from_s || one.from_s > seen.to_s ? null : (
+          <line key={one.from_s} className={`life life-${one.state}`} x1={x(Math.max(one.from_s, seen.from_s))} x2={x(Math.min(one.to_s, seen.to_s))} y1={y + height - 3} y2={y + height - 3} />
+        ),
+      )}
+      {life?.resets_s
+        .filter((time) => time >= seen.from_s && time <= seen.to_s)
+        .map((time) => (
+          <text key={time} className="timetable-cross" x={x(time)} y={y + height + 1} textAnchor="middle">
+            ✕
+          </text>
+        ))}
+      <text className={rail ? "timetable-name timetable-railname" : "timetable-name"} x={rail ? 6 : 18} y={y + height / 2 + 4} onClick={open} onPointerDown={(event) => event.stopPropagation()}>
+        {bad ? "✕ " : ""}
+        {short(line.name, rail ? 25 : 23)}
+        <title>{line.name}</title>
+      </text>
+      <text className="timetable-facts" x={WIDTH - RIGHT + 8} y={y + height / 2 + 4}>
+        {now ? between(now[0] ?? null, now[1] ?? null) : lows.length > 0 ? between(Math.min(...lows), Math.max(...highs)) : "–"}
+      </text>
+    </g>
+  );
+}
+
+const short = (name: string, most: number) => (name.length > most ? `${name.slice(0, most - 1)}…` : name);
+
+function between(low: number | null, high: number | null): string {
+  if (low === null || high === null) return "–";
+  return high - low < 0.02 * Math.max(high, 0.1) ? si(high, "V") : `${si(low, "V")} – ${si(high, "V")}`;
+}
+
+/** A closed path around least and most. */
+function envelope(line: Line, edges: number[], x: (time: number) => number, y: (value: number) => number): string {
+  const over: string[] = [];
+  const under: string[] = [];
+  line.high_v.forEach((high, k) => {
+    const low = line.low_v[k] ?? null;
+    const [from, to] = [edges[k], edges[k + 1]];
+    if (high === null || low === null || from === undefined || to === undefined) return;
+    const middle = x((from + to) / 2).toFixed(1);
+    over.push(`${middle},${(y(high) - 0.6).toFixed(1)}`);
+    under.push(`${middle},${(y(low) + 0.6).toFixed(1)}`);
+  });
+  return over.length > 1 ? `M${over.join("L")}L${under.reverse().join("L")}Z` : "";
+}
+
+function Flag({ one, x, level, bottom }: { one: Station; x: number; level: number; bottom: number }) {
+  const late = x > WIDTH - 260;
+  return (
+    <g className="timetable-flag">
+      <line x1={x} x2={x} y1={12 + 15 * level} y2={bottom} />
+      <text x={late ? x - 4 : x + 4} y={14 + 15 * level} textAnchor={late ? "end" : "start"}>
+        {short(one.words, 34)}
+        <title>{one.words}</title>
+      </text>
+    </g>
+  );
+}

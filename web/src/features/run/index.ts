@@ -1,0 +1,1 @@
+export { RunView } from "./RunView";
