@@ -128,9 +128,9 @@ def test_the_registry_stamps_codes_and_refuses_what_is_not_the_rules_own(monkeyp
     monkeypatch.setattr("yardmeter.core.checks.registry.RULES", {})
     own = replace(found(), code="", sense=None)
     rule("x.one", Empty, sense="at least")(lambda _case: [own])
-    rule("x.two", Empty, sense="at most", noise=True)(lambda _case: [replace(own, sense="equal")])
+    rule("x.two", Empty, sense="at most", sees="noise")(lambda _case: [replace(own, sense="equal")])
     assert [(v.code, v.sense) for v in run_rules(None)] == [("x.one", "at least")]
-    assert [(v.code, v.sense) for v in run_rules(None, noise=True)] == [("x.two", "equal")]
+    assert [(v.code, v.sense) for v in run_rules(None, sees="noise")] == [("x.two", "equal")]
     with pytest.raises(RuntimeError, match="registered twice"):
         rule("x.one", Empty, sense="at most")(lambda _case: [])
     for code, wrong in (("x.3", replace(own, facts=Facts())), ("x.4", replace(own, code="other"))):

@@ -160,7 +160,7 @@ def test_fires_and_is_silent(code: str) -> None:
 
 
 def test_no_rule_of_noise_is_left_out() -> None:
-    assert {code for code, one in RULES.items() if one.noise} == set(NOISE_PAIRS)
+    assert {code for code, one in RULES.items() if one.sees == "noise"} == set(NOISE_PAIRS)
 
 
 def test_a_coil_is_warmed_by_the_mean_square_of_bursts() -> None:

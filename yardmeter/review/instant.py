@@ -52,7 +52,7 @@ def instant(run: Run, solved: SolvedPlan, time_s: float) -> Instant:
         at_s=at,
         head=head.model_copy(
             update={
-                "id": INSTANT, "name": f"{run.scenario.name}, {seconds(at)}", "solved": True, "known": True,
+                "id": INSTANT, "name": f"at {seconds(at)}", "solved": True, "known": True,
                 "collapse_rail": None, "load_factor": None, "pack_v": pack_v, "pack_a": pack_a, "source_a": pack_a,
                 "source_v": pack_v, "minutes": None, "back_flows": (),
                 "charge_left_frac": None if head.charge_left_frac is None else max(head.charge_left_frac - float(run.charge_c[k]) / left_c, 0.0),

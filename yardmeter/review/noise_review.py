@@ -54,7 +54,7 @@ class NoiseReviewed:
 def review_noise(solved: Solved) -> NoiseReviewed:
     """Solve and judge the noise of a plan whose direct currents are solved."""
     case = noise_case(solved)
-    verdicts = run_rules(case, noise=True)
+    verdicts = run_rules(case, sees="noise")
     found = NoiseReview(
         pins=case.noise.pins,
         videos=case.noise.videos,

@@ -11,6 +11,7 @@ from yardmeter.core.checks import (
     load,
     noise,
     protection,
+    running,
     signal_grounds,
     signals,
     source,
@@ -20,6 +21,6 @@ from yardmeter.core.checks import (
 from yardmeter.core.checks.registry import RULES, run_rules
 
 __all__ = [
-    "RULES", "compass", "data", "draws", "failure", "grounds", "headroom", "heat", "load", "noise", "protection", "run_rules", "signal_grounds",
+    "RULES", "compass", "data", "draws", "failure", "grounds", "headroom", "heat", "load", "noise", "protection", "run_rules", "running", "signal_grounds",
     "signals", "source", "window", "wire",
 ]  # fmt: skip

@@ -35,7 +35,7 @@ class RippleAtPins(Facts):
     loudest: Heard
 
 
-@rule("noise.ripple", RippleAtPins, sense="at most", noise=True)
+@rule("noise.ripple", RippleAtPins, sense="at most", sees="noise")
 def ripple(case: NoiseCase) -> Iterator[Verdict]:
     """Ripple at a device's pins above what it stands."""
     for pin in case.noise.pins:
@@ -53,7 +53,7 @@ class SeenInPicture(Facts):
     loudest: Seen
 
 
-@rule("noise.video", SeenInPicture, sense="at most", noise=True)
+@rule("noise.video", SeenInPicture, sense="at most", sees="noise")
 def visible(case: NoiseCase) -> Iterator[Verdict]:
     """Interference on a picture above the level at which it is seen."""
     for video in case.noise.videos:
@@ -91,7 +91,7 @@ class Undamped(Facts):
     peak_hz: float
 
 
-@rule("noise.undamped", Undamped, sense="at most", noise=True)
+@rule("noise.undamped", Undamped, sense="at most", sees="noise")
 def undamped(case: NoiseCase) -> Iterator[Verdict]:
     """A filter that lifts some frequency instead of lowering it."""
     for one, answer in _filters(case):
@@ -118,7 +118,7 @@ class Saturated(Facts):
     left_h: float | None
 
 
-@rule("noise.saturation", Saturated, sense="at most", noise=True)
+@rule("noise.saturation", Saturated, sense="at most", sees="noise")
 def saturated(case: NoiseCase) -> Iterator[Verdict]:
     """A coil whose core is full of direct current."""
     for one, answer in _filters(case):
@@ -132,7 +132,7 @@ class WarmCoil(Facts):
     pass
 
 
-@rule("noise.coil_heat", WarmCoil, sense="at most", noise=True)
+@rule("noise.coil_heat", WarmCoil, sense="at most", sees="noise")
 def warm_coil(case: NoiseCase) -> Iterator[Verdict]:
     """A coil or bead run over its heating current."""
     for one, answer in _filters(case):
@@ -146,7 +146,7 @@ class CapacitorVolts(Facts):
     rated_v: float
 
 
-@rule("noise.capacitor_volts", CapacitorVolts, sense="at most", noise=True)
+@rule("noise.capacitor_volts", CapacitorVolts, sense="at most", sees="noise")
 def voltage_class(case: NoiseCase) -> Iterator[Verdict]:
     """A capacitor whose rated volts are too few for what it sees in any condition, or on the full pack."""
     for one, answer in _filters(case):
@@ -161,7 +161,7 @@ class CapacitorRipple(Facts):
     pass
 
 
-@rule("noise.capacitor_ripple", CapacitorRipple, sense="at most", noise=True)
+@rule("noise.capacitor_ripple", CapacitorRipple, sense="at most", sees="noise")
 def ripple_current(case: NoiseCase) -> Iterator[Verdict]:
     """Ripple current that cooks a capacitor."""
     for one, answer in _filters(case):
@@ -174,7 +174,7 @@ class Absent(Facts):
     ripple_v: float
 
 
-@rule("noise.absent", Absent, sense="at least", noise=True)
+@rule("noise.absent", Absent, sense="at least", sees="noise")
 def absent(case: NoiseCase) -> Iterator[Verdict]:
     """A filter that is claimed by a print and is not there."""
     for one in case.plan.filters:
@@ -188,7 +188,7 @@ class CanSwing(Facts):
     pass
 
 
-@rule("noise.unstable", CanSwing, sense="at most", noise=True)
+@rule("noise.unstable", CanSwing, sense="at most", sees="noise")
 def unstable(case: NoiseCase) -> Iterator[Verdict]:
     """A filter whose output impedance meets the negative resistance of the regulator behind it (Middlebrook)."""
     for one, answer in _filters(case):
@@ -202,7 +202,7 @@ class WrongSide(Facts):
     loudest_hz: float
 
 
-@rule("noise.wrong_side", WrongSide, sense="at least", noise=True)
+@rule("noise.wrong_side", WrongSide, sense="at least", sees="noise")
 def wrong_side(case: NoiseCase) -> Iterator[Verdict]:
     """A filter that takes nothing off the loudest line at its own place."""
     for one, answer in _filters(case):

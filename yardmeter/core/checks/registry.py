@@ -4,21 +4,24 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
-from typing import Any, TypeVar
+from typing import Any, Literal, TypeVar
 
 from yardmeter.core.verdict import SEVERITY_ORDER, Facts, Sense, Verdict
 
+Sees = Literal["plan", "noise", "runs"]
+"""What a rule looks at."""
 RuleOf = Callable[[Any], Iterable[Verdict]]
 
 
 @dataclass(frozen=True)
 class Rule:
-    """A registered function. Rules that look at noise run when it is asked for, not at every edit; they see a NoiseCase."""
+    """A registered function. Rules that look at noise or at runs are asked for by themselves, not at every edit; they see a
+    NoiseCase or a RunCase."""
 
     code: str
     facts: type[Facts]
     sense: Sense
-    noise: bool
+    sees: Sees
     function: RuleOf
 
 
@@ -27,23 +30,23 @@ RULES: dict[str, Rule] = {}
 Function = TypeVar("Function", bound=RuleOf)
 
 
-def rule(code: str, facts: type[Facts], *, sense: Sense, noise: bool = False) -> Callable[[Function], Function]:
+def rule(code: str, facts: type[Facts], *, sense: Sense, sees: Sees = "plan") -> Callable[[Function], Function]:
     """Register a rule; every verdict it returns is stamped with this code, and with `sense` where it has none of its own."""
 
     def register(function: Function) -> Function:
         if code in RULES:
             raise RuntimeError(f"rule code {code} is registered twice")
-        RULES[code] = Rule(code, facts, sense, noise, function)
+        RULES[code] = Rule(code, facts, sense, sees, function)
         return function
 
     return register
 
 
-def run_rules(case: object, *, noise: bool = False) -> tuple[Verdict, ...]:
+def run_rules(case: object, sees: Sees = "plan") -> tuple[Verdict, ...]:
     """All verdicts, worst first; one with other facts than its rule's, or under a code of its own, is a defect and raises."""
     found: list[Verdict] = []
     for one in RULES.values():
-        if one.noise is not noise:
+        if one.sees != sees:
             continue
         for verdict in one.function(case):
             if verdict.code or type(verdict.facts) is not one.facts:

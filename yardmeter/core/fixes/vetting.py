@@ -31,7 +31,7 @@ def vetted_noise(before: SolvedPlan, verdicts: Sequence[Verdict]) -> dict[str, t
 
     def judge(plan: Plan) -> Sequence[Verdict]:
         after = solve_plan(plan, before)
-        return (*run_rules(after), *run_rules(noise_case(after.solved), noise=True))
+        return (*run_rules(after), *run_rules(noise_case(after.solved), sees="noise"))
 
     return _vet(before.plan, (*verdicts, *run_rules(before)), judge, among={one.key for one in verdicts})
 

@@ -33,7 +33,7 @@ class RunEvent:
     rounds: int = 0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Run:
     """One scenario of one plan, run through."""
 

@@ -29,7 +29,10 @@ BUSY_KINDS = ("recorder", "sender", "digital", "servo", "led", "camera")
 def scenarios_of(plan: Plan) -> tuple[Scenario, ...]:
     """Shipped scenarios, each replaced by the plan's own of the same id, then the plan's others."""
     own = {one.id: one for one in plan.scenarios}
-    shipped = tuple(_shipped(plan))
+    taken = set(plan.elements) - set(own)
+    shipped = tuple(
+        one.model_copy(update={"id": f"{one.id}-run"}) if one.id in taken else one for one in _shipped(plan)
+    )
     known = {one.id for one in shipped}
     return (*(own.get(one.id, one) for one in shipped), *(one for one in plan.scenarios if one.id not in known))
 
@@ -74,16 +77,16 @@ def _shipped(plan: Plan) -> Iterator[Scenario]:
     )
     punch = Throttle(at_s=PUNCH_AT_S, to_frac=1.0, over_s=PUNCH_RISE_S)
     if motors:
-        yield _from(low, "low", id="punch-low", name="Punch on a low pack", duration_s=2.0, acts=(punch,))
+        yield _from(low, "low", id="punch-on-low-pack", name="Punch on a low pack", duration_s=2.0, acts=(punch,))
         acts = (punch, Throttle(at_s=1.2, to_frac=0.0, over_s=PUNCH_RISE_S), Brake(at_s=1.25))
-        yield _from(full, "full", id="punch-brake", name="Punch and brake", duration_s=2.0, acts=acts)
+        yield _from(full, "full", id="punch-and-brake", name="Punch and brake", duration_s=2.0, acts=acts)
     busy: list[ScenarioAct] = [
         TurnDevice(at_s=PUNCH_AT_S + 0.1 * k, device=one.id, state="peak")
         for k, one in enumerate([one for one in plan.devices if one.kind in BUSY_KINDS][:20])
     ]
     rise = Throttle(at_s=0.5, to_frac=1.0, over_s=PUNCH_RISE_S)
     yield _from(
-        low, "low", id="everything", name="Everything at once", duration_s=3.0,
+        low, "low", id="everything-at-once", name="Everything at once", duration_s=3.0,
         acts=(*busy, rise) if motors else tuple(busy),
     )  # fmt: skip
     yield _from(

@@ -18,6 +18,7 @@ from yardmeter.server.builds.errors import NotFoundError
 from yardmeter.server.builds.services import runs
 from yardmeter.server.builds.services.analysis import reviewed
 from yardmeter.server.builds.services.lookup import get_plan, head_of
+from yardmeter.words.told import Finding, tell
 
 router = Router(tags=["runs"])
 SHORT_WAIT_S = 0.25
@@ -71,6 +72,21 @@ def stop_run(request: HttpRequest, plan_id: int, body: ScenarioBody) -> tuple[in
     """Break a run off."""
     runs.stop(_plan(plan_id), body.scenario)
     return 204, None
+
+
+class RunFindings(BaseModel):
+    """Findings of the runs that are through, worst first, and how many scenarios are still to be run."""
+
+    findings: tuple[Finding, ...]
+    waiting: int
+
+
+@router.get("/{int:plan_id}/run/findings", response=RunFindings)
+def show_findings(request: HttpRequest, plan_id: int, start: bool = False) -> HttpResponse:
+    """What the runs show; with `start` every scenario that was not run yet is."""
+    plan = _plan(plan_id)
+    verdicts, waiting = runs.verdicts_of(plan, start=start)
+    return as_json(RunFindings(findings=tuple(tell(plan, one) for one in verdicts), waiting=waiting))
 
 
 class InstantQuery(Body):

@@ -3,6 +3,7 @@ import { Alert, Button, Empty, Progress, Segmented, Select, Spin } from "antd";
 import { useCallback, useMemo, useState } from "react";
 import { useSearchParams } from "react-router";
 import { INSTANT } from "@/shared/plan/instant";
+import { useRunFindings } from "@/shared/plan/useNoise";
 import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
 import { si } from "@/shared/ui/format";
 import { ActsEditor } from "./ActsEditor";
@@ -35,6 +36,8 @@ function OfScenario({ every, seen }: { every: ScenarioSeen[]; seen: ScenarioSeen
   const [editing, setEditing] = useState(false);
   const id = seen.scenario.id;
   const run = useRun(id, stretch, stopped);
+  // The one on screen goes first; the others are run after it, for their findings.
+  const others = useRunFindings(view, run.data?.state === "done");
   const stop = useStop(id);
   const at = Number(search.get("t") ?? Number.NaN);
 
@@ -72,6 +75,7 @@ function OfScenario({ every, seen }: { every: ScenarioSeen[]; seen: ScenarioSeen
     <div className="run">
       <div className="run-bar">
         <Select className="run-pick" aria-label="scenario" value={id} options={options} onChange={(next: string) => put({ r: next, t: null, ...(search.get("c") === INSTANT ? { c: null } : {}) })} />
+        {(others.data?.waiting ?? 0) > 0 && <span className="muted">{others.data?.waiting} more to run …</span>}
         <span className="muted">lasts {si(seen.scenario.duration_s, "s")}</span>
         {shown && <Zoom seen={shown} stretch={stretch} setStretch={setStretch} at={at} />}
         <Button size="small" onClick={() => setEditing((now) => !now)} aria-expanded={editing}>

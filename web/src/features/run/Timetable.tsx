@@ -11,6 +11,8 @@ const TOP = 58;
 const RAIL_H = 46;
 const DEVICE_H = 34;
 const FLAGS = 3;
+/** Width of a letter of the flags, a little generous. */
+const CHAR_W = 6.3;
 const TICKS = 6;
 
 interface Props {
@@ -85,8 +87,8 @@ export function Timetable({ seen, at, scrub }: Props) {
       {rows.map((row) => (
         <LineRow key={row.line.id} row={row} seen={seen} x={x} marked={selected === row.line.id} bucket={cursor ? bucket : null} open={() => select(row.line.id)} />
       ))}
-      {acts.map((one, k) => (
-        <Flag key={`${one.act}-${one.at_s}`} one={one} x={x(one.at_s)} level={k % FLAGS} bottom={height - 28} />
+      {flagged(acts, x).map(({ one, level, late }) => (
+        <Flag key={`${one.act}-${one.at_s}`} one={one} x={x(one.at_s)} level={level} late={late} bottom={height - 28} />
       ))}
       {cursor && (
         <g className="timetable-cursor">
@@ -183,15 +185,31 @@ function envelope(line: Line, edges: number[], x: (time: number) => number, y: (
   return over.length > 1 ? `M${over.join("L")}L${under.reverse().join("L")}Z` : "";
 }
 
-function Flag({ one, x, level, bottom }: { one: Station; x: number; level: number; bottom: number }) {
-  const late = x > WIDTH - 260;
+/** Each act's words on the first of three lines where they lie over no other's; where there is none, its number alone. */
+function flagged(acts: Station[], x: (time: number) => number): { one: Station; level: number | null; late: boolean }[] {
+  const taken: [number, number][][] = Array.from({ length: FLAGS }, () => []);
+  return acts.map((one) => {
+    const at = x(one.at_s);
+    const long = CHAR_W * Math.min(one.words.length, 34) + 10;
+    const late = at + long > WIDTH;
+    const [from, to] = late ? [at - long, at + 2] : [at - 2, at + long];
+    const level = taken.findIndex((line) => line.every(([a, b]) => to < a || from > b));
+    if (level >= 0) taken[level]?.push([from, to]);
+    return { one, level: level >= 0 ? level : null, late };
+  });
+}
+
+function Flag({ one, x, level, late, bottom }: { one: Station; x: number; level: number | null; late: boolean; bottom: number }) {
+  const y = 14 + 15 * (level ?? FLAGS);
   return (
     <g className="timetable-flag">
-      <line x1={x} x2={x} y1={12 + 15 * level} y2={bottom} />
-      <text x={late ? x - 4 : x + 4} y={14 + 15 * level} textAnchor={late ? "end" : "start"}>
-        {short(one.words, 34)}
-        <title>{one.words}</title>
-      </text>
+      <line x1={x} x2={x} y1={level === null ? TOP - 8 : y - 2} y2={bottom} />
+      {level !== null && (
+        <text x={late ? x - 4 : x + 4} y={y} textAnchor={late ? "end" : "start"}>
+          {short(one.words, 34)}
+        </text>
+      )}
+      <title>{`${one.words}, at ${si(one.at_s, "s")}`}</title>
     </g>
   );
 }

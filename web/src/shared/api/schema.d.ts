@@ -1107,6 +1107,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/run/findings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Findings
+         * @description What the runs show; with `start` every scenario that was not run yet is.
+         */
+        get: operations["yardmeter_server_api_runs_show_findings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/run/helps": {
         parameters: {
             query?: never;
@@ -5915,6 +5935,16 @@ export interface components {
             /** Label */
             label: string;
         };
+        /**
+         * RunFindings
+         * @description Findings of the runs that are through, worst first, and how many scenarios are still to be run.
+         */
+        RunFindings: {
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /** Waiting */
+            waiting: number;
+        };
         /** RunQuery */
         RunQuery: {
             /**
@@ -9472,6 +9502,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RunState"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_runs_show_findings: {
+        parameters: {
+            query?: {
+                start?: boolean;
+            };
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunFindings"];
                 };
             };
             400: components["responses"]["Refusal400"];

@@ -22,7 +22,7 @@ export function elementName(view: PlanView, id: string): string {
     for (const pin of owner.pins ?? []) if (pin.id === id) return `${owner.name} ${pin.label}`;
     for (const wire of owner.returns ?? []) if (wire.id === id) return `Ground of ${owner.name}`;
   }
-  return id;
+  return view.analysis.budget.conditions.find((one) => one.id === id)?.name ?? id;
 }
 
 /** A rail or supply whose name is not the only one of its kind has its board's in front. */

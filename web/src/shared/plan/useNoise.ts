@@ -14,10 +14,23 @@ export function useNoise(view: PlanView) {
   });
 }
 
-/** All findings of the plan; those of the noise join when they are worked out. */
+const RUNS_POLL_MS = 700;
+
+/** What runs of scenarios have shown so far; `start` has every scenario run. */
+export function useRunFindings(view: PlanView, start = false) {
+  return useQuery({
+    queryKey: ["run-findings", view.id, view.revision, start],
+    queryFn: ({ signal }) => call(client.GET("/api/plans/{plan_id}/run/findings", { params: { path: { plan_id: view.id }, query: { start } }, signal })),
+    placeholderData: (before, query) => (query?.queryKey[1] === view.id && query.queryKey[2] === view.revision ? before : undefined),
+    refetchInterval: (query) => ((query.state.data?.waiting ?? 0) > 0 ? RUNS_POLL_MS : false),
+  });
+}
+
+/** All findings of the plan; those of the noise, and of runs, join when they are worked out. */
 export function useFindings(view: PlanView): Finding[] {
   const noise = useNoise(view).data;
-  return useMemo(() => [...view.analysis.findings, ...(noise?.findings ?? [])], [view, noise]);
+  const runs = useRunFindings(view).data;
+  return useMemo(() => [...view.analysis.findings, ...(noise?.findings ?? []), ...(runs?.findings ?? [])], [view, noise, runs]);
 }
 
 /** By finding the fixes that were tried and cure it; trying them takes longer than an edit may. */

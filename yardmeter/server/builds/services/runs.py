@@ -5,19 +5,24 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 from dataclasses import dataclass, field
+from functools import lru_cache
 from typing import Literal
 
+from yardmeter.core.checks import run_rules
+from yardmeter.core.checks.running import RunCase
 from yardmeter.core.errors import YardError
 from yardmeter.core.fixes.helps import Help, helps_for
 from yardmeter.core.patience import AbandonedError, patience
 from yardmeter.core.plan import Plan as PlanDocument
 from yardmeter.core.plan import Scenario
-from yardmeter.core.runs import Run, find_scenario, run_scenario
+from yardmeter.core.runs import Run, find_scenario, run_scenario, scenarios_of
+from yardmeter.core.runs.report import Report, report
+from yardmeter.core.verdict import Verdict
 from yardmeter.review.noise_review import electrical_key
 from yardmeter.server.builds.errors import ConflictError
 
 KEPT = 24
-AT_ONCE = 2
+AT_ONCE = 1
 """Runs that work at the same time; others wait their turn."""
 
 JobState = Literal["running", "done", "stopped", "failed"]
@@ -84,6 +89,30 @@ def _work(plan: PlanDocument, job: Job) -> None:
         if job.state == "running":
             job.state = "failed"
         job.ready.set()
+
+
+def all_of(plan: PlanDocument, *, start: bool) -> tuple[list[tuple[Scenario, Run]], int]:
+    """Scenarios that are through, and how many are still to come; those not yet run are started where `start`."""
+    done, waiting = [], 0
+    for scenario in scenarios_of(plan):
+        job = job_of(plan, scenario.id, start=start)
+        if job is not None and job.run is not None:
+            done.append((scenario, job.run))
+        elif job is not None and job.state == "running":
+            waiting += 1
+    return done, waiting
+
+
+def verdicts_of(plan: PlanDocument, *, start: bool) -> tuple[tuple[Verdict, ...], int]:
+    """What the runs that are through show, and how many are still to come."""
+    done, waiting = all_of(plan, start=start)
+    case = RunCase(plan, tuple((scenario, _report(run)) for scenario, run in done))
+    return run_rules(case, "runs"), waiting
+
+
+@lru_cache(maxsize=64)
+def _report(run: Run) -> Report:
+    return report(run)
 
 
 def stop(plan: PlanDocument, scenario_id: str) -> None:

@@ -1,0 +1,219 @@
+"""`run.` rules: what runs of scenarios show that no condition does. They see the runs that are through."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from yardmeter.core.checks.registry import rule
+from yardmeter.core.plan import Condition, Device, Plan, Regulator, Scenario
+from yardmeter.core.runs.report import DeviceLife, Report, SupplyLife
+from yardmeter.core.verdict import Comparison, Facts, Severity, Verdict, always, under
+
+BRIEF_S = 10e-6
+"""A spike over a maximum that is shorter weighs less; our choice."""
+STANDS_S = 0.5
+"""Over its maximum for longer than this is no spike: a condition tells it; our choice."""
+SOURCED_FRAC = 0.3
+"""Share of its start-up volts from which a device has a source at all; without one a condition tells it; our choice."""
+CLAMP_FRAC = 0.5
+"""Share of a clamp's pulse from which it is told; our choice."""
+
+
+@dataclass(frozen=True)
+class RunCase:
+    """A plan with the outcomes of its scenarios that were run, each with its scenario."""
+
+    plan: Plan
+    runs: tuple[tuple[Scenario, Report], ...]
+
+    def devices(self) -> Iterator[tuple[Scenario, Report, Device, DeviceLife]]:
+        for scenario, one in self.runs:
+            for life in one.devices:
+                yield scenario, one, self.plan.device_of[life.id], life
+
+    def supplies(self) -> Iterator[tuple[Scenario, SupplyLife]]:
+        for scenario, one in self.runs:
+            for life in one.supplies:
+                yield scenario, life
+
+
+@dataclass(frozen=True)
+class InScenario(Facts):
+    """The scenario it is worst in, when, and for how long or how often."""
+
+    scenario: str
+    at_s: float
+    lasted_s: float
+    times: int
+    others: tuple[str, ...]
+    """Other scenarios it is true in."""
+
+
+def condition_like(plan: Plan, scenario: Scenario) -> Condition | None:
+    """The condition of a plan that a scenario is nearest to at its hardest; None where the plan has none such."""
+    throttle = max((act.to_frac for act in scenario.acts if act.act == "throttle"), default=0.0)
+    begins = next((one for one in plan.conditions if one.id == scenario.begins), None)
+    first = next((act for act in scenario.acts if act.act in ("plug", "connect")), None)
+    energy = first.inlet if first is not None and first.act == "connect" and begins is None else "pack"
+    state = scenario.pack_state or (begins.pack_state if begins else "full")
+    found = [one for one in plan.conditions if energy in one.energy]
+    wanted = max(throttle, begins.throttle_frac if begins else 0.0)
+    return min(found, key=lambda one: (abs(one.throttle_frac - wanted), one.pack_state != state), default=None)
+
+
+def _told(
+    case: RunCase, weights: dict[str, Severity], elements: tuple[str, ...], compared: Comparison, facts: InScenario
+) -> Verdict:
+    """A verdict under the conditions its scenarios are like."""
+    scenarios = {one.id: one for one, _ in case.runs}
+    by_condition: dict[str, Severity] = {}
+    order = ("note", "caution", "fault", "danger")
+    for name, severity in weights.items():
+        like = condition_like(case.plan, scenarios[name])
+        if like and order.index(severity) >= order.index(by_condition.get(like.id, "note")):
+            by_condition[like.id] = severity
+    worst = condition_like(case.plan, scenarios[facts.scenario])
+    if worst is None or worst.id not in by_condition:
+        heaviest = max(weights.values(), key=order.index)
+        return always(heaviest, elements, compared, facts)
+    return under(by_condition, worst.id, elements, compared, facts)
+
+
+def _facts(found: list[tuple[float, Scenario, float, float, int]]) -> InScenario:
+    """Of the worst, which is the least first number."""
+    _, scenario, at, lasted, times = min(found, key=lambda one: one[0])
+    others = tuple(one.id for _, one, *_ in found if one.id != scenario.id)
+    return InScenario(scenario.id, at, lasted, times, others)
+
+
+def _heavy(device: Device) -> Severity:
+    return "danger" if device.keeps_control else "fault"
+
+
+@rule("run.reset", InScenario, sense="at least", sees="runs")
+def resets(case: RunCase) -> Iterator[Verdict]:
+    """A device that resets in a scenario and comes back, or not."""
+    for device in case.plan.devices:
+        found = [
+            (life.least_v or 0.0, scenario, life.resets_s[0], life.under_s, len(life.resets_s))
+            for scenario, _, one, life in case.devices()
+            if one is device and life.resets_s and life.loop_s is None
+        ]
+        if found:
+            compared = Comparison(min(one[0] for one in found), device.reset_v, "V")
+            yield _told(case, {s.id: _heavy(device) for _, s, *_ in found}, (device.id,), compared, _facts(found))
+
+
+@rule("run.loop", InScenario, sense="at most", sees="runs")
+def reboots(case: RunCase) -> Iterator[Verdict]:
+    """A device that boots and resets over and over."""
+    for device in case.plan.devices:
+        found = [
+            (life.loop_s, scenario, life.resets_s[0], life.loop_s, len(life.resets_s))
+            for scenario, _, one, life in case.devices()
+            if one is device and life.loop_s is not None
+        ]
+        if found:
+            compared = Comparison(float(max(one[4] for one in found)), 0.0, "")
+            yield _told(case, {s.id: _heavy(device) for _, s, *_ in found}, (device.id,), compared, _facts(found))
+
+
+@rule("run.spike", InScenario, sense="at most", sees="runs")
+def spikes(case: RunCase) -> Iterator[Verdict]:
+    """A device whose pins go over its maximum for a moment: the plug's ringing, braking, a load that is gone."""
+    for device in case.plan.devices:
+        found = [
+            (-life.most_v, scenario, life.most_at_s, life.over_s, 1)
+            for scenario, _, one, life in case.devices()
+            if one is device and 0 < life.over_s < STANDS_S
+        ]
+        if found:
+            weights: dict[str, Severity] = {s.id: "fault" if lasted >= BRIEF_S else "caution" for _, s, _, lasted, _ in found}  # fmt: skip
+            compared = Comparison(-min(one[0] for one in found), device.max_v, "V")
+            yield _told(case, weights, (device.id,), compared, _facts(found))
+
+
+@rule("run.never", InScenario, sense="at least", sees="runs")
+def never_starts(case: RunCase) -> Iterator[Verdict]:
+    """A device that is to run and never even boots, though it does in another scenario: where none wakes it, a condition tells."""
+    ran = {life.id for _, _, _, life in case.devices() if life.ran}
+    for device in case.plan.devices:
+        found = [
+            (life.most_v, scenario, 0.0, scenario.duration_s, 1)
+            for scenario, _, one, life in case.devices()
+            if one is device and life.never and device.id in ran and life.most_v > SOURCED_FRAC * device.restarts_v
+        ]
+        if found:
+            compared = Comparison(min(one[0] for one in found), device.restarts_v, "V")
+            yield _told(case, {s.id: _heavy(device) for _, s, *_ in found}, (device.id,), compared, _facts(found))
+
+
+@rule("run.trip", InScenario, sense="at most", sees="runs")
+def trips(case: RunCase) -> Iterator[Verdict]:
+    """A regulator that gets too hot in a scenario."""
+    for supply in case.plan.supplies:
+        if not isinstance(supply, Regulator):
+            continue
+        found = [
+            (life.trips_s[0], scenario, life.trips_s[0], 0.0, len(life.trips_s))
+            for scenario, life in case.supplies()
+            if life.id == supply.id and life.trips_s
+        ]
+        if found:
+            hottest = max(life.hottest_c or 0.0 for _, life in case.supplies() if life.id == supply.id)
+            compared = Comparison(hottest, supply.trip_c, "°C")
+            yield _told(case, {s.id: "fault" for _, s, *_ in found}, (supply.id,), compared, _facts(found))
+
+
+@rule("run.gives_up", InScenario, sense="at most", sees="runs")
+def gives_up(case: RunCase) -> Iterator[Verdict]:
+    """A regulator or limiter that stops at its limit: it hiccups, latches, or the limiter opens."""
+    for supply in (*case.plan.supplies, *case.plan.inlets):
+        found = [
+            (-life.most_a, scenario, life.gives_up_s[0], life.limits_s, len(life.gives_up_s))
+            for scenario, life in case.supplies()
+            if life.id == supply.id and life.gives_up_s
+        ]
+        if found:
+            limit = supply.rating_a if not hasattr(supply, "limit_a") else supply.limit_a
+            compared = Comparison(-min(one[0] for one in found), limit or 0.0, "A")
+            yield _told(case, {s.id: "fault" for _, s, *_ in found}, (supply.id,), compared, _facts(found))
+
+
+@rule("run.clamp", InScenario, sense="at most", sees="runs")
+def clamp_energy(case: RunCase) -> Iterator[Verdict]:
+    """A clamp that swallows more than a pulse it survives, or near it."""
+    for clamp in (one for one in case.plan.clamps if one.fitted):
+        found = [
+            (-life.energy_j, scenario, 0.0, 0.0, 1)
+            for scenario, one in case.runs
+            for life in one.clamps
+            if life.id == clamp.id and life.energy_j > CLAMP_FRAC * clamp.pulse_j
+        ]
+        if found:
+            weights: dict[str, Severity] = {s.id: "fault" if -least > clamp.pulse_j else "caution" for least, s, *_ in found}  # fmt: skip
+            compared = Comparison(-min(one[0] for one in found), clamp.pulse_j, "J")
+            yield _told(case, weights, (clamp.id, clamp.at), compared, _facts(found))
+
+
+@rule("run.order", InScenario, sense="equal", sees="runs")
+def order_of_power(case: RunCase) -> Iterator[Verdict]:
+    """A craft that starts with its pack alone, but not with USB first: one order of power fails."""
+    starts: dict[str, tuple[Scenario, Report]] = {}
+    for scenario, one in case.runs:
+        kinds = [act.act for act in sorted(scenario.acts, key=lambda act: act.at_s) if act.act in ("plug", "connect")]
+        ported = any(act.act == "connect" and not case.plan.inlet_of[act.inlet].in_line for act in scenario.acts)
+        if scenario.begins is None and kinds == ["connect", "plug"] and ported:
+            starts["usb"] = scenario, one
+        elif scenario.begins is None and kinds == ["plug"] and scenario.duration_s > 0.1:
+            starts["pack"] = scenario, one
+    if len(starts) < 2:
+        return
+    bad = {name: {life.id for life in one.devices if life.never or life.loop_s is not None} for name, (_, one) in starts.items()}  # fmt: skip
+    for name, other in (("usb", "pack"), ("pack", "usb")):
+        only = sorted(bad[name] - bad[other])
+        if only:
+            scenario = starts[name][0]
+            facts = InScenario(scenario.id, 0.0, 0.0, len(only), (starts[other][0].id,))
+            yield _told(case, {scenario.id: "caution"}, tuple(only), Comparison(float(len(only)), 0.0, ""), facts)
