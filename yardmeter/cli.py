@@ -11,8 +11,10 @@ from yardmeter.core.answers.small_signal import operating_point
 from yardmeter.core.errors import UnknownElementError
 from yardmeter.core.formats.ac_netlist import write_ac_netlist
 from yardmeter.core.formats.netlist import write_netlist
+from yardmeter.core.formats.run_netlist import write_run_netlist
 from yardmeter.core.network.keys import ground_node, pin_node
 from yardmeter.core.plan import Plan
+from yardmeter.core.runs import find_scenario, run_scenario
 from yardmeter.core.solver.ac import log_sweep
 from yardmeter.demo import starter_parts
 from yardmeter.review import Analysis, review
@@ -26,6 +28,9 @@ def main(arguments: list[str] | None = None) -> int:
     parser.add_argument("plan", type=Path, help="a plan in the open JSON format")
     parser.add_argument("--condition", help="only this condition; the first one for a netlist when left out")
     parser.add_argument(
+        "--scenario", metavar="ID", help="the netlist of a scenario in time, with switches where its run had them"
+    )
+    parser.add_argument(
         "--ac", metavar="DEVICE", help="the small-signal netlist, with one ampere drawn at this device's pins"
     )
     options = parser.parse_args(arguments)
@@ -34,6 +39,8 @@ def main(arguments: list[str] | None = None) -> int:
         lambda plan: (
             solve(plan, options.condition)
             if options.command == "solve"
+            else scenario_netlist(plan, options.scenario)
+            if options.scenario
             else netlist(plan, options.condition, options.ac)
         ),
     )
@@ -52,6 +59,11 @@ class SolvedAnswer(Analysis):
     """The analysis with what would cure its findings, each tried."""
 
     fixes: tuple[FixesOf, ...]
+
+
+def scenario_netlist(plan: Plan, scenario: str) -> str:
+    """A scenario as a transient a simulator can run."""
+    return write_run_netlist(run_scenario(plan, find_scenario(plan, scenario)))
 
 
 def netlist(plan: Plan, condition: str | None, ac_device: str | None) -> str:

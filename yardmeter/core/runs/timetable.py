@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
-from yardmeter.core.network import Situation, branch_table, build_network
+from yardmeter.core.network import Network, Situation, branch_table, build_network
 from yardmeter.core.network.keys import LIMITER_KEY, Key, feed_key, inlet_key, link_key, supply_key
 from yardmeter.core.network.loads import load_value, throttle_amps
 from yardmeter.core.network.moving import Moving, dead_start, moving, start_at
@@ -26,7 +26,7 @@ from yardmeter.core.plan.scenarios import (
     TurnDevice,
     UnplugPack,
 )
-from yardmeter.core.solver.circuit import LoadKind
+from yardmeter.core.solver.circuit import Floats, LoadKind
 from yardmeter.core.solver.dc import solve_dc
 from yardmeter.core.solver.transient import Start
 from yardmeter.core.solver.transient.acts import Act, Ask, Contact, Enable, Fail, Turn
@@ -69,13 +69,33 @@ def beginning(plan: Plan, scenario: Scenario) -> Condition:
     )
 
 
-def timetable(plan: Plan, scenario: Scenario, situations: Sequence[Situation] | None = None) -> Timetable:
-    """Set a scenario up, for one run or for one of each situation (all of the scenario's condition)."""
+@dataclass(frozen=True)
+class Spread:
+    """What tolerance makes of a plan's numbers, a factor for each run (B,): draws by device, set points, pack resistance."""
+
+    draws: dict[str, Floats]
+    set_points: dict[Key, Floats]
+    pack: Floats
+
+
+def timetable(
+    plan: Plan, scenario: Scenario, situations: Sequence[Situation] | None = None, spread: Spread | None = None
+) -> Timetable:
+    """Set a scenario up, for one run or for one of each situation (all of the scenario's condition), within `spread`."""
     condition = beginning(plan, scenario)
     wired = _with_every_strap(plan, scenario)
     rows = list(situations or [Situation(condition)])
     network = build_network(branch_table(wired), rows)
+    if spread:
+        network = _spread_out(network, spread)
     made = moving(network)
+    scale = np.ones((len(rows), made.circuit.sizes[1]))
+    if spread:
+        series = made.circuit.series
+        series.ohm[:, made.pack] *= spread.pack
+        series.lag_ohm[:, made.pack] *= spread.pack
+        for drawn, factors in spread.draws.items():
+            scale[:, made.consumer[drawn]] = _by_law(made, drawn, factors)
     for name, at in _bridges(plan, wired, {}).items():
         made.circuit.series.closed[:, made.series[name]] = at
     consumers = made.circuit.consumers
@@ -83,13 +103,14 @@ def timetable(plan: Plan, scenario: Scenario, situations: Sequence[Situation] | 
     for device in plan.devices:
         k = made.consumer[device.id]
         boot: DrawState = "boot" if condition.state_of(device.id) != "off" else "off"
-        consumers.boot[:, k] = load_value(device, _with(condition, device, boot)) * consumers_scale(made, k)
+        consumers.boot[:, k] = load_value(device, _with(condition, device, boot)) * scale[:, k]
         consumers.off[:, k] = load_value(device, _with(condition, device, "off"))
     if scenario.begins is None:
         start = dead_start(made)
     else:
         solution = solve_dc(network.circuit, network.assembly)
         start = start_at(made, solution)
+    start.scale = scale
     teller = _Teller(plan, made, scenario, condition)
     for index, act in enumerate(scenario.acts):
         acts += [(index, one) for one in teller.told(act)]
@@ -98,13 +119,33 @@ def timetable(plan: Plan, scenario: Scenario, situations: Sequence[Situation] | 
     return Timetable(scenario, condition, made, start, tuple(one for _, one in acts), tuple(k for k, _ in acts))
 
 
-def consumers_scale(made: Moving, k: int) -> np.ndarray:
-    """What each row's tolerance makes of a consumer's value (B,)."""
-    device = made.table.loads[k].device
-    if device is None:
-        return np.ones(made.circuit.rows)
+def _by_law(made: Moving, device_id: str, factors: Floats) -> Floats:
+    """What a factor of the draw is of the value of its law: ohms go down as it goes up."""
+    device = made.plan.device_of[device_id]
     inverse = not device.throttle and device.law in ("resistance", "led")
-    return np.array([1 / s.load_factor if inverse else s.load_factor for s in made.network.situations])
+    return 1 / factors if inverse else factors
+
+
+def _spread_out(network: Network, spread: Spread) -> Network:
+    """The network with each row's own draws, set points and pack resistance."""
+    circuit, table = network.circuit, network.table
+    value, set_v = circuit.loads.value.copy(), circuit.converters.set_v.copy()
+    for k, load in enumerate(table.loads):
+        if load.device and load.device.id in spread.draws:
+            factors = spread.draws[load.device.id]
+            inverse = not load.device.throttle and load.device.law in ("resistance", "led")
+            value[:, k] *= 1 / factors if inverse else factors
+    for k, converter in enumerate(table.converters):
+        set_v[:, k] *= spread.set_points.get(converter.key, 1.0)
+    return replace(
+        network,
+        circuit=replace(
+            circuit,
+            loads=replace(circuit.loads, value=value),
+            converters=replace(circuit.converters, set_v=set_v),
+            emfs=replace(circuit.emfs, siemens=circuit.emfs.siemens / spread.pack[:, None]),
+        ),
+    )
 
 
 def _with(condition: Condition, device: Device, state: DrawState) -> Condition:

@@ -10,6 +10,7 @@ from pydantic import BaseModel, Field
 
 from yardmeter.core.formats.timetable_svg import write_timetable_svg
 from yardmeter.core.plan import Plan
+from yardmeter.core.runs.chance import Chances
 from yardmeter.review.instant import Instant, instant
 from yardmeter.review.run_helps import HelpSeen, HoldUpSeen, helps_seen, hold_up_seen
 from yardmeter.review.running import RunSeen, ScenarioSeen, run_seen, seen_scenarios
@@ -99,6 +100,15 @@ def show_instant(request: HttpRequest, plan_id: int, asked: Query[InstantQuery])
     """Every element at one time of a run, in the shapes a condition has."""
     found = reviewed(head_of(get_plan(plan_id)))
     return as_json(instant(runs.finished(found.plan, asked.scenario), found.solved, asked.at_s))
+
+
+CHANCE_RUNS = 200
+
+
+@router.get("/{int:plan_id}/run/chances", response=Chances)
+def show_chances(request: HttpRequest, plan_id: int, scenario: str) -> HttpResponse:
+    """How likely each device resets within the bands of its numbers: as many runs as one batch."""
+    return as_json(runs.chances_of(_plan(plan_id), scenario, CHANCE_RUNS))
 
 
 class HelpQuery(Body):

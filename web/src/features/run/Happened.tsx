@@ -2,8 +2,8 @@
 import { Button, Spin } from "antd";
 import { useState } from "react";
 import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
-import { amps, celsius, si, volts } from "@/shared/ui/format";
-import { useHelps, type RunSeen, type Station } from "./useRun";
+import { amps, celsius, percent, si, volts } from "@/shared/ui/format";
+import { useChances, useHelps, type RunSeen, type Station } from "./useRun";
 
 const QUIET = new Set(["under", "back", "free"]);
 const SHOWN = 40;
@@ -121,7 +121,38 @@ function Facts({ seen }: { seen: RunSeen }) {
           <FactRow key={one.id} name={one.id} value={`${volts(one.most_v)}, ${amps(one.most_a)}, swallows ${si(one.energy_j * 1000, "")} mJ`} />
         ))}
       </dl>
+      <Likely scenario={seen.scenario.id} />
     </section>
+  );
+}
+
+function Likely({ scenario }: { scenario: string }) {
+  const { view } = usePlanState();
+  const [asked, ask] = useState(false);
+  const found = useChances(scenario, asked);
+  const name = (id: string) => view.plan.devices?.find((one) => one.id === id)?.name ?? id;
+  if (!asked)
+    return (
+      <Button size="small" className="run-likely" onClick={() => ask(true)} title="Two hundred runs with draws, set points and the pack's resistance within their bands">
+        How likely are resets?
+      </Button>
+    );
+  if (found.error) return <p className="muted">{found.error.message}</p>;
+  if (!found.data) return <Spin size="small" description="200 runs" />;
+  const some = found.data.devices.filter((one) => one.chance_frac > 0);
+  return (
+    <div className="run-likely">
+      <b>Within the bands, {found.data.samples} runs</b>
+      {some.length === 0 && <p>No device resets in any of them.</p>}
+      <ul>
+        {some.map((one) => (
+          <li key={one.device}>
+            {name(one.device)} resets in {percent(one.chance_frac)} of them; least {volts(one.least_low_v)} to {volts(one.least_high_v)}
+          </li>
+        ))}
+      </ul>
+      {found.data.stuck > 0 && <p className="muted">{found.data.stuck} found no way to their end.</p>}
+    </div>
   );
 }
 

@@ -51,6 +51,17 @@ export function useStop(scenario: string | null) {
   };
 }
 
+/** How likely each device resets within the bands of its numbers. */
+export function useChances(scenario: string, asked: boolean) {
+  const { view } = usePlanState();
+  return useQuery({
+    queryKey: ["run-chances", view.id, view.revision, scenario],
+    enabled: asked,
+    refetchOnWindowFocus: false,
+    queryFn: () => call(client.GET("/api/plans/{plan_id}/run/chances", { params: { path: { plan_id: view.id }, query: { scenario } } })),
+  });
+}
+
 export function useHelps(scenario: string, device: string | null) {
   const { view } = usePlanState();
   return useQuery({

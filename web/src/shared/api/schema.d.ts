@@ -1107,6 +1107,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/run/chances": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Chances
+         * @description How likely each device resets within the bands of its numbers: as many runs as one batch.
+         */
+        get: operations["yardmeter_server_api_runs_show_chances"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/run/findings": {
         parameters: {
             query?: never;
@@ -2068,6 +2088,34 @@ export interface components {
             text: string;
             /** Value */
             value: number | null;
+        };
+        /**
+         * Chance
+         * @description Share of runs in which a device resets, and its pins' least volts at the 5 and 95 % points.
+         */
+        Chance: {
+            /** Chance Frac */
+            chance_frac: number;
+            /** Device */
+            device: string;
+            /** Least High V */
+            least_high_v: number;
+            /** Least Low V */
+            least_low_v: number;
+        };
+        /**
+         * Chances
+         * @description Over `samples` runs of a scenario, the likeliest first; `stuck` of them found no way to their end.
+         */
+        Chances: {
+            /** Devices */
+            devices: components["schemas"]["Chance"][];
+            /** Samples */
+            samples: number;
+            /** Scenario */
+            scenario: string;
+            /** Stuck */
+            stuck: number;
         };
         /**
          * Change
@@ -9502,6 +9550,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RunState"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_runs_show_chances: {
+        parameters: {
+            query: {
+                scenario: string;
+            };
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Chances"];
                 };
             };
             400: components["responses"]["Refusal400"];

@@ -49,6 +49,8 @@ class Start:
     temp_c: Floats
     powered: bool
     lamp_ohm: Floats | None = None
+    scale: Floats | None = None
+    """What tolerance makes of every value that is asked later (B, k)."""
 
 
 class _Marching:
@@ -62,6 +64,8 @@ class _Marching:
         self.act_at = np.array([one.at_s for one in self.acts] + [np.inf])
         self.stamps = Stamps(circuit)
         self.machines = Machines(circuit, powered=start.powered)
+        if start.scale is not None:
+            self.machines.scale = start.scale
         if start.powered:
             self.machines.wake(start.volts)
         rows = circuit.rows
@@ -432,6 +436,9 @@ class _Marching:
         trace.charge_c.append(last.states[0, self.stamps.charge])
         trace.modes.append(self.machines.mode[0].copy())
         trace.on.append(self.machines.on[0].copy())
+        known = self.machines.known(self.t)
+        trace.asked.append(known.asked[0])
+        trace.set_v.append(known.set_v[0])
 
 
 def inverted(matrices: Floats) -> Floats:

@@ -69,6 +69,9 @@ class Trace:
     charge_c: list[Floats] = field(default_factory=list)
     modes: list[Ints] = field(default_factory=list)
     on: list[Ints] = field(default_factory=list)
+    asked: list[Floats] = field(default_factory=list)
+    """What each consumer's law asked (t, k)."""
+    set_v: list[Floats] = field(default_factory=list)
     events: list[Event] = field(default_factory=list)
     least_v: Floats = field(default_factory=lambda: np.zeros(0))
     """Over each consumer (B, k)."""

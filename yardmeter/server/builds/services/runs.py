@@ -16,6 +16,7 @@ from yardmeter.core.patience import AbandonedError, patience
 from yardmeter.core.plan import Plan as PlanDocument
 from yardmeter.core.plan import Scenario
 from yardmeter.core.runs import Run, find_scenario, run_scenario, scenarios_of
+from yardmeter.core.runs.chance import Chances, chances
 from yardmeter.core.runs.report import Report, report
 from yardmeter.core.verdict import Verdict
 from yardmeter.review.noise_review import electrical_key
@@ -44,6 +45,7 @@ class Job:
 
 _jobs: OrderedDict[str, Job] = OrderedDict()
 _helps: OrderedDict[tuple[str, str], tuple[Help, ...]] = OrderedDict()
+_chances: OrderedDict[str, Chances] = OrderedDict()
 _lock = threading.Lock()
 _turn = threading.Semaphore(AT_ONCE)
 
@@ -145,6 +147,21 @@ def helps_of(plan: PlanDocument, scenario_id: str, device: str) -> tuple[Help, .
     return made
 
 
+def chances_of(plan: PlanDocument, scenario_id: str, samples: int) -> Chances:
+    """Chances within the bands, kept as runs are."""
+    scenario = find_scenario(plan, scenario_id)
+    key = key_of(plan, scenario)
+    with _lock:
+        if key in _chances:
+            return _chances[key]
+    made = chances(plan, scenario, samples)
+    with _lock:
+        _chances[key] = made
+        while len(_chances) > KEPT:
+            _chances.popitem(last=False)
+    return made
+
+
 def forget_runs() -> None:
     """Another data file is another bench."""
     with _lock:
@@ -152,3 +169,4 @@ def forget_runs() -> None:
             one.stop = True
         _jobs.clear()
         _helps.clear()
+        _chances.clear()

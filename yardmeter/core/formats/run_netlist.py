@@ -1,0 +1,233 @@
+"""SPICE netlist of a scenario: the same circuit, with switches where the run had them, for any SPICE3-like simulator.
+
+What switches by itself (a device that boots or resets, a regulator's soft start) stands in it as time functions taken from
+the run; everything continuous is written anew, so that a simulator's transient is an independent one.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+
+import numpy as np
+
+from yardmeter.core.errors import YardError
+from yardmeter.core.formats.netlist import node_name
+from yardmeter.core.network.moving import Moving
+from yardmeter.core.runs.run import Run
+from yardmeter.core.runs.timetable import Timetable, timetable
+from yardmeter.core.solver.circuit import LAMP, LED, POWER, RESISTANCE, SOURCE, SWITCHING, Floats
+from yardmeter.core.solver.elements import MIN_INPUT_V
+from yardmeter.core.solver.transient.acts import Contact
+from yardmeter.core.solver.transient.stamps import BACK_SIEMENS, BACK_V, Stamps
+
+OPEN_OHM = 1e9
+EDGE_S = 1e-9
+SNUB_F, SNUB_OHM = 1e-8, 3.0
+"""From every node to the reference: without any capacitance a simulator finds no first step among inductances."""
+
+
+def write_run_netlist(run: Run, *, step_s: float | None = None) -> str:
+    """The netlist of a run, from its own start to its end. Raises YardError for what it has no words for."""
+    fresh = timetable(run.plan, run.scenario)
+    end = run.scenario.duration_s
+    step = step_s or end / 2000
+    lines = [
+        f"* {run.plan.name}: {run.scenario.name}",
+        "* Volts in V, amps in A, seconds in s. Node 0 is the pack's negative.",
+        *_series(fresh),
+        *_consumers(fresh.moving, fresh, run),
+        *_converters(fresh.moving, fresh, run),
+        *_snubs(fresh),
+        ".options reltol=1e-4 abstol=1e-7 vntol=1e-6 chgtol=1e-12 method=gear gmin=1e-12",
+        f".tran {step:.6g} {end:.9g} 0 {step:.6g} uic",
+    ]
+    return "\n".join([*lines, ".end"]) + "\n"
+
+
+def _snubs(fresh: Timetable) -> Iterator[str]:
+    volts = fresh.start.volts[0]
+    for k, name in sorted(names_of(fresh.moving).items()):
+        if k >= 0:
+            yield f"Cz{k} {name} z{k} {SNUB_F:g} ic={float(volts[k]):.9g}"
+            yield f"Rz{k} z{k} 0 {SNUB_OHM:g}"
+
+
+def names_of(made: Moving) -> dict[int, str]:
+    """Names of the nodes by their index; −1 is the reference."""
+    return {-1: "0"} | {index: node_name(name) for name, index in made.network.node.items()}
+
+
+def _pwl(times: Sequence[float] | Floats, values: Sequence[float] | Floats) -> str:
+    """A time function through points, each jump within a nanosecond; equal values in a row are left out."""
+    points: list[tuple[float, float]] = []
+    for t, v in zip(np.asarray(times).tolist(), np.asarray(values).tolist(), strict=True):
+        if len(points) > 1 and points[-1][1] == v == points[-2][1]:
+            points[-1] = (t, v)
+        else:
+            points.append((max(t, points[-1][0] + EDGE_S) if points else t, v))
+    return "PWL(" + " ".join(f"{t:.12g} {v:.9g}" for t, v in points) + ")"
+
+
+def _series(fresh: Timetable) -> Iterator[str]:
+    made = fresh.moving
+    names, s = names_of(made), made.circuit.series
+    stamps = Stamps(made.circuit)
+    start = fresh.start.states[0]
+    contacts: dict[int, list[Contact]] = {}
+    for act in fresh.acts:
+        if isinstance(act, Contact):
+            contacts.setdefault(act.branch, []).append(act)
+    keys = {k: key for key, k in made.series.items()}
+    for k in range(s.a.size):
+        yield f"* {keys[k].role} {keys[k].element}"
+        ohm, henry = float(s.ohm[0, k]), float(s.henry[0, k])
+        elastance, emf, lag = float(s.elastance[0, k]), float(s.emf[0, k]), float(s.lag_ohm[0, k])
+        chain: list[tuple[str, str]] = []
+        if k in contacts:
+            chain.append((f"s{k}", _contact(k, bool(s.closed[0, k]), ohm, contacts[k])))
+        elif not s.closed[0, k]:
+            continue
+        else:
+            own = ohm + min(lag, 0.0)
+            chain.append((f"r{k}", f"Rs{k} {{a}} {{b}} {max(own, 1e-6):.9g}"))
+        amps = float(start[stamps.flux][k] / henry) if henry > 0 else 0.0
+        cored = s.core is not None and k in s.core.at.tolist()
+        if cored:
+            raise YardError("A coil whose core fills has no words in a netlist of a run yet.", where=keys[k].element)
+        if henry > 0:
+            chain.append((f"l{k}", f"Ls{k} {{a}} {{b}} {henry:.9g} ic={amps:.9g}"))
+        if lag < 0:  # a bead: resistance beside an inductance
+            chain.append((f"b{k}", f"Rb{k} {{a}} {{b}} {-lag:.9g}\nLb{k} {{a}} {{b}} {-lag * float(s.lag_s[0, k]):.9g} ic={float(start[stamps.lag][k]):.9g}"))  # fmt: skip
+        elif lag > 0:
+            farad = float(s.lag_s[0, k]) / lag
+            chain.append((f"p{k}", f"Rp{k} {{a}} {{b}} {lag:.9g}\nCp{k} {{a}} {{b}} {farad:.9g} ic={lag * float(start[stamps.lag][k]):.9g}"))  # fmt: skip
+        if elastance > 0:
+            charge = float(start[stamps.charge][k])
+            if s.curve is not None and k in s.curve.at.tolist():
+                raise YardError("A ceramic that falls with its volts has no words in a netlist of a run yet.", where=keys[k].element)  # fmt: skip
+            chain.append((f"c{k}", f"Cs{k} {{a}} {{b}} {1 / elastance:.9g} ic={charge * elastance:.9g}"))
+        if s.curve is not None and k == s.curve.cell:
+            points = ",".join(f"{c:.9g},{v:.9g}" for c, v in zip(s.curve.taken_c, s.curve.rest_v, strict=True))
+            chain.append((f"e{k}", f"Vq{k} {{a}} q{k}a 0\nBe{k} {{b}} q{k}a V=pwl(V(q{k}),{points})\nFq{k} 0 q{k} Vq{k} 1\nCq{k} q{k} 0 1 ic=0"))  # fmt: skip
+        elif emf:
+            chain.append((f"e{k}", f"Ve{k} {{b}} {{a}} {emf:.9g}"))
+        at = names[int(s.a[k])]
+        for j, (_, words) in enumerate(chain):
+            to = names[int(s.b[k])] if j == len(chain) - 1 else f"s{k}_{j}"
+            yield words.format(a=at, b=to)
+            at = to
+
+
+def _contact(k: int, closed: bool, ohm: float, acts: list[Contact]) -> str:
+    """A contact as a switch; a resistor that stands in it for a while has a switch beside it."""
+    least = min([ohm, *(act.ohm for act in acts if act.ohm is not None)])
+    most = max([ohm, *(act.ohm for act in acts if act.ohm is not None)])
+    times, shut, bare = [0.0], [float(closed)], [float(ohm == least)]
+    now = ohm
+    for act in sorted(acts, key=lambda one: one.at_s):
+        now = act.ohm if act.ohm is not None else now
+        if act.at_s <= 0:  # closed from the beginning
+            shut[0], bare[0] = float(act.closed), float(now == least)
+            continue
+        at = max(act.at_s, 2 * EDGE_S)
+        times += [at, at + EDGE_S]
+        shut += [shut[-1], float(act.closed)]
+        bare += [bare[-1], float(now == least)]
+    lines = [f"Vk{k} k{k} 0 {_pwl(times, shut)}", f"Sk{k} {{a}} k{k}a k{k} 0 contact", f"Rk{k} k{k}a k{k}b {least:.9g}"]
+    if most > least:
+        lines += [f"Vj{k} j{k} 0 {_pwl(times, bare)}", f"Sj{k} k{k}b {{b}} j{k} 0 contact", f"Rj{k} k{k}b {{b}} {most - least:.9g}"]  # fmt: skip
+    else:
+        lines += [f"Vj{k} k{k}b {{b}} 0"]
+    return "\n".join(lines)
+
+
+def _consumers(made: Moving, fresh: Timetable, run: Run) -> Iterator[str]:
+    names, own = names_of(made), made.circuit.consumers
+    law = own.law
+    stamps = Stamps(made.circuit)
+    start = fresh.start.states[0][stamps.load]
+    titles = {k: name for name, k in made.consumer.items()}
+    asked = run.trace.column("asked")
+    for k in range(law.p.size):
+        p, n, knee = names[int(law.p[k])], names[int(law.n[k])], float(law.knee_v[k])
+        kind = int(law.law[k])
+        values = asked[:, k]
+        yield f"* {titles[k]}"
+        if kind == LAMP:
+            if (values > 0).any():
+                raise YardError("A lamp that warms has no words in a netlist of a run yet.", where=titles[k])
+            continue
+        finite = np.where(np.isfinite(values), values, OPEN_OHM)
+        yield f"Va{k} a{k} 0 {_pwl(run.times_s, finite)}"
+        across = f"V({p},{n})"
+        if kind in (RESISTANCE, LED):
+            drawn = f"{across}/V(a{k})" if kind == RESISTANCE else f"max({across}-{knee:.9g},0)/V(a{k})"
+            yield f"Bl{k} {p} {n} I={drawn}"
+            continue
+        part = f"min(max({across},0)/{knee:.9g},1)"
+        drawn = f"V(a{k})*{part}" + (f"/max({across},{knee:.9g})" if kind == POWER else "")
+        yield f"Bt{k} 0 t{k} I={drawn}"
+        yield f"Rt{k} t{k} 0 1"
+        yield f"Ct{k} t{k} 0 {float(own.lag_s[k]):.9g} ic={float(start[k]):.9g}"
+        yield f"Gl{k} {p} {n} t{k} 0 1"
+        yield f"Bb{k} {p} {n} I={BACK_SIEMENS:g}*min({across}+{BACK_V:g},0)"
+
+
+def _converters(made: Moving, fresh: Timetable, run: Run) -> Iterator[str]:
+    names, own = names_of(made), made.circuit.converting
+    c = own.law
+    start = fresh.start.states[0]
+    stamps = Stamps(made.circuit)
+    set_v, on = run.trace.column("set_v"), run.trace.column("on")
+    keys = {k: key for key, k in made.converter.items()}
+    for k in range(c.inp.size):
+        inp, out, gnd = names[int(c.inp[k])], names[int(c.out[k])], names[int(c.gnd[k])]
+        yield f"* {keys[k].role} {keys[k].element}"
+        yield f"Vn{k} n{k} 0 {_pwl(run.times_s, on[:, k].astype(float))}"
+        yield f"Vv{k} v{k} 0 {_pwl(run.times_s, set_v[:, k])}"
+        vin, vo = f"V({inp},{gnd})", f"V({out},{gnd})"
+        line = float(own.line_s[k])
+        ahead = ""
+        if line > 0:
+            yield f"Bx{k} 0 x{k} I={vin}"
+            yield f"Rx{k} x{k} 0 1"
+            yield f"Cx{k} x{k} 0 {line:.9g} ic={float(start[stamps.line][k]):.9g}"
+            ahead = f"+{vin}-V(x{k})"
+        entry = max(float(own.entry_s[k]), 1e-9)
+        yield f"By{k} 0 y{k} I={vin}"
+        yield f"Ry{k} y{k} 0 1"
+        yield f"Cy{k} y{k} 0 {entry:.9g} ic={float(start[stamps.entry][k]):.9g}"
+        r_out, r_on = float(c.out_ohm[0, k]), float(c.drop_ohm[0, k])
+        drop = float(c.drop_v[0, k])
+        amps = f"(V(v{k}){ahead}-{vo})/{r_out:.9g}"
+        if c.passes[k]:
+            amps = f"max({amps},({vin}-{drop:.9g}-{vo})/{r_on:.9g})"
+        if int(c.kind[k]) != SOURCE:
+            fall = 0.0 if c.passes[k] else drop
+            amps = f"min({amps},({float(c.ceil_gain[0, k]):.9g}*{vin}-{fall:.9g}-{vo})/{r_on:.9g})"
+        amps = f"min({amps},{float(c.limit_a[0, k]):.9g})"
+        if not c.sinks[k]:
+            amps = f"max({amps},0)"
+        # Its control's own inductance is left out: where it rings, above some 20 kHz, a regulated rail differs.
+        yield f"Bv{k} 0 w{k} I=V(n{k})*{amps}"
+        yield f"Rw{k} w{k} 0 1"
+        yield f"Gv{k} {gnd} {out} w{k} 0 1"
+        amps = f"V(w{k})"
+        yield from _taken(made, k, inp, gnd, vin, vo, amps)
+    yield f".model contact SW(vt=0.5 vh=0.2 ron=1e-6 roff={OPEN_OHM:g})"
+
+
+def _taken(made: Moving, k: int, inp: str, gnd: str, vin: str, vo: str, amps: str) -> Iterator[str]:
+    c = made.circuit.converting.law
+    if int(c.kind[k]) == SOURCE:
+        return
+    quiet = float(c.quiescent_a[0, k])
+    idle = f"+V(n{k})*{quiet:.9g}*min(max({vin},0),1)" if quiet else ""
+    if int(c.kind[k]) != SWITCHING:
+        yield f"Bi{k} {inp} {gnd} I={amps}{idle}"
+        return
+    fitted = f"({float(c.k1_v[0, k]):.9g}*{amps}+{float(c.k2_ohm[0, k]):.9g}*{amps}*{amps})"
+    floor = f"({float(c.drop_v[0, k]):.9g}*{amps}+{float(c.drop_ohm[0, k]):.9g}*{amps}*{amps})"
+    power = f"({vo}*{amps}+max({fitted},{floor}))/max(V(y{k}),{MIN_INPUT_V:g})"
+    gain = max(float(c.ceil_gain[0, k]), 1.0)
+    yield f"Bi{k} {inp} {gnd} I=min({power},{gain:.9g}*{amps}){idle}"
