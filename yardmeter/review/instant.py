@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
+
+import numpy as np
 
 from yardmeter.core.answers.model import (
     Answer,
@@ -19,10 +21,27 @@ from yardmeter.core.network.keys import return_key
 from yardmeter.core.plan import Condition, Device, Link, Plan, Regulator, Strap, fresh_id
 from yardmeter.core.plan.devices import DrawState
 from yardmeter.core.runs import Run
+from yardmeter.core.solver.circuit import Floats
 from yardmeter.words.run import seconds
 
 INSTANT = "instant"
 """Id of the condition a screen shows an instant under."""
+
+
+@dataclass(frozen=True)
+class At:
+    """A time of a run, and the last step not after it, whose switches hold."""
+
+    run: Run
+    time_s: float
+
+    @property
+    def step(self) -> int:
+        return self.run.at(self.time_s)
+
+    def of(self, values: Floats) -> float:
+        """A quantity over the steps (t,) at that time."""
+        return float(np.interp(self.time_s, self.run.times_s, values))
 
 
 class Instant(Answer):
@@ -40,14 +59,14 @@ class Instant(Answer):
 
 
 def instant(run: Run, solved: SolvedPlan, time_s: float) -> Instant:
-    """Everything at the last step not after a time. What an instant has no number for is that of the scenario's beginning."""
+    """Everything at a time, straight lines between steps. What an instant has no number for is that of the scenario's beginning."""
     plan = run.plan
-    k = run.at(time_s)
-    at = float(run.times_s[k])
+    k = At(run, min(max(time_s, 0.0), float(run.times_s[-1])))
+    at = k.time_s
     like = _like(plan, run)
     head = next(one for one in solved.budget.conditions if one.id == like.id)
     left_c = plan.pack.capacity_ah * 3600
-    pack_v, pack_a = float(run.rail_v(plan.pack.rail)[k]), float(run.pack_a[k])
+    pack_v, pack_a = k.of(run.rail_v(plan.pack.rail)), k.of(run.pack_a)
     return Instant(
         at_s=at,
         head=head.model_copy(
@@ -55,21 +74,21 @@ def instant(run: Run, solved: SolvedPlan, time_s: float) -> Instant:
                 "id": INSTANT, "name": f"at {seconds(at)}", "solved": True, "known": True,
                 "collapse_rail": None, "load_factor": None, "pack_v": pack_v, "pack_a": pack_a, "source_a": pack_a,
                 "source_v": pack_v, "minutes": None, "back_flows": (),
-                "charge_left_frac": None if head.charge_left_frac is None else max(head.charge_left_frac - float(run.charge_c[k]) / left_c, 0.0),
+                "charge_left_frac": None if head.charge_left_frac is None else max(head.charge_left_frac - k.of(run.charge_c) / left_c, 0.0),
             }
         ),
         rails={one.id: _rail(run, solved, like, one.id, k) for one in plan.rails},
         supplies={one.id: _supply(run, solved, like, one.id, k) for one in plan.supplies},
         devices={one.id: _device(run, solved, like, one, k) for one in plan.devices},
-        grounds={one.id: GroundState(float(run.ground_v(one.id)[k]), 0.0, None) for one in plan.owners},
+        grounds={one.id: GroundState(k.of(run.ground_v(one.id)), 0.0, None) for one in plan.owners},
         segments={wire.id: _segment(run, wire.id, k) for _, wire in plan.returns()},
         condition=_kept(run, like, k),
     )  # fmt: skip
 
 
-def _kept(run: Run, like: Condition, k: int) -> Condition:
+def _kept(run: Run, like: Condition, k: At) -> Condition:
     """A condition that stands as the instant does, as far as one can stand still."""
-    at, scenario = float(run.times_s[k]), run.scenario
+    at, scenario = k.time_s, run.scenario
     begun = run.timetable.condition
     throttle, energy = begun.throttle_frac, set(begun.energy)
     states: dict[str, DrawState] = {one.id: begun.state_of(one.id) for one in run.plan.devices}
@@ -88,13 +107,13 @@ def _kept(run: Run, like: Condition, k: int) -> Condition:
             energy.discard(act.inlet)
     modes: tuple[DrawState | None, ...] = ("off", "boot", None)
     for one in run.plan.devices:
-        states[one.id] = modes[int(run.mode(one.id)[k])] or states[one.id]
+        states[one.id] = modes[int(run.mode(one.id)[k.step])] or states[one.id]
     return Condition(
         id=fresh_id(run.plan, f"{scenario.id} {seconds(at)}"),
         name=f"{scenario.name}, {seconds(at)}"[:80],
         energy=tuple(sorted(energy)),
         pack_state=like.pack_state,
-        pack_v=round(min(max(run.rest_v(k), 0.1), 80.0), 4),
+        pack_v=round(min(max(run.rest_v(k.step), 0.1), 80.0), 4),
         air=begun.air,
         throttle_frac=throttle,
         powered_up=False,
@@ -110,51 +129,51 @@ def _like(plan: Plan, run: Run) -> Condition:
     return (known or [one for one in plan.conditions if one.on_pack] or list(plan.conditions))[0]
 
 
-def _device(run: Run, solved: SolvedPlan, like: Condition, device: Device, k: int) -> DeviceState:
+def _device(run: Run, solved: SolvedPlan, like: Condition, device: Device, k: At) -> DeviceState:
     base = solved.device(device.id).states[like.id]
-    pin, amps = float(run.pin_v(device.id)[k]), float(run.load_a(device.id)[k])
-    rail_v = float(run.rail_v(device.feed.rail)[k]) if device.feed else 0.0
+    pin, amps = k.of(run.pin_v(device.id)), k.of(run.load_a(device.id))
+    rail_v = k.of(run.rail_v(device.feed.rail)) if device.feed else 0.0
     modes: tuple[DrawState | None, ...] = ("off", "boot", None)
-    mode = int(run.mode(device.id)[k])
+    mode = int(run.mode(device.id)[k.step])
     found = device.at_volts(pin)
     verdict = found if found == "high" or mode else ("dead" if pin < 0.5 else "off" if found == "ok" else found)
     return replace(
         base, state=modes[mode] or base.state, asked_a=amps, given_a=amps, pin_v=pin, drop_v=max(rail_v - pin, 0.0),
-        ground_v=float(run.ground_v(device.id)[k]), verdict=verdict,
+        ground_v=k.of(run.ground_v(device.id)), verdict=verdict,
     )  # fmt: skip
 
 
-def _rail(run: Run, solved: SolvedPlan, like: Condition, rail_id: str, k: int) -> RailState:
+def _rail(run: Run, solved: SolvedPlan, like: Condition, rail_id: str, k: At) -> RailState:
     base = solved.rail(rail_id).states[like.id]
     consumers = tuple(_consumer(run, one, k) for one in base.consumers)
     amps = sum(one.given_a for one in consumers)
     spare = base.usable_a - amps
     return replace(
-        base, volts_v=float(run.rail_v(rail_id)[k]), asked_a=amps, given_a=amps, spare_a=spare, consumers=consumers,
+        base, volts_v=k.of(run.rail_v(rail_id)), asked_a=amps, given_a=amps, spare_a=spare, consumers=consumers,
         tone="ok" if spare >= -1e-6 else "caution" if amps <= base.hard_a else "fault",
     )  # fmt: skip
 
 
-def _consumer(run: Run, one: Consumer, k: int) -> Consumer:
+def _consumer(run: Run, one: Consumer, k: At) -> Consumer:
     if one.kind == "device":
-        amps = float(run.load_a(one.id)[k])
+        amps = k.of(run.load_a(one.id))
     elif run.converter(one.id) is not None:
-        amps = float(run.supply_in_a(one.id)[k])
+        amps = k.of(run.supply_in_a(one.id))
     else:
-        amps = float(run.supply_a(one.id)[k])
+        amps = k.of(run.supply_a(one.id))
     return replace(one, asked_a=amps, given_a=amps)
 
 
-def _supply(run: Run, solved: SolvedPlan, like: Condition, supply_id: str, k: int) -> SupplyState:
+def _supply(run: Run, solved: SolvedPlan, like: Condition, supply_id: str, k: At) -> SupplyState:
     base = solved.supply(supply_id).states[like.id]
     supply = run.plan.supply_of[supply_id]
-    out_a = float(run.supply_a(supply_id)[k])
-    out_v = float(run.rail_v(supply.output)[k])
+    out_a = k.of(run.supply_a(supply_id))
+    out_v = k.of(run.rail_v(supply.output))
     if isinstance(supply, Link | Strap):
         return replace(base, in_v=out_v, out_v=out_v, in_a=out_a, out_a=out_a, asked_a=out_a)
-    in_v, in_a = float(run.supply_in_v(supply_id)[k]), float(run.supply_in_a(supply_id)[k])
+    in_v, in_a = k.of(run.supply_in_v(supply_id)), k.of(run.supply_in_a(supply_id))
     mode: SupplyMode = "regulating"
-    if not run.runs(supply_id)[k]:
+    if not run.runs(supply_id)[k.step]:
         mode = "off"
     elif isinstance(supply, Regulator) and out_a >= 0.99 * supply.limit_a:
         mode = "limiting"
@@ -162,14 +181,14 @@ def _supply(run: Run, solved: SolvedPlan, like: Condition, supply_id: str, k: in
         mode = "dropout"
     elif not isinstance(supply, Regulator):
         mode = base.mode if out_a > 1e-3 else "off"
-    temp = float(run.temp_c(supply_id)[k]) if isinstance(supply, Regulator) else None
+    temp = k.of(run.temp_c(supply_id)) if isinstance(supply, Regulator) else None
     return replace(
         base, mode=mode, in_v=in_v, out_v=out_v, in_a=in_a, out_a=out_a, asked_a=out_a,
         loss_w=max(in_v * in_a - out_v * out_a, 0.0), temp_c=temp,
     )  # fmt: skip
 
 
-def _segment(run: Run, return_id: str, k: int) -> SegmentState:
+def _segment(run: Run, return_id: str, k: At) -> SegmentState:
     index = run.moving.series[return_key(return_id)]
-    amps = float(run.series_a(index)[k])
+    amps = k.of(run.series_a(index))
     return SegmentState(amps, abs(amps) * float(run.moving.circuit.series.ohm[0, index]), ())

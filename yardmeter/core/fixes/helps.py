@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from typing import Literal
 
 from yardmeter.core.answers.model import Answer
@@ -82,7 +82,9 @@ def hold_up(run: Run, found: Why) -> HoldUp:
     # Before the act its volts stood higher than on the last step of their way down.
     since = run.at(max(found.at_s - max(found.below_s, 1e-3) - 0.02, 0.0))
     from_v = float(pin[since : before + 1].max()) if before >= since else float(pin[before])
-    watts = max(float(pin[before] * amps[before]), 1e-3)
+    # A power stays what it is on the way down, a current does not: its power is that of the middle.
+    at_v = float(pin[before]) if device.law == "power" else (from_v + device.reset_v) / 2
+    watts = max(at_v * float(amps[before]), 1e-3)
     square = max(from_v**2 - device.reset_v**2, 1e-9)
     needed = 2 * watts * found.below_s / square if not found.steady and from_v > device.reset_v else None
     return HoldUp(
@@ -135,20 +137,32 @@ def _against_dip(run: Run, device: Device, found: Why) -> Iterator[Proposal]:
     needed = hold_up(run, found).needed_f
     plan = run.plan
     if needed is not None and needed < LARGEST_F:
-        farad = next_up(SPARE_FRAC * needed, 12)
-        for _ in range(TRIES):
-            edits = (_capacitor(plan, device.id, f"Hold-up at {device.name}", farad, device.max_v),)
-            outcome = _tried(run, device, edits)
-            if outcome and outcome[1]:
-                break
-            farad = next_up(3 * farad, 12)
+
+        def beside(farad: float) -> tuple[Edit, ...]:
+            return (_capacitor(plan, device.id, f"Hold-up at {device.name}", farad, device.max_v),)
+
+        edits, farad, cured = _enlarged(run, device, beside, needed, 3.0)
         yield "capacitor", edits, farad, "F", None
-        if device.feed and not (outcome and outcome[1]):
-            farad = next_up(SPARE_FRAC * needed, 12)
-            yield "diode and capacitor", _behind_diode(plan, device, farad), farad, "F", None
+        if device.feed and not cured:  # others drain it: behind a diode it is the device's alone
+            edits, farad, _ = _enlarged(run, device, lambda farad: _behind_diode(plan, device, farad), needed, 1.5)
+            yield "diode and capacitor", edits, farad, "F", None
     if any(link.kind == "pack" for link in found.chain):
         bulk = (_capacitor(plan, plan.pack.rail, "Bulk at the pack", 1e-3, plan.pack.rest_v("full")),)
         yield "bulk", bulk, 1e-3, "F", plan.pack.rail
+
+
+def _enlarged(
+    run: Run, device: Device, make: Callable[[float], tuple[Edit, ...]], needed_f: float, step: float
+) -> tuple[tuple[Edit, ...], float, bool]:
+    """A capacitor of the size worked out and some, larger by `step` until it cures; the edits, its farads, whether it does."""
+    farad = next_up(SPARE_FRAC * needed_f, 12)
+    for k in range(TRIES):
+        edits = make(farad)
+        outcome = _tried(run, device, edits)
+        if (outcome and outcome[1]) or k == TRIES - 1:
+            break
+        farad = next_up(step * farad, 12)
+    return edits, farad, bool(outcome and outcome[1])
 
 
 def _capacitor(plan: Plan, at: str, name: str, farad: float, volts: float) -> Add:

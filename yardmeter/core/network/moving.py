@@ -83,6 +83,7 @@ def moving(network: Network) -> Moving:
     """The circuit in time of a network's situations, a row each; nothing is plugged that its condition has not."""
     table, plan = network.table, network.plan
     branches = [*_conductors(table), _pack(table), *_capacitors(plan, table)]
+    core = _core(branches)  # first: it adds the coils to their branches
     rows = len(network.situations)
 
     def per_row(values: list[float]) -> Floats:
@@ -105,7 +106,7 @@ def moving(network: Network) -> Moving:
         per_row([one.lag_ohm for one in branches]),
         per_row([one.lag_s for one in branches]),
         _curve(network, branches, wires),
-        _core(branches),
+        core,
     )
     circuit = TransientCircuit(
         rows, len(table.node), series, _consumers(network), _converting(network), _thermal(network)
@@ -229,6 +230,7 @@ def _consumers(network: Network) -> Consumers:
         of(0.0, [one.boots_s if one else 0.0 for one in devices]),
         regen_v=1.6 * plan.pack.rest_v("full"),
         filament_s=of(0.0, [0.0 if one else FILAMENT_S for one in devices]),
+        lamp_a=of(0.0, [one.lamp.limit_a if one.lamp else 0.0 for one in table.loads]),
     )
 
 
@@ -297,7 +299,12 @@ def _thermal(network: Network) -> Thermal:
     air = [
         plan.policy.still_air_c if s.condition.air == "still" else plan.policy.moving_air_c for s in network.situations
     ]
-    return Thermal(np.array(theta), np.array(tau), np.array(trip), np.tile(np.array(air)[:, None], (1, len(theta))))
+    return Thermal(
+        np.array(theta, float),
+        np.array(tau, float),
+        np.array(trip, float),
+        np.tile(np.array(air, float)[:, None], (1, len(theta))),
+    )
 
 
 def dead_start(made: Moving) -> Start:

@@ -147,6 +147,10 @@ class Run:
         """Charge taken from the pack (t,)."""
         return self._columns["charge_c"][:, self.moving.pack]
 
+    def charge_of(self, index: int) -> Floats:
+        """Charge that has gone through a series branch: what a capacitor holds, beside what it held at first (t,) [C]."""
+        return self._columns["charge_c"][:, index]
+
     def rest_v(self, k: int) -> float:
         """Rest volts the pack has at a step, by what has been taken from it [V]."""
         series = self.moving.circuit.series

@@ -119,6 +119,8 @@ class Consumers:
     """Above these volts motors no longer give current back."""
     filament_s: Floats | None = None
     """Time in which a lamp's filament warms (k,), zero for what is no lamp."""
+    lamp_a: Floats | None = None
+    """Rated amps of lamps (k,), at the volts of their knee."""
 
 
 @dataclass

@@ -206,7 +206,7 @@ class _Marching:
         contact = self._acts(arrives)
         jumps |= contact
         self._again(jumps, contact)
-        self._settle(jumps)
+        self._settle(falls | arrives)
         self._skip_loops()
         self._signals = self._due = None
 
@@ -375,31 +375,27 @@ class _Marching:
         return found
 
     def _cold_ohm(self) -> Floats:
-        load = self.circuit.consumers.law
-        cold = 0.02 ** (1 - LAMP_EXPONENT)
-        return np.where(load.value > 0, load.knee_v / np.maximum(load.value, 1e-9) * cold, 1.0)
+        """Resistance of every consumer as if it were a cold lamp (B, k); read of lamps only."""
+        own = self.circuit.consumers
+        rated = own.lamp_a if own.lamp_a is not None else np.zeros(own.law.p.size)
+        cold = own.law.knee_v / np.maximum(rated, 1e-9) * 0.02 ** (1 - LAMP_EXPONENT)
+        return np.tile(np.where(rated > 0, cold, 1.0), (self.circuit.rows, 1))
 
     def _filaments(self, good: Bools, h: Floats, last: Stage) -> None:
         """A lamp's resistance follows the power it takes: `R ~ P^((1 − x)/(1 + x))` of the law `I ~ V^x`."""
-        load = self.circuit.consumers.law
-        at = self.lamps
+        own, at = self.circuit.consumers, self.lamps
+        if own.lamp_a is None or own.filament_s is None:
+            return
         ve = with_reference(last.volts)
-        watts = np.maximum((ve[:, load.p[at]] - ve[:, load.n[at]]) * last.load_a[:, at], 0.0)
-        rated_w = load.knee_v[at] * np.maximum(load.value[:, at], 1e-9)
-        hot = load.knee_v[at] / np.maximum(load.value[:, at], 1e-9)
-        floor = 0.02 ** (1 + LAMP_EXPONENT)
-        aim = hot * np.maximum(watts / rated_w, floor) ** ((1 - LAMP_EXPONENT) / (1 + LAMP_EXPONENT))
-        tau = (
-            np.maximum(self.circuit.consumers.filament_s[at], 1e-6)
-            if self.circuit.consumers.filament_s is not None
-            else 0.1
-        )
+        watts = np.maximum((ve[:, own.law.p[at]] - ve[:, own.law.n[at]]) * last.load_a[:, at], 0.0)
+        volts, amps, tau = own.law.knee_v[at], np.maximum(own.lamp_a[at], 1e-9), np.maximum(own.filament_s[at], 1e-6)
+        share = np.maximum(watts / (volts * amps), 0.02 ** (1 + LAMP_EXPONENT))
+        aim = volts / amps * share ** ((1 - LAMP_EXPONENT) / (1 + LAMP_EXPONENT))
         now = self.lamp_ohm[:, at]
         new = aim + (now - aim) * np.exp(-h[:, None] / tau)
-        self.lamp_ohm[:, at] = np.where(good[:, None] & (load.value[:, at] > 0), new, now)
-        lit = (load.value[:, at] > 0) & (np.abs(aim - now) > 0.01 * now)
-        most = np.where(lit.any(axis=1), FILAMENT_FRAC * float(np.max(tau)), np.inf)
-        self.h = np.minimum(self.h, most)
+        self.lamp_ohm[:, at] = np.where(good[:, None], new, now)
+        warming = (watts > 0) & (np.abs(aim - now) > 0.01 * now)
+        self.h = np.minimum(self.h, np.where(warming.any(axis=1), FILAMENT_FRAC * float(tau.max()), np.inf))
         self._inverse = None
 
     def _extremes(self, good: Bools, h: Floats, stage: Stage, last: Stage) -> None:

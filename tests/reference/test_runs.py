@@ -1,0 +1,241 @@
+"""Runs in time against closed forms, and against ngspice's own transient of whole plans."""
+
+import math
+import subprocess
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from tests.conftest import need
+from tests.plans import device, plan, rail, regulator
+from yardmeter import demo
+from yardmeter.core.answers.solved_plan import solve_plan
+from yardmeter.core.formats.run_netlist import names_of, write_run_netlist
+from yardmeter.core.physics.thermal import trip_time_s
+from yardmeter.core.plan import Plan, Scenario, load_plan
+from yardmeter.core.runs import Run, find_scenario, run_scenario
+from yardmeter.core.runs.report import report
+from yardmeter.core.solver.transient.trace import Happening
+
+BULK = {"kind": "capacitor", "id": "bulk", "name": "Bulk", "at": "pack-rail", "farad": 470e-6, "esr_ohm": 0.01, "dielectric": "polymer", "lead_m": 0.003}  # fmt: skip
+
+
+def scenario(*acts: dict[str, object], lasts: float, **rest: object) -> Scenario:
+    return Scenario.model_validate({"id": "mine", "name": "Mine", "duration_s": lasts, "acts": list(acts), **rest})
+
+
+PLUG = {"act": "plug", "at_s": 0.0}
+
+
+def loop_of(run: Run) -> tuple[float, float, float, float]:
+    """R, L, C and EMF of a pack, its lead, one capacitor and its ground, all in one loop."""
+    s, made = run.moving.circuit.series, run.moving
+    names = [made.pack, *(k for key, k in made.series.items() if key.role in ("lead", "return", "filter"))]
+    farad = next(1 / s.elastance[0, k] for k in names if s.elastance[0, k])
+    return float(s.ohm[0, names].sum()), float(s.henry[0, names].sum()), float(farad), float(s.emf[0, made.pack])
+
+
+def top_of(times: np.ndarray, values: np.ndarray) -> float:
+    """Where the parabola through the highest step and its neighbours stands [s]."""
+    k = int(values.argmax())
+    bend, slope, _ = np.polyfit(times[k - 1 : k + 2] - times[k], values[k - 1 : k + 2], 2)
+    return float(times[k] - slope / (2 * bend))
+
+
+@pytest.mark.parametrize(("series", "farad"), [(1, 47e-6), (4, 470e-6), (12, 220e-6)])
+def test_a_hot_plug_rings_as_the_series_circuit_does(series: int, farad: float) -> None:
+    """`v = E (1 − e^(−αt) (cos ωt + α/ω sin ωt))`, circuit theory; peak within 1 %, its time within 2 %."""
+    made = plan(series=series, filters=[{**BULK, "farad": farad, "rated_v": 63}])
+    run = run_scenario(made, scenario(PLUG, lasts=2e-3))
+    ohm, henry, farad, emf = loop_of(run)
+    damping, omega = ohm / (2 * henry), math.sqrt(1 / (henry * farad) - (ohm / (2 * henry)) ** 2)
+    k = next(key for key in run.moving.series if key.role == "filter")
+    volts = run.charge_of(run.moving.series[k]) / farad
+    peak, at = emf * (1 + math.exp(-damping * math.pi / omega)), math.pi / omega
+    assert volts.max() == pytest.approx(peak, rel=0.01)
+    assert top_of(run.times_s, volts) == pytest.approx(at, rel=0.02)
+    exact = emf * (1 - np.exp(-damping * run.times_s) * (np.cos(omega * run.times_s) + damping / omega * np.sin(omega * run.times_s)))  # fmt: skip
+    assert np.abs(volts - exact).max() < 0.01 * emf
+    # The pack's charge is what the capacitor holds: nothing else is there.
+    assert run.charge_c[-1] == pytest.approx(volts[-1] * farad, rel=1e-6)
+
+
+def test_a_resistor_in_the_plug_takes_the_ringing_away() -> None:
+    """Overdamped: never above the EMF; the inrush is E/R."""
+    made = plan(filters=[BULK])
+    run = run_scenario(made, scenario({**PLUG, "anti_spark_ohm": 4.7, "anti_spark_s": 0.02}, lasts=0.02))
+    emf = made.pack.rest_v("full")
+    assert run.rail_v("pack-rail").max() <= emf * 1.0001
+    assert run.pack_a.max() == pytest.approx(emf / (4.7 + loop_of(run)[0]), rel=0.01)
+
+
+@pytest.mark.parametrize("law", ["power", "current"])
+def test_a_capacitor_holds_a_device_up_for_as_long_as_its_energy_lasts(law: str) -> None:
+    """Cut off from its feed: `t = C (V1² − V2²)/2P` for a power, `C (V1 − V2)/I` for a current; circuit theory."""
+    radio = device("radio", "pack-rail", 2.0, unit="W", law=law, nominal_v=12, min_v=9, max_v=20, brownout_v=6.0, hold_s=1e-4, input_f=1e-3)  # fmt: skip
+    made = plan(devices=[radio])
+    cut = {"act": "fail", "at_s": 0.01, "element": "radio", "how": "open"}
+    run = run_scenario(made, scenario(cut, lasts=0.3, begins="bench"))
+    before = float(run.pin_v("radio")[run.at(0.0099)])
+    farad, watts = 1e-3, 2.0
+    lasts = farad * (before**2 - 6**2) / (2 * watts) if law == "power" else farad * (before - 6) / (watts / 12)
+    under = next(one for one in run.events if one.code is Happening.UNDER)
+    assert under.at_s - 0.01 == pytest.approx(lasts, rel=0.02)
+    reset = next(one for one in run.events if one.code is Happening.RESET)
+    assert reset.at_s == pytest.approx(under.at_s + 1e-4, abs=2e-6)
+
+
+def test_a_regulator_trips_when_its_time_constant_says() -> None:
+    """One thermal resistance, one time constant: `physics.thermal`; it starts again 20 K cooler."""
+    small = regulator("ldo", "linear", "pack-rail", "r", 5.0, theta_still_k_w=40, theta_moving_k_w=40, tau_s=10, trip_c=110, limit_style="constant")  # fmt: skip
+    made = plan(rails=[rail("r", 5)], supplies=[small], devices=[device("d", "r", 0.4, boot_s=0)])
+    run = run_scenario(made, scenario(lasts=60, begins="bench", air="still"))
+    state = solve_plan(made).supply("ldo").states["bench"]
+    trip = next(one for one in run.events if one.code is Happening.TRIPS)
+    assert trip.at_s == pytest.approx(trip_time_s(30, state.loss_w, 40, 10, 110), rel=0.02)
+    cools = next(one for one in run.events if one.code is Happening.COOLS)
+    assert cools.at_s - trip.at_s == pytest.approx(10 * math.log((110 - 30) / (90 - 30)), rel=0.02)
+
+
+def test_hiccups_come_at_the_pause_and_the_time_a_limit_is_stood() -> None:
+    """Soft start, a limit stood for a millisecond, a pause: one round is their sum."""
+    weak = regulator("bec", "buck", "pack-rail", "r", 5.0, rating_a=1, current_limit_a=1, soft_start_s=0.002, retry_s=0.05)  # fmt: skip
+    load = device("d", "r", 2.0, boot_s=0, law="resistance", min_v=0.5, brownout_v=0.4, nominal_v=5)
+    run = run_scenario(plan(rails=[rail("r", 5)], supplies=[weak], devices=[load]), scenario(PLUG, lasts=1.0))
+    gives_up = [one.at_s for one in run.events if one.code is Happening.HICCUPS]
+    assert len(gives_up) >= 3
+    # It starts, ramps up to its limit after half of its soft start, and stands it for a millisecond past the ramp's end.
+    assert np.diff(gives_up)[0] == pytest.approx(0.05 + 0.002 + 0.001, rel=0.02)
+    loop = next(one for one in run.events if one.code is Happening.RETRIES)
+    assert loop.period_s == pytest.approx(0.053, rel=0.02)
+    assert loop.at_s + loop.rounds * loop.period_s == pytest.approx(1.0, abs=0.12)
+
+
+@pytest.mark.parametrize("name", ["marshlight-as-soldered", "heathwatch-own-supply", "wren-boosted-logic"])
+def test_where_nothing_happens_everything_stays_as_it_was_solved(name: str) -> None:
+    """What is overloaded resets and hiccups, as it would; all else stands, but for what the pack loses meanwhile."""
+    made = demo.plan(name)
+    solved, still = solve_plan(made), 0
+    for condition in (one for one in made.conditions if one.on_pack):
+        run = run_scenario(made, scenario(lasts=0.5, begins=condition.id))
+        pulses = any(one.burst and condition.state_of(one.id) == "peak" for one in made.devices)
+        if run.events or pulses:
+            continue
+        still += 1
+        sag = run.rest_v(0) - run.rest_v(run.times_s.size - 1)
+        for one in made.rails:
+            volts = solved.rail(one.id).states[condition.id].volts_v
+            if volts:  # what has no source stands at nothing there by decree
+                assert run.rail_v(one.id)[-1] == pytest.approx(volts, abs=1.1 * sag + 3e-3), one.id
+    assert still >= 2
+
+
+def test_a_flight_uses_the_charge_its_current_adds_up_to() -> None:
+    """Coulombs: the sum of amps times seconds, and what the endurance sum says for an even hover."""
+    made = demo.plan("marshlight-as-soldered")
+    run = run_scenario(made, scenario(lasts=300, begins="hover", pack_state="full"))
+    by_hand = np.trapezoid(run.pack_a, run.times_s)
+    assert run.charge_c[-1] == pytest.approx(by_hand, rel=2e-3)
+    hover = next(one for one in solve_plan(made).budget.conditions if one.id == "hover")
+    assert run.charge_c[-1] / 300 == pytest.approx(hover.pack_a, rel=0.02)
+    assert report(run).charge_ah == pytest.approx(run.charge_c[-1] / 3600)
+
+
+def test_finer_steps_change_no_event_by_more_than_a_hundredth() -> None:
+    made = demo.plan("wren-straight-from-the-cell")
+    own = find_scenario(made, "punch-on-low-pack")
+    coarse, fine = run_scenario(made, own), run_scenario(made, own, rtol=1e-4)
+    assert fine.trace.steps > 1.5 * coarse.trace.steps
+    assert [one.code for one in coarse.events] == [one.code for one in fine.events]
+    for one, other in zip(coarse.events, fine.events, strict=True):
+        assert one.at_s == pytest.approx(other.at_s, rel=0.01)
+
+
+# --- ngspice ----------------------------------------------------------------------------------------------------------
+
+CLAMPED = load_plan(
+    {
+        **plan(filters=[{**BULK, "farad": 47e-6}]).model_dump(mode="json"),
+        "clamps": [
+            {"id": "tvs", "name": "Clamp", "at": "pack-rail", "standoff_v": 17, "breakdown_v": 19, "dynamic_ohm": 0.02}
+        ],
+    }
+)
+WHOLE = [
+    ("marshlight-as-soldered", "plug-in", 2e-6, 20e-6),
+    ("marshlight-as-soldered", "punch-on-low-pack", 1e-3, 1e-3),
+    ("heathwatch-as-stacked", "punch-and-brake", 1e-3, 1e-3),
+    ("culvert-lights-on", "everything-at-once", 1e-3, 1e-3),
+    ("wren-straight-from-the-cell", "punch-on-low-pack", 1e-3, 1e-3),
+]  # fmt: skip
+
+
+def theirs_of(run: Run, folder: Path, step_s: float) -> tuple[np.ndarray, np.ndarray, list[str]]:
+    """Times, node volts and node names of ngspice's transient of a run's netlist."""
+    program = need("ngspice")
+    names = names_of(run.moving)
+    nodes = [names[k] for k in range(len(names) - 1)]
+    data, file = folder / "run.dat", folder / "run.cir"
+    control = f".control\nset wr_singlescale\nrun\nwrdata {data} {' '.join(f'v({n})' for n in nodes)}\n.endc\n.end\n"
+    file.write_text(write_run_netlist(run, step_s=step_s).replace(".end\n", control))
+    said = subprocess.run([program, "-b", str(file)], capture_output=True, text=True, timeout=120, check=False)
+    found = np.loadtxt(data)
+    assert found[-1, 0] >= 0.999 * run.scenario.duration_s, said.stdout[-500:] + said.stderr[-500:]
+    return found[:, 0], found[:, 1:], nodes
+
+
+def far_off(run: Run, folder: Path, step_s: float, after_s: float) -> dict[str, tuple[float, float]]:
+    """Nodes that differ by more than a hundredth of the pack's volts, their least and most by more than a hundredth."""
+    times, volts, nodes = theirs_of(run, folder, step_s)
+    ours = run.trace.column("volts")
+    late, scale = times > after_s, float(np.abs(ours).max())
+    far = {}
+    for k, name in enumerate(nodes):
+        mine = np.interp(times[late], run.times_s, ours[:, k])
+        gap = np.abs(mine - volts[late, k])
+        # A jump that one puts a step later is no difference of volts.
+        if np.percentile(gap, 98) > 0.01 * scale or abs(mine.max() - volts[late, k].max()) > 0.01 * scale or abs(mine.min() - volts[late, k].min()) > 0.01 * scale:  # fmt: skip
+            far[name] = float(gap.max()), float(times[late][gap.argmax()])
+    return far
+
+
+@pytest.mark.parametrize(("name", "which", "step_s", "after_s"), WHOLE)
+def test_demo_plans_move_as_ngspice_moves_them(
+    name: str, which: str, step_s: float, after_s: float, tmp_path: Path
+) -> None:
+    """The first microseconds of a plug are left out: the netlist has a nanofarad at each node there, we have none."""
+    made = demo.plan(name)
+    run = run_scenario(made, find_scenario(made, which))
+    assert run.stuck_s is None
+    assert not far_off(run, tmp_path, step_s, after_s)
+
+
+def test_a_clamp_keeps_the_peak_to_what_ngspice_says(tmp_path: Path) -> None:
+    bare, clamped = (run_scenario(made, scenario(PLUG, lasts=4e-4)) for made in (plan(filters=[{**BULK, "farad": 47e-6}]), CLAMPED))  # fmt: skip
+    times, volts, nodes = theirs_of(clamped, tmp_path, 2e-7)
+    rail_at, ground = nodes.index("rail_pack_rail"), nodes.index("gnd_main")
+    peak = (volts[:, rail_at] - volts[:, ground])[times > 1e-6].max()
+    assert clamped.rail_v("pack-rail").max() == pytest.approx(peak, rel=0.01)
+    assert bare.rail_v("pack-rail").max() > 1.2 * peak
+    life = report(clamped).clamps[0]
+    amps = clamped.load_a("tvs")
+    assert life.most_v == pytest.approx(19 + 0.02 * amps.max(), rel=1e-3)
+    assert life.energy_j == pytest.approx(np.trapezoid(amps * clamped.pin_v("tvs"), clamped.times_s), rel=0.05)
+
+
+def test_a_lamp_lights_on_a_short_and_stays_dark_on_a_sound_craft() -> None:
+    """First power through a lamp: cold it passes the charge, hot it holds the current to little more than its rating."""
+    lamp = {"id": "lamp", "name": "Lamp", "kind": "lamp", "rail": "pack-rail", "volts": 14, "limit_a": 1.5}
+    through = [{"act": "connect", "at_s": 0.0, "inlet": "lamp"}, PLUG]
+
+    def tried(amps: float) -> Run:
+        made: Plan = plan(inlets=[lamp], filters=[BULK], devices=[device("d", "pack-rail", amps, law="resistance", nominal_v=14, min_v=6, max_v=20)])  # fmt: skip
+        return run_scenario(made, scenario(*through, lasts=2.0))
+
+    sound, shorted = tried(0.05), tried(50)
+    assert (report(sound).limiter, report(shorted).limiter) == ("dark", "lit")
+    assert sound.rail_v("pack-rail")[-1] > 0.97 * 16.8
+    # Filament law I ~ V^0.55 from its rating (from memory of lamp tables): 1.5 A · (16.8/14)^0.55.
+    assert shorted.pack_a[-1] == pytest.approx(1.5 * (16.8 / 14) ** 0.55, rel=0.05)
+    assert shorted.pack_a.max() > 3 * shorted.pack_a[-1]
