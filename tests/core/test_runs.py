@@ -30,7 +30,7 @@ from yardmeter.words.run import why_words
 from yardmeter.words.told import tell
 
 
-def lives(run: Run, name: str):  # noqa: ANN201 - as the report has it
+def lives(run: Run, name: str):
     return next(one for one in report(run).devices if one.id == name)
 
 
@@ -109,7 +109,7 @@ def test_every_plan_has_its_scenarios_and_its_own_take_their_place() -> None:
 # --- states -----------------------------------------------------------------------------------------------------------
 
 
-def radio(**fields: object):  # noqa: ANN201
+def radio(**fields: object):
     return device("radio", "pack-rail", 0.5, **{"nominal_v": 12, "min_v": 9, "max_v": 20, "brownout_v": 8, "restart_v": 9, "hold_s": 1e-3, "boot_s": 0.01, "input_f": 1e-5, **fields})  # fmt: skip
 
 

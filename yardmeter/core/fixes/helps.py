@@ -31,6 +31,8 @@ ANTI_SPARK_A = (20.0, 5.0)
 """Inrush an anti-spark resistor is sized for: a larger one charges longer than the contact lasts; our choice."""
 ANTI_SPARK_S = 1e-3
 """How long the resistor's contact comes before the other; our estimate."""
+CLAMP_FRAC = 0.3
+"""Where between the pack's own volts and a device's maximum a clamp breaks down; our choice."""
 SLOWER_S = 0.4
 """Time a throttle is thrown in, where it is eased; our choice."""
 RATED_V = (6.3, 10.0, 16.0, 25.0, 35.0, 50.0, 63.0, 100.0)
@@ -205,13 +207,12 @@ def _against_spike(run: Run, device: Device) -> Iterator[Proposal]:
                 for one in scenario.acts
             )
             yield "anti-spark", (_scenario(plan, scenario, acts),), ohm, "Ω", None
-    if device.feed and full < device.max_v:
-        rail = device.feed.rail
+    for at in (device.feed.rail, device.id) if device.feed and full < device.max_v else ():
         clamp = Clamp(
-            id=fresh_id(plan, f"clamp at {rail}"), name=f"Clamp at {plan.title(rail)}"[:80], at=rail, standoff_v=full,
-            breakdown_v=full + 0.3 * (device.max_v - full), dynamic_ohm=0.02, pulse_j=1.5,
+            id=fresh_id(plan, f"clamp at {at}"), name=f"Clamp at {plan.title(at)}"[:80], at=at, standoff_v=full,
+            breakdown_v=full + CLAMP_FRAC * (device.max_v - full), dynamic_ohm=0.02, pulse_j=1.5,
         )  # fmt: skip
-        yield "clamp", (Add(kind="clamp", value=clamp.model_dump(mode="json")),), clamp.breakdown_v, "V", rail
+        yield "clamp", (Add(kind="clamp", value=clamp.model_dump(mode="json")),), clamp.breakdown_v, "V", at
 
 
 def _start_order(run: Run, device: Device, found: Why) -> Iterator[Proposal]:
@@ -271,4 +272,4 @@ def _tried(run: Run, device: Device, edits: tuple[Edit, ...]) -> tuple[DeviceLif
     if after.stuck_s is not None:
         return None
     life = next(one for one in report(after).devices if one.id == device.id)
-    return life, not life.resets_s and life.over_s == 0 and (life.ran or not life.wanted)
+    return life, not life.resets_s and life.over_s == 0 and not life.never

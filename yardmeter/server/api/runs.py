@@ -68,11 +68,11 @@ class ScenarioBody(Body):
     scenario: str = Field(max_length=64)
 
 
-@router.post("/{int:plan_id}/run/stop", response={204: None})
-def stop_run(request: HttpRequest, plan_id: int, body: ScenarioBody) -> tuple[int, None]:
-    """Break a run off."""
+@router.post("/{int:plan_id}/run/stop", response=RunState)
+def stop_run(request: HttpRequest, plan_id: int, body: ScenarioBody) -> RunState:
+    """Break a run off; one that is through stays."""
     runs.stop(_plan(plan_id), body.scenario)
-    return 204, None
+    return RunState(state="stopped", done_frac=0.0, problem="")
 
 
 class RunFindings(BaseModel):

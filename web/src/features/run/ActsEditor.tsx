@@ -179,7 +179,11 @@ function fresh(kind: ActKind, plan: PlanDocument, at_s: number): Record<string, 
 }
 
 /** A value as typed: sent when it is left or with Enter, if it was changed. */
-function Typed({ label, value, send }: { label: string; value: string; send: (text: string) => void }) {
+function Typed(props: { label: string; value: string; send: (text: string) => void }) {
+  return <TypedOnce key={props.value} {...props} />;
+}
+
+function TypedOnce({ label, value, send }: { label: string; value: string; send: (text: string) => void }) {
   const [text, setText] = useState(value);
   const done = () => {
     if (text !== value) send(text);

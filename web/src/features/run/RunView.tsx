@@ -92,7 +92,7 @@ function OfScenario({ every, seen }: { every: ScenarioSeen[]; seen: ScenarioSeen
           </a>
         )}
       </div>
-      {editing && <ActsEditor key={view.revision} seen={seen} />}
+      {editing && <ActsEditor seen={seen} />}
       {run.error && <Alert type="error" title={run.error.message} />}
       {found?.state === "running" && (
         <div className="run-wait">

@@ -1198,7 +1198,7 @@ export interface paths {
         put?: never;
         /**
          * Stop Run
-         * @description Break a run off.
+         * @description Break a run off; one that is through stays.
          */
         post: operations["yardmeter_server_api_runs_stop_run"];
         delete?: never;
@@ -9717,12 +9717,14 @@ export interface operations {
             };
         };
         responses: {
-            /** @description No Content */
-            204: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["RunState"];
+                };
             };
             400: components["responses"]["Refusal400"];
             401: components["responses"]["Refusal401"];

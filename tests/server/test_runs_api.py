@@ -1,0 +1,141 @@
+"""Runs over HTTP: started, followed, stopped, kept, shown at an instant; what helps; findings; and from the command line."""
+
+from __future__ import annotations
+
+import json
+import time
+from typing import Any
+
+import pytest
+from django.test import Client
+
+from tests.server.test_noise_api import edit, post
+from yardmeter import demo
+from yardmeter.core.formats.plan_json import write_plan
+from yardmeter.run_cli import main as simulate
+from yardmeter.server.builds.services import demos, runs
+
+pytestmark = pytest.mark.django_db
+
+
+@pytest.fixture
+def plan_id() -> int:
+    """“straight from the cell”, whose receiver resets in a punch."""
+    found: int = demos.add_demo("wren").plans.get(name="straight from the cell").pk
+    return found
+
+
+def run(client: Client, plan_id: int, scenario: str, **more: Any) -> Any:
+    for _ in range(200):
+        answer = client.get(f"/api/plans/{plan_id}/run", {"scenario": scenario, **more})
+        assert answer.status_code == 200, answer.content
+        found = answer.json()
+        if found["state"] != "running":
+            return found
+        time.sleep(0.05)
+    raise AssertionError("the run did not end")
+
+
+def test_a_run_is_kept_while_nothing_electrical_changes(client: Client, plan_id: int) -> None:
+    first = run(client, plan_id, "punch-on-low-pack")
+    assert (first["state"], first["seen"]["stuck_s"]) == ("done", None)
+    assert [one["device"] for one in first["seen"]["whys"]] == ["receiver"]
+    kept = runs.job_of(demo.plan("wren-straight-from-the-cell"), "punch-on-low-pack", start=False)
+    assert kept is not None
+    edit(client, plan_id, {"op": "set", "element": "receiver", "field": "note", "value": "left arm"})
+    edit(client, plan_id, {"op": "add", "kind": "scenario", "value": {"id": "other", "name": "Other", "duration_s": 1}})
+    again = client.get(f"/api/plans/{plan_id}/run", {"scenario": "punch-on-low-pack", "again": "false"}).json()
+    assert again["state"] == "done"
+    edit(client, plan_id, {"op": "set", "element": "receiver", "field": "brownout_v", "value": 2.5})
+    asked = {"scenario": "punch-on-low-pack", "again": "false"}
+    assert client.get(f"/api/plans/{plan_id}/run", asked).json()["state"] == "stopped"
+    assert run(client, plan_id, "punch-on-low-pack")["seen"]["whys"] == []
+
+
+def test_a_stretch_an_instant_and_what_helps(client: Client, plan_id: int) -> None:
+    refused = client.get(f"/api/plans/{plan_id}/run/instant", {"scenario": "punch-on-low-pack", "at_s": 1})
+    assert (refused.status_code, "not been run" in refused.json()["what"]) == (409, True)
+    seen = run(client, plan_id, "punch-on-low-pack", from_s=0.3, to_s=0.4)["seen"]
+    assert (seen["from_s"], seen["to_s"], len(seen["edges_s"])) == (0.3, 0.4, 321)
+    began = time.perf_counter()
+    now = client.get(f"/api/plans/{plan_id}/run/instant", {"scenario": "punch-on-low-pack", "at_s": 1}).json()
+    assert time.perf_counter() - began < 0.5
+    assert now["devices"]["receiver"]["state"] == "off"
+    assert 3.1 < now["rails"]["pack-rail"]["volts_v"] < 3.3
+    helps = client.get(
+        f"/api/plans/{plan_id}/run/helps", {"scenario": "punch-on-low-pack", "device": "receiver"}
+    ).json()
+    assert helps["hold_up"]["steady"]
+    assert "no capacitor cures it" in helps["hold_up"]["words"]
+    assert [one["cured"] for one in helps["helps"]] == sorted((one["cured"] for one in helps["helps"]), reverse=True)
+    assert (
+        client.get(f"/api/plans/{plan_id}/run/helps", {"scenario": "punch-on-low-pack", "device": "nobody"}).status_code
+        == 404
+    )
+    likely = client.get(f"/api/plans/{plan_id}/run/chances", {"scenario": "punch-on-low-pack"}).json()
+    assert (likely["samples"], likely["devices"][0]["device"]) == (200, "receiver")
+    picture = client.get(f"/api/plans/{plan_id}/run/timetable.svg", {"scenario": "punch-on-low-pack"})
+    assert picture["Content-Type"] == "image/svg+xml"
+    assert "✕" in picture.content.decode()
+
+
+def test_findings_join_as_runs_end_and_a_long_run_can_be_stopped(client: Client, plan_id: int) -> None:
+    before = client.get(f"/api/plans/{plan_id}/run/findings").json()
+    assert before == {"findings": [], "waiting": 0}
+    client.get(f"/api/plans/{plan_id}/run/findings", {"start": "true"})
+    for _ in range(400):
+        found = client.get(f"/api/plans/{plan_id}/run/findings").json()
+        if not found["waiting"]:
+            break
+        time.sleep(0.1)
+    by_code = {one["code"]: one for one in found["findings"]}
+    assert by_code["run.reset"]["severity"] == "danger"
+    assert by_code["run.reset"]["by_condition"] == {"punch-low": "danger"}
+    assert "resets" in by_code["run.reset"]["title"]
+    long = {"id": "long", "name": "Long", "duration_s": 80_000, "begins": "hover", "acts": [{"act": "throttle", "at_s": 100.0 * k, "to_frac": 0.3 + 0.2 * (k % 2)} for k in range(390)]}  # fmt: skip
+    edit(client, plan_id, {"op": "add", "kind": "scenario", "value": long})
+    assert client.get(f"/api/plans/{plan_id}/run", {"scenario": "long"}).json()["state"] == "running"
+    assert post(client, f"/api/plans/{plan_id}/run/stop", {"scenario": "long"}).status_code == 200
+    assert run(client, plan_id, "long", again="false")["state"] == "stopped"
+
+
+@pytest.mark.parametrize(
+    ("value", "says"),
+    [
+        ({"name": "X", "duration_s": 1e9}, "86400"),
+        ({"name": "X", "duration_s": 1, "acts": [{"act": "plug", "at_s": -1}]}, "greater than or equal to 0"),
+        ({"name": "X", "duration_s": 1, "begins": "nowhere"}, "which is no condition"),
+        (
+            {"name": "X", "duration_s": 1, "acts": [{"act": "state", "at_s": 0, "device": "ghost", "state": "peak"}]},
+            "“ghost”",
+        ),
+    ],
+)
+def test_a_scenario_of_nonsense_says_what_and_where(
+    client: Client, plan_id: int, value: dict[str, Any], says: str
+) -> None:
+    revision = client.get(f"/api/plans/{plan_id}").json()["revision"]
+    answer = post(
+        client,
+        f"/api/plans/{plan_id}/edits",
+        {"revision": revision, "edits": [{"op": "add", "kind": "scenario", "value": value}]},
+    )
+    assert answer.status_code == 422
+    assert says in answer.json()["what"]
+    assert client.get(f"/api/plans/{plan_id}").json()["revision"] == revision
+    assert client.get(f"/api/plans/{plan_id}/run", {"scenario": "nix"}).status_code in (404, 422)
+
+
+def test_the_command_line_tells_the_same(tmp_path: Any, capsys: pytest.CaptureFixture[str]) -> None:
+    file = tmp_path / "wren.json"
+    file.write_text(write_plan(demo.plan("wren-straight-from-the-cell")))
+    assert simulate([str(file), "--list"]) == 0
+    assert "punch-on-low-pack" in capsys.readouterr().out
+    assert simulate([str(file), "--scenario", "punch-on-low-pack"]) == 0
+    data = json.loads(capsys.readouterr().out)
+    reset = next(one for one in data["events"] if one["code"] == "reset")
+    assert (reset["element"], reset["condition"], round(reset["at_s"], 2)) == ("receiver", "landing", 0.33)
+    assert simulate([str(file), "--scenario", "punch-on-low-pack", "--csv"]) == 0
+    assert capsys.readouterr().out.count("\n") == len(data["times_s"]) + 1
+    assert simulate([str(file), "--scenario", "nix"]) == 1
+    assert "nix" in capsys.readouterr().err
