@@ -17,6 +17,7 @@ from functools import partial
 from pathlib import Path
 
 from tools.bench_faults import list_and_search
+from tools.bench_runs import runs_of_marshlight
 from tools.server import Serving
 from tools.timing import line, p95, timed
 from yardmeter import demo
@@ -259,6 +260,7 @@ def main(arguments: list[str]) -> int:
             else ""
         )
         line("2,000 tolerance samples × 6 conditions, as soldered", run, 5.0, ratio)
+        runs_of_marshlight(folder)
         list_and_search(options.faults)
         with Serving(folder) as address:
             over_http(address)

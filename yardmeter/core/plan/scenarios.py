@@ -73,7 +73,7 @@ class TurnDevice(Model):
 
 
 class StepOfCurrent(Model):
-    """A device draws so many amps (watts where it holds its power) from then on, whatever its state."""
+    """A device draws so many amps (at its nominal volts, where it is a resistance; watts where it holds its power) while it runs."""
 
     act: Literal["draw"] = "draw"
     at_s: AtS

@@ -181,6 +181,14 @@ def _bridges(plan: Plan, wired: Plan, chosen: dict[str, tuple[str, ...]]) -> dic
     return found
 
 
+def _in_its_law(device: Device, value: float) -> float:
+    """A step of current as the value of the device's law: amps, watts, or the ohms that draw the amps at its nominal volts."""
+    if device.law not in ("resistance", "led"):
+        return value
+    over_v = device.led.forward_v * device.led.series if device.law == "led" and device.led else 0.0
+    return max(device.nominal_v - over_v, 1e-3) / value if value > 0 else np.inf
+
+
 class _Teller:
     """Tells the solver what each act means."""
 
@@ -216,7 +224,8 @@ class _Teller:
             case TurnDevice():
                 yield from self._turn(act)
             case StepOfCurrent():
-                yield Ask(act.at_s, made.consumer[act.device], act.value, act.over_s)
+                value = _in_its_law(self.plan.device_of[act.device], act.value)
+                yield Ask(act.at_s, made.consumer[act.device], value, act.over_s)
             case SwitchStrap():
                 for key, closed in _bridges(self.plan, made.plan, {act.supply: act.selected}).items():
                     if key.element == act.supply:
