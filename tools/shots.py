@@ -44,7 +44,7 @@ SHOTS = (
     Shot("hook-up", "/plans/2/grounds?c=punch-low", press="Hook-up"),
     Shot("noise", "/plans/1/noise?c=hover"),
     Shot("parts", "/plans/1/noise?c=hover&s=esc-capacitor", press="Parts", then="Try them"),
-    Shot("run", "/plans/6/run?r=punch-on-low-pack"),
+    Shot("run", "/plans/5/run?r=punch-on-low-pack"),
     Shot("bench", "/plans/2/bench?c=hover", press="Rails"),
     Shot("search", "/plans/1/bench?c=hover", press="Plug", fill="0.4"),
     Shot("bench-phone", "/plans/2/bench?c=hover", press="Rails", phone=True),
