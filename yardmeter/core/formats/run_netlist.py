@@ -7,6 +7,7 @@ the run; everything continuous is written anew, so that a simulator's transient 
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from itertools import pairwise
 
 import numpy as np
 
@@ -20,7 +21,7 @@ from yardmeter.core.solver.elements import MIN_INPUT_V
 from yardmeter.core.solver.transient.acts import Contact
 from yardmeter.core.solver.transient.stamps import BACK_SIEMENS, BACK_V, Stamps
 
-OPEN_OHM = 1e9
+OPEN_OHM = 1e6
 EDGE_S = 1e-9
 SNUB_F, SNUB_OHM = 1e-8, 3.0
 """From every node to the reference: without any capacitance a simulator finds no first step among inductances."""
@@ -119,26 +120,30 @@ def _series(fresh: Timetable) -> Iterator[str]:
 
 
 def _contact(k: int, closed: bool, ohm: float, acts: list[Contact]) -> str:
-    """A contact as a switch; a resistor that stands in it for a while has a switch beside it."""
-    least = min([ohm, *(act.ohm for act in acts if act.ohm is not None)])
-    most = max([ohm, *(act.ohm for act in acts if act.ohm is not None)])
-    times, shut, bare = [0.0], [float(closed)], [float(ohm == least)]
-    now = ohm
+    """A contact as a switch; each resistance it goes through stands behind it, with a switch beside it while it is less."""
+    steps = sorted({ohm, *(act.ohm for act in acts if act.ohm is not None)})
+    times, shut, now = [0.0], [float(closed)], [ohm]
     for act in sorted(acts, key=lambda one: one.at_s):
-        now = act.ohm if act.ohm is not None else now
-        if act.at_s <= 0:  # closed from the beginning
-            shut[0], bare[0] = float(act.closed), float(now == least)
+        after = act.ohm if act.ohm is not None else now[-1]
+        if act.at_s <= 0:  # so from the beginning
+            shut[0], now[0] = float(act.closed), after
             continue
         at = max(act.at_s, 2 * EDGE_S)
         times += [at, at + EDGE_S]
         shut += [shut[-1], float(act.closed)]
-        bare += [bare[-1], float(now == least)]
-    lines = [f"Vk{k} k{k} 0 {_pwl(times, shut)}", f"Sk{k} {{a}} k{k}a k{k} 0 contact", f"Rk{k} k{k}a k{k}b {least:.9g}"]
-    if most > least:
-        lines += [f"Vj{k} j{k} 0 {_pwl(times, bare)}", f"Sj{k} k{k}b {{b}} j{k} 0 contact", f"Rj{k} k{k}b {{b}} {most - least:.9g}"]  # fmt: skip
-    else:
-        lines += [f"Vj{k} k{k}b {{b}} 0"]
-    return "\n".join(lines)
+        now += [now[-1], after]
+    lines = [
+        f"Vk{k} k{k} 0 {_pwl(times, shut)}",
+        f"Sk{k} {{a}} k{k}a k{k} 0 contact",
+        f"Rk{k} k{k}a k{k}c0 {steps[0]:.9g}",
+    ]
+    for n, (less, more) in enumerate(pairwise(steps)):
+        bare = [float(one < more) for one in now]
+        lines.append(f"Vj{k}_{n} j{k}_{n} 0 {_pwl(times, bare)}")
+        lines.append(
+            f"Sj{k}_{n} k{k}c{n} k{k}c{n + 1} j{k}_{n} 0 contact\nRj{k}_{n} k{k}c{n} k{k}c{n + 1} {more - less:.9g}"
+        )
+    return "\n".join([*lines, f"Vz{k} k{k}c{len(steps) - 1} {{b}} 0"])
 
 
 def _consumers(made: Moving, fresh: Timetable, run: Run) -> Iterator[str]:

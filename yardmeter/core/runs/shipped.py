@@ -90,7 +90,13 @@ def _shipped(plan: Plan) -> Iterator[Scenario]:
         acts=(*busy, rise) if motors else tuple(busy),
     )  # fmt: skip
     yield _from(
-        bench, "full", id="bench-ten-minutes", name="Ten minutes on the bench", duration_s=600.0, air="still", acts=()
+        bench,
+        "full",
+        id="bench-ten-minutes",
+        name="Ten minutes on the bench",
+        duration_s=600.0,
+        air="still",
+        acts=(Throttle(at_s=0.0, to_frac=0.0),) if bench and bench.throttle_frac else (),
     )
     if motors:
         yield _flight(plan, full, motors)

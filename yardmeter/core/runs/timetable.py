@@ -33,6 +33,9 @@ from yardmeter.core.solver.transient.acts import Act, Ask, Contact, Enable, Fail
 
 SHORT_OHM = 0.05
 """Of a part that has failed short; our estimate."""
+ARC_OHM = (0.5, 20.0, 1000.0)
+ARC_S = 50e-6
+"""What an opening contact goes through, each for so long: it takes up what is in the coils of the circuit; our estimate."""
 STEPPED_BURSTS = 60
 """Bursts that are stepped through; where there would be more, a device draws its average."""
 
@@ -207,7 +210,7 @@ class _Teller:
             case PlugPack():
                 yield from self._plug(act)
             case UnplugPack():
-                yield Contact(act.at_s, made.pack, closed=False)
+                yield from self._opens(act.at_s, made.pack)
             case ConnectInlet() | DisconnectInlet():
                 yield from self._inlet(act, isinstance(act, ConnectInlet))
             case Throttle():
@@ -229,9 +232,18 @@ class _Teller:
             case SwitchStrap():
                 for key, closed in _bridges(self.plan, made.plan, {act.supply: act.selected}).items():
                     if key.element == act.supply:
-                        yield Contact(act.at_s, made.series[key], closed)
+                        k = made.series[key]
+                        own = float(made.circuit.series.ohm[0, k])
+                        yield from [Contact(act.at_s, k, closed=True, ohm=own)] if closed else self._opens(act.at_s, k)
             case PartFails():
                 yield from self._fail(act)
+
+    def _opens(self, at_s: float, branch: int) -> Iterator[Act]:
+        """A contact that opens under current draws an arc: its resistance rises until next to nothing flows, then it is open."""
+        own = float(self.made.circuit.series.ohm[0, branch])
+        for k, ohm in enumerate(ARC_OHM):
+            yield Contact(at_s + k * ARC_S, branch, closed=True, ohm=own + ohm)
+        yield Contact(at_s + len(ARC_OHM) * ARC_S, branch, closed=False)
 
     def _plug(self, act: PlugPack) -> Iterator[Act]:
         made, at = self.made, act.at_s
@@ -239,9 +251,9 @@ class _Teller:
         ohm = own + act.anti_spark_ohm
         yield Contact(at, made.pack, closed=True, ohm=ohm)
         for _ in range(act.bounces):
-            yield Contact(at + act.bounce_s, made.pack, closed=False)
+            yield from self._opens(at + act.bounce_s, made.pack)
             at += 2 * act.bounce_s
-            yield Contact(at, made.pack, closed=True)
+            yield Contact(at, made.pack, closed=True, ohm=ohm)
         if act.anti_spark_ohm:
             yield Contact(max(at, act.at_s + act.anti_spark_s), made.pack, closed=True, ohm=own)
 
@@ -281,13 +293,13 @@ class _Teller:
                 yield Turn(act.at_s, k, on=True)
                 yield Ask(act.at_s, k, by_law.get(int(law.law[k]), SHORT_OHM))
             elif feed_key(act.element) in made.series:
-                yield Contact(act.at_s, made.series[feed_key(act.element)], closed=False)
+                yield from self._opens(act.at_s, made.series[feed_key(act.element)])
             return
         supply = plan.supply_of[act.element]
         if isinstance(supply, Link | Strap):
             for key, k in made.series.items():
                 if key.role == "link" and key.element == supply.id and act.how == "open":
-                    yield Contact(act.at_s, k, closed=False)
+                    yield from self._opens(act.at_s, k)
             return
         yield Fail(act.at_s, made.converter[supply_key(supply.id)], act.how)
 

@@ -7,10 +7,9 @@ import type { Line, RunSeen, Station } from "./useRun";
 const WIDTH = 1080;
 const LEFT = 190;
 const RIGHT = 112;
-const TOP = 58;
 const RAIL_H = 46;
 const DEVICE_H = 34;
-const FLAGS = 3;
+const FLAGS = { few: 3, many: 5 };
 /** Width of a letter of the flags, a little generous. */
 const CHAR_W = 6.3;
 const TICKS = 6;
@@ -33,9 +32,12 @@ export function Timetable({ seen, at, scrub }: Props) {
   const frame = useRef<SVGSVGElement>(null);
   const span = seen.to_s - seen.from_s;
   const x = (time: number) => LEFT + ((WIDTH - LEFT - RIGHT) * (time - seen.from_s)) / span;
-  const rows = laidOut(seen.lines);
+  const acts = seen.stations.filter((one) => one.code === "act" && one.at_s >= seen.from_s && one.at_s <= seen.to_s);
+  const flags = acts.length > FLAGS.few ? FLAGS.many : FLAGS.few;
+  const top = 13 + 15 * flags;
+  const rows = laidOut(seen.lines, top);
   const last = rows.at(-1);
-  const height = (last ? last.y + last.height : TOP) + 30;
+  const height = (last ? last.y + last.height : top) + 30;
   const inside = (time: number) => time >= seen.from_s && time <= seen.to_s;
   const timeAt = (event: PointerEvent) => {
     const box = frame.current?.getBoundingClientRect();
@@ -56,7 +58,6 @@ export function Timetable({ seen, at, scrub }: Props) {
     const now = Number.isFinite(at) ? at : seen.from_s;
     scrub(Math.min(Math.max(now + (step * span * (event.shiftKey ? 0.05 : 0.005)), 0), seen.scenario.duration_s));
   };
-  const acts = seen.stations.filter((one) => one.code === "act" && inside(one.at_s));
   const bucket = Math.min(Math.max(Math.floor(((at - seen.from_s) / span) * (seen.edges_s.length - 1)), 0), seen.edges_s.length - 2);
   const cursor = Number.isFinite(at) && inside(at);
   return (
@@ -75,10 +76,10 @@ export function Timetable({ seen, at, scrub }: Props) {
       onPointerDown={point}
       onPointerMove={point}
     >
-      <rect className="timetable-ground" x={LEFT} y={TOP} width={WIDTH - LEFT - RIGHT} height={height - TOP - 28} />
+      <rect className="timetable-ground" x={LEFT} y={top} width={WIDTH - LEFT - RIGHT} height={height - top - 28} />
       {Array.from({ length: TICKS }, (_, k) => seen.from_s + (span * k) / (TICKS - 1)).map((time) => (
         <g key={time}>
-          <line className="timetable-tick" x1={x(time)} x2={x(time)} y1={TOP} y2={height - 28} />
+          <line className="timetable-tick" x1={x(time)} x2={x(time)} y1={top} y2={height - 28} />
           <text className="timetable-time" x={x(time)} y={height - 10} textAnchor="middle">
             {time === 0 ? "0" : si(time, "s")}
           </text>
@@ -87,12 +88,12 @@ export function Timetable({ seen, at, scrub }: Props) {
       {rows.map((row) => (
         <LineRow key={row.line.id} row={row} seen={seen} x={x} marked={selected === row.line.id} bucket={cursor ? bucket : null} open={() => select(row.line.id)} />
       ))}
-      {flagged(acts, x).map(({ one, level, late }) => (
-        <Flag key={`${one.act}-${one.at_s}`} one={one} x={x(one.at_s)} level={level} late={late} bottom={height - 28} />
+      {flagged(acts, x, flags).map(({ one, level, late }) => (
+        <Flag key={`${one.act}-${one.at_s}`} one={one} x={x(one.at_s)} level={level} late={late} top={top - 8} bottom={height - 28} />
       ))}
       {cursor && (
         <g className="timetable-cursor">
-          <line x1={x(at)} x2={x(at)} y1={TOP - 6} y2={height - 28} />
+          <line x1={x(at)} x2={x(at)} y1={top - 6} y2={height - 28} />
           <text x={x(at)} y={height - 10} textAnchor="middle">
             {si(at, "s")}
           </text>
@@ -103,9 +104,9 @@ export function Timetable({ seen, at, scrub }: Props) {
 }
 
 /** Each rail, then the devices on it; what hangs on none comes last. */
-function laidOut(lines: Line[]): Row[] {
+function laidOut(lines: Line[], top: number): Row[] {
   const rows: Row[] = [];
-  let y = TOP + 4;
+  let y = top + 4;
   const put = (line: Line, height: number) => {
     rows.push({ line, y, height });
     y += height;
@@ -185,9 +186,9 @@ function envelope(line: Line, edges: number[], x: (time: number) => number, y: (
   return over.length > 1 ? `M${over.join("L")}L${under.reverse().join("L")}Z` : "";
 }
 
-/** Each act's words on the first of three lines where they lie over no other's; where there is none, its number alone. */
-function flagged(acts: Station[], x: (time: number) => number): { one: Station; level: number | null; late: boolean }[] {
-  const taken: [number, number][][] = Array.from({ length: FLAGS }, () => []);
+/** Each act's words on the first line where they lie over no other's; where there is none, its number alone. */
+function flagged(acts: Station[], x: (time: number) => number, flags: number): { one: Station; level: number | null; late: boolean }[] {
+  const taken: [number, number][][] = Array.from({ length: flags }, () => []);
   return acts.map((one) => {
     const at = x(one.at_s);
     const long = CHAR_W * Math.min(one.words.length, 34) + 10;
@@ -199,11 +200,11 @@ function flagged(acts: Station[], x: (time: number) => number): { one: Station; 
   });
 }
 
-function Flag({ one, x, level, late, bottom }: { one: Station; x: number; level: number | null; late: boolean; bottom: number }) {
-  const y = 14 + 15 * (level ?? FLAGS);
+function Flag({ one, x, level, late, top, bottom }: { one: Station; x: number; level: number | null; late: boolean; top: number; bottom: number }) {
+  const y = 14 + 15 * (level ?? 0);
   return (
     <g className="timetable-flag">
-      <line x1={x} x2={x} y1={level === null ? TOP - 8 : y - 2} y2={bottom} />
+      <line x1={x} x2={x} y1={level === null ? top : y - 2} y2={bottom} />
       {level !== null && (
         <text x={late ? x - 4 : x + 4} y={y} textAnchor={late ? "end" : "start"}>
           {short(one.words, 34)}
