@@ -6723,7 +6723,7 @@ export interface components {
         };
         /**
          * StepOfCurrent
-         * @description A device draws so many amps (watts where it holds its power) from then on, whatever its state.
+         * @description A device draws so many amps (at its nominal volts, where it is a resistance; watts where it holds its power) while it runs.
          */
         StepOfCurrent: {
             /**
