@@ -104,6 +104,7 @@ class Stamps:
         """Current of the pack's branch as it was last (B,)."""
         self._p, self._n = load.p, load.n
         plain = np.isin(load.law, (CURRENT, POWER))
+        self._plain = plain
         self._knee = np.where(plain & (load.knee_v > 0), load.knee_v, 1.0)
         self._powers, self._constant = (load.law == POWER) * 1.0, (load.law == CURRENT) * 1.0
         self._others: Ints = np.flatnonzero(~plain)
@@ -261,7 +262,7 @@ class Stamps:
         return siemens, drive
 
     def _loads(self, ve: Floats) -> tuple[Floats, Floats]:
-        own, value = self.circuit.consumers, self.known.asked
+        own, value = self.circuit.consumers, np.where(self._plain, self.known.asked, 0.0)
         across = ve[:, self._p] - ve[:, self._n]
         above = np.maximum(across, self._knee)
         part = np.minimum(np.maximum(across, 0.0) / self._knee, 1.0)
