@@ -12,6 +12,8 @@ const view = {
     signals: [{ id: "video", name: "Picture" }],
     filters: [{ id: "bulk", name: "Bulk" }],
   },
+  // An instant of a run is a condition of the screen alone.
+  analysis: { budget: { conditions: [{ id: "instant", name: "at 331 ms" }] } },
 } as unknown as PlanView;
 
 it("names everything a screen may show, pins, pads and ground wires included", () => {
@@ -19,6 +21,7 @@ it("names everything a screen may show, pins, pads and ground wires included", (
   expect(elementName(view, "pad-a")).toBe("Pad A");
   expect(elementName(view, "fc-tx1")).toBe("Controller TX1");
   expect(elementName(view, "fc-gnd")).toBe("Ground of Controller");
+  expect(elementName(view, "instant")).toBe("at 331 ms");
   expect(elementName(view, "unknown")).toBe("unknown");
 });
 

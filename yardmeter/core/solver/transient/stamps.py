@@ -18,6 +18,8 @@ from yardmeter.core.solver.elements import MIN_INPUT_V, converter_loss, load_cur
 from yardmeter.core.solver.transient.arrays import FOLD, FOLD_FLOOR, TransientCircuit
 
 CURRENT = int(LoadKind.CURRENT)
+OFF_OHM = 1e30
+"""What is off by its ohms: infinity times nothing is no number."""
 LEAK_SIEMENS = 1e-9
 LEAST_OHM = 1e-5
 BOARD_H = 2e-9
@@ -285,7 +287,7 @@ class Stamps:
     def _other_laws(self, across: Floats, asked: Floats, slope: Floats) -> None:
         """Resistances, LEDs, clamps and lamps, which have laws of their own."""
         at = self._others
-        part = replace(self._other, value=self.known.asked[:, at])
+        part = replace(self._other, value=np.minimum(self.known.asked[:, at], OFF_OHM))
         asked[:, at], slope[:, at] = load_current(part, across[:, at])
         if self.known.lamp_ohm is not None:
             lamps = self._lamps
