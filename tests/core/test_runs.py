@@ -462,3 +462,49 @@ def test_the_order_of_power_is_told_where_one_fails() -> None:
     assert condition_like(made, find_scenario(made, "usb-then-pack")).id == "usb-bench"  # type: ignore[union-attr]
     assert condition_like(made, find_scenario(made, "punch-on-low-pack")).id == "punch-low"  # type: ignore[union-attr]
     assert condition_like(made, find_scenario(made, "cold-start")).id == "pack-bench"  # type: ignore[union-attr]
+
+
+def test_what_never_starts_trips_or_gives_up_is_told_where_its_source_is_to_blame() -> None:
+    slow = device("cam", "r", 0.2, min_v=4, brownout_v=3.5, restart_v=4.8, boot_s=0.05)
+    weak = regulator("bec", "linear", "pack-rail", "r", 4.6)
+
+    def never(**fields: object) -> list[tuple[str, tuple[str, ...]]]:
+        made = plan(rails=[rail("r", 5)], supplies=[{**weak, **fields}], devices=[slow], inlets=[{"id": "usb", "name": "USB", "kind": "usb", "rail": "r", "volts": 5.2}])  # fmt: skip
+        usb = scenario({"act": "connect", "at_s": 0.0, "inlet": "usb"}, lasts=0.5).model_copy(
+            update={"id": "usb-alone"}
+        )
+        runs = []
+        for name, own in (("pack-alone", scenario(PLUG, lasts=0.5)), ("usb-alone", usb)):
+            named = own.model_copy(update={"id": name})
+            runs.append((named, report(run_scenario(made, named))))
+        found = list(run_rules(RunCase(made, tuple(runs)), "runs"))
+        return [(one.code, one.elements) for one in found if one.code in ("run.never", "run.order")]
+
+    # 4.6 V never reach 4.8 V; USB's 5.2 V do. At 5 V it starts either way. From nothing at all it is a condition's to tell.
+    assert never() == [("run.never", ("cam",))]
+    assert never(set_v=5.0) == []
+    assert ("run.never", ("cam",)) not in never(set_v=1.0)
+
+
+@pytest.mark.parametrize(("theta", "trips"), [(30.0, False), (60.0, True)])
+def test_a_trip_is_told_from_the_trip_temperature_on(theta: float, trips: bool) -> None:
+    """0.1 A through (16.8 − 5) V is 1.18 W and 6 mW of its own: 30 K/W stay under 90 °C, 60 K/W do not."""
+    ldo = regulator("ldo", "linear", "pack-rail", "r", 5.0, theta_still_k_w=theta, tau_s=3, trip_c=90)
+    made = plan(rails=[rail("r", 5)], supplies=[ldo], devices=[device("d", "r", 0.1, boot_s=0)])
+    own = scenario(lasts=30, begins="bench", air="still")
+    made = made.model_copy(update={"scenarios": (own,)})
+    found = [one for one in judged(made, own) if one.code == "run.trip"]
+    assert [(one.severity, one.elements, one.compared.limit) for one in found] == (
+        [("fault", ("ldo",), 90.0)] if trips else []
+    )
+    if trips:
+        assert found[0].compared.observed == pytest.approx(90, abs=0.5)
+        assert "trips after" in tell(made, found[0]).title
+
+
+@pytest.mark.parametrize(("amps", "told"), [(0.9, False), (1.5, True)])
+def test_a_regulator_that_gives_up_is_told(amps: float, told: bool) -> None:
+    weak = regulator("bec", "buck", "pack-rail", "r", 5.0, rating_a=1, current_limit_a=1.2)
+    made = plan(rails=[rail("r", 5)], supplies=[weak], devices=[device("d", "r", amps, law="resistance", boot_s=0)])
+    found = [one for one in judged(made, scenario(PLUG, lasts=0.5)) if one.code == "run.gives_up"]
+    assert [one.compared.limit for one in found] == ([1.2] if told else [])

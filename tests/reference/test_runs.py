@@ -10,12 +10,18 @@ import pytest
 from tests.conftest import need
 from tests.plans import device, plan, rail, regulator
 from yardmeter import demo
+from yardmeter.core.answers.conditions import solve_conditions
+from yardmeter.core.answers.small_signal import operating_point
 from yardmeter.core.answers.solved_plan import solve_plan
 from yardmeter.core.formats.run_netlist import names_of, write_run_netlist
+from yardmeter.core.network.ac_build import build_ac
+from yardmeter.core.network.keys import ground_node, pin_node
+from yardmeter.core.network.moving import POLARISED_FRAC
 from yardmeter.core.physics.thermal import trip_time_s
 from yardmeter.core.plan import Plan, Scenario, load_plan
 from yardmeter.core.runs import Run, find_scenario, run_scenario
 from yardmeter.core.runs.report import report
+from yardmeter.core.solver.ac import solve_ac
 from yardmeter.core.solver.transient.trace import Happening
 
 BULK = {"kind": "capacitor", "id": "bulk", "name": "Bulk", "at": "pack-rail", "farad": 470e-6, "esr_ohm": 0.01, "dielectric": "polymer", "lead_m": 0.003}  # fmt: skip
@@ -250,3 +256,34 @@ def test_a_lamp_lights_on_a_short_and_stays_dark_on_a_sound_craft() -> None:
     # Filament law I ~ V^0.55 from its rating (from memory of lamp tables): 1.5 A · (16.8/14)^0.55.
     assert shorted.pack_a[-1] == pytest.approx(1.5 * (16.8 / 14) ** 0.55, rel=0.05)
     assert shorted.pack_a.max() > 3 * shorted.pack_a[-1]
+
+
+@pytest.mark.parametrize(("hertz", "filtered"), [(60e3, False), (60e3, True), (200e3, True)])
+def test_a_current_that_swings_meets_the_impedance_of_the_small_signal_network(hertz: float, filtered: bool) -> None:
+    """Two solvers of one plan: volts over amps at a device's pins, once stepped through, once at that frequency.
+
+    The small-signal network has all of a cell's resistance at once; here a part builds up in seconds, so it is given the rest.
+    """
+    cap = {**BULK, "farad": 47e-6, "esr_ohm": 0.05}
+    coil = {"kind": "lc", "id": "coil", "name": "Coil", "at": "cam", "henry": 4.7e-6, "farad": 10e-6, "esr_ohm": 0.08, "dcr_ohm": 0.03, "saturation_a": 50, "dielectric": "polymer", "lead_m": 0.002}  # fmt: skip
+    cam = device("cam", "pack-rail", 1.0, nominal_v=12, min_v=5, max_v=20)
+    made, quick = (plan(cell_ohm=ohm, devices=[cam], filters=[cap, coil] if filtered else [cap]) for ohm in (0.003, 0.003 * (1 - POLARISED_FRAC)))  # fmt: skip
+    network = build_ac(operating_point(solve_conditions(quick), quick.conditions[0]))
+    a, b = network.node[pin_node("cam")], network.node[ground_node("cam")]
+    driven = np.zeros((1, len(network.node), 1), complex)
+    driven[0, a, 0], driven[0, b, 0] = 1.0, -1.0
+    volts = solve_ac(network.circuit(np.array([hertz])), driven)
+    expected = abs(volts[0, a, 0] - volts[0, b, 0])
+
+    period, points, periods = 1 / hertz, 16, 20
+    acts = [
+        {"act": "draw", "at_s": k * period / points, "device": "cam", "value": 1 + 0.8 * math.sin(2 * math.pi * (k + 1) / points), "over_s": period / points}
+        for k in range(points * periods)
+    ]  # fmt: skip
+    run = run_scenario(made, scenario(*acts, lasts=periods * period, begins="bench"), rtol=3e-4)
+    times = np.linspace((periods - 4) * period, periods * period, 4001)[:-1]
+    turn = np.exp(-2j * math.pi * hertz * times)
+    volt, amp = (
+        abs((np.interp(times, run.times_s, one) * turn).mean()) for one in (run.pin_v("cam"), run.load_a("cam"))
+    )
+    assert volt / amp == pytest.approx(expected, rel=0.02)

@@ -19,6 +19,8 @@ class HelpSeen(Answer):
     title: str
     outcome: str
     cured: bool
+    pin_v: tuple[float, ...]
+    """Volts at its pins with it, evenly over the scenario."""
     edits: tuple[Edit, ...]
 
 
@@ -32,7 +34,14 @@ class HoldUpSeen(Answer):
 
 def helps_seen(plan: Plan, helps: tuple[Help, ...]) -> tuple[HelpSeen, ...]:
     return tuple(
-        HelpSeen(kind=one.kind, title=_title(plan, one), outcome=_outcome(one), cured=one.cured, edits=one.edits)
+        HelpSeen(
+            kind=one.kind,
+            title=_title(plan, one),
+            outcome=_outcome(one),
+            cured=one.cured,
+            pin_v=one.pin_v,
+            edits=one.edits,
+        )
         for one in helps
     )
 

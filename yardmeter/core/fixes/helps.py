@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from typing import Literal
 
+import numpy as np
+
 from yardmeter.core.answers.model import Answer
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import YardError
@@ -25,6 +27,8 @@ HelpKind = Literal[
 LARGEST_F = 0.02
 """A hold-up capacitor larger than this is none a craft carries; our choice."""
 TRIES = 3
+DRAWN = 120
+"""Stretches a line is drawn in."""
 SPARE_FRAC = 1.2
 """What a sized part gets over what was worked out; our choice."""
 ANTI_SPARK_A = (20.0, 5.0)
@@ -53,6 +57,8 @@ class Help(Answer):
     over_s: float
     cured: bool
     device: str
+    pin_v: tuple[float, ...]
+    """Volts at the device's pins with it, evenly over the scenario: the least of each stretch, the most against a spike."""
     rail: str | None = None
 
 
@@ -109,10 +115,10 @@ def helps_for(run: Run, device_id: str) -> tuple[Help, ...]:
         go_on()
         outcome = _tried(run, device, edits)
         if outcome:
-            life, cured = outcome
+            life, cured, after = outcome
             tried.append(
                 Help(
-                    kind=kind, edits=edits, value=value, unit=unit, device=device_id, rail=rail, cured=cured,
+                    kind=kind, edits=edits, value=value, unit=unit, device=device_id, rail=rail, cured=cured, pin_v=drawn_v(after, device),
                     least_v=life.least_v, most_v=life.most_v, resets=len(life.resets_s), over_s=life.over_s,
                 )
             )  # fmt: skip
@@ -261,8 +267,8 @@ def _elsewhere(plan: Plan, device: Device) -> Iterator[Proposal]:
             yield "another place", (Move(device=device.id, rail=rail),), fed[rail].set_v, "V", rail
 
 
-def _tried(run: Run, device: Device, edits: tuple[Edit, ...]) -> tuple[DeviceLife, bool] | None:
-    """The device's life with the edits made; whether what was wrong is gone. None where they cannot be made."""
+def _tried(run: Run, device: Device, edits: tuple[Edit, ...]) -> tuple[DeviceLife, bool, Run] | None:
+    """The device's life with the edits made; whether what was wrong is gone; the run. None where they cannot be made."""
     try:
         plan = apply_edits(run.plan, edits)
     except YardError:
@@ -272,4 +278,17 @@ def _tried(run: Run, device: Device, edits: tuple[Edit, ...]) -> tuple[DeviceLif
     if after.stuck_s is not None:
         return None
     life = next(one for one in report(after).devices if one.id == device.id)
-    return life, not life.resets_s and life.over_s == 0 and not life.never
+    return life, not life.resets_s and life.over_s == 0 and not life.never, after
+
+
+def drawn_v(run: Run, device: Device) -> tuple[float, ...]:
+    """Volts at a device's pins over a scenario as a screen draws them: the least of each stretch, the most where it is over."""
+    edges = np.linspace(0.0, run.scenario.duration_s, DRAWN + 1)
+    pin, times = run.pin_v(device.id), run.times_s
+    at = np.interp(edges, times, pin)
+    over = bool((pin > device.max_v).any())
+    pick = np.fmax if over else np.fmin
+    found = pick(at[:-1], at[1:])
+    which = np.clip(np.searchsorted(edges, times, side="right") - 1, 0, DRAWN - 1)
+    pick.at(found, which, pin)
+    return tuple(float(f"{one:.4g}") for one in found)

@@ -8,6 +8,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router
 from pydantic import BaseModel, Field
 
+from yardmeter.core.fixes.helps import drawn_v
 from yardmeter.core.formats.timetable_svg import write_timetable_svg
 from yardmeter.core.plan import Plan
 from yardmeter.core.runs.chance import Chances
@@ -120,6 +121,10 @@ class HelpsView(BaseModel):
     """What a capacitor could do for a device, and every remedy tried."""
 
     hold_up: HoldUpSeen | None
+    before_v: tuple[float, ...]
+    """Volts at its pins as they are, in the stretches of `pin_v`."""
+    reset_v: float
+    max_v: float
     helps: tuple[HelpSeen, ...]
 
 
@@ -131,7 +136,15 @@ def show_helps(request: HttpRequest, plan_id: int, asked: Query[HelpQuery]) -> H
         raise NotFoundError("This plan has no such device.", where=asked.device, remedy="Reload the plan.")
     run = runs.finished(plan, asked.scenario)
     helps = helps_seen(plan, runs.helps_of(plan, asked.scenario, asked.device))
-    return as_json(HelpsView(hold_up=hold_up_seen(run, asked.device), helps=helps))
+    device = plan.device_of[asked.device]
+    view = HelpsView(
+        hold_up=hold_up_seen(run, asked.device),
+        before_v=drawn_v(run, device),
+        reset_v=device.reset_v,
+        max_v=device.max_v,
+        helps=helps,
+    )
+    return as_json(view)
 
 
 @router.get("/{int:plan_id}/run/timetable.svg")

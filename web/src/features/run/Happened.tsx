@@ -79,6 +79,7 @@ function Helps({ scenario, device }: { scenario: string; device: string }) {
       <ul>
         {helps.map((one) => (
           <li key={one.title}>
+            <Overlaid before={found.data.before_v} after={one.pin_v} resetV={found.data.reset_v} maxV={found.data.max_v} />
             <span className={one.cured ? "run-cured" : "run-not"}>{one.cured ? "✓" : "✕"}</span> <b>{one.title}</b>: {one.outcome}
             {one.cured && (
               <Button size="small" disabled={busy} onClick={() => void edit(one.edits as Parameters<typeof edit>[0]).catch(() => undefined)}>
@@ -89,6 +90,25 @@ function Helps({ scenario, device }: { scenario: string; device: string }) {
         ))}
       </ul>
     </div>
+  );
+}
+
+const CHART = { width: 180, height: 40 };
+
+/** The device's volts without the remedy, dotted, and with it, over each other. */
+function Overlaid({ before, after, resetV, maxV }: { before: number[]; after: number[]; resetV: number; maxV: number }) {
+  const every = [...before, ...after];
+  const most = Math.max(...every, Math.max(...every) > 0.8 * maxV ? maxV : 0);
+  const least = Math.min(...every, resetV);
+  const y = (value: number) => CHART.height - 3 - ((CHART.height - 6) * (value - least)) / Math.max(most - least, 0.1);
+  const path = (values: number[]) => values.map((value, k) => `${k ? "L" : "M"}${((CHART.width * k) / Math.max(values.length - 1, 1)).toFixed(1)},${y(value).toFixed(1)}`).join("");
+  return (
+    <svg className="run-overlaid" viewBox={`0 0 ${CHART.width} ${CHART.height}`} role="img" aria-label={`Before: ${volts(Math.min(...before))} to ${volts(Math.max(...before))}; after: ${volts(Math.min(...after))} to ${volts(Math.max(...after))}`}>
+      <line className="timetable-reset" x1={0} x2={CHART.width} y1={y(resetV)} y2={y(resetV)} />
+      {maxV <= most && <line className="timetable-max" x1={0} x2={CHART.width} y1={y(maxV)} y2={y(maxV)} />}
+      <path className="run-before" d={path(before)} />
+      <path className="run-after" d={path(after)} />
+    </svg>
   );
 }
 

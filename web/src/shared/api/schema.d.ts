@@ -3485,6 +3485,8 @@ export interface components {
             kind: "capacitor" | "bulk" | "diode and capacitor" | "clamp" | "anti-spark" | "start order" | "slower throttle" | "another place";
             /** Outcome */
             outcome: string;
+            /** Pin V */
+            pin_v: number[];
             /** Title */
             title: string;
         };
@@ -3493,9 +3495,15 @@ export interface components {
          * @description What a capacitor could do for a device, and every remedy tried.
          */
         HelpsView: {
+            /** Before V */
+            before_v: number[];
             /** Helps */
             helps: components["schemas"]["HelpSeen"][];
             hold_up: components["schemas"]["HoldUpSeen"] | null;
+            /** Max V */
+            max_v: number;
+            /** Reset V */
+            reset_v: number;
         };
         /**
          * Hidden
