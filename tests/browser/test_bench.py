@@ -59,7 +59,7 @@ def test_a_whole_list_with_the_stand_in_and_no_hand_on_the_keys(page: Page, smal
     stand_in(page)
     head = page.locator(".bench-lead > strong")
     total = int(re.findall(r"of (\d+),", head.inner_text())[0])
-    until = time.monotonic() + 150
+    until = time.monotonic() + 300
     page.set_default_timeout(1500)
     while (said := head.inner_text()) and f"{total} done" not in said and time.monotonic() < until:
         with contextlib.suppress(TimeoutError):

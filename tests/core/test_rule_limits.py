@@ -29,8 +29,8 @@ STEPS = 14
 
 def verdict(made: Plan, code: str) -> Verdict | None:
     solved = solve_plan(made)
-    case = noise_case(solved.solved) if RULES[code].noise else solved
-    return next((one for one in run_rules(case, noise=RULES[code].noise) if one.code == code), None)
+    case = noise_case(solved.solved) if RULES[code].sees == "noise" else solved
+    return next((one for one in run_rules(case, RULES[code].sees) if one.code == code), None)
 
 
 def begins(build: Build, code: str, quiet: float, loud: float, severity: Severity) -> tuple[float, Verdict]:

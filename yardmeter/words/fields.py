@@ -57,6 +57,9 @@ FIELDS: dict[str, str] = {
     "returns": "ground", "pins": "pins", "pads": "pads", "efficiency": "efficiency", "states": "states",
     "idle": "idle", "typical": "typical", "peak": "peak", "value": "value", "unit": "unit", "amps": "amps",
     "efficiency_frac": "efficiency", "begins": "begins in", "duration_s": "lasts", "acts": "acts", "runs_at": "draws once it runs", "scenarios": "scenarios",
+    "act": "act", "at_s": "at", "over_s": "over", "anti_spark_ohm": "resistor in the plug", "anti_spark_s": "it stands there for",
+    "bounces": "bounces", "bounce_s": "a bounce lasts", "inlet": "source", "supply": "supply",
+    "for_s": "for", "how": "how", "to_frac": "to",
 }  # fmt: skip
 """By the last name of a field's path; what has a unit is read and shown with it."""
 WHOLE = ("feed", "led", "burst", "compass", "motors", "lead", "trace", "wire")
