@@ -63,6 +63,8 @@ class MeterStandIn:
     errors: list[str] = field(default_factory=list)
     _moved_s: float = -1e9
     _ranged_s: float = -1e9
+    _on_the_way: bool = False
+    """The hand was moved and not looked at since: whoever looks late, on a busy machine, sees it on its way all the same."""
     _value: float | None = None
     _lock: threading.RLock = field(default_factory=threading.RLock)
 
@@ -145,7 +147,7 @@ class MeterStandIn:
         if not all(probes) and not self.trial:
             self.probes, self._value = None, None
             return
-        self.probes, self._moved_s = probes, self.clock()
+        self.probes, self._moved_s, self._on_the_way = probes, self.clock(), True
         self._value = self._true()
 
     def _true(self) -> float | None:
@@ -160,7 +162,8 @@ class MeterStandIn:
     def _read(self) -> str:
         now = self.clock()
         since = now - self._moved_s
-        if since < ASIDE_S:
+        if since < ASIDE_S or self._on_the_way:
+            self._on_the_way = False
             return _said(self._aside())
         if now - self._ranged_s < RANGE_S or (self.probes is None and self.trial is None):
             return _said(0.0 if self.mode in ("volts", "amps") else None)
