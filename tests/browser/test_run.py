@@ -86,6 +86,21 @@ def test_the_cursor_sets_every_view_to_its_instant(page: Page, plan_id: int) -> 
     assert volts
     page.get_by_role("link", name="Rails").click()
     expect(page.get_by_text(f"{volts[1]} V at the board")).to_be_visible()
+    page.get_by_text(f"{volts[1]} V at the board").click()
+    expect(page.get_by_role("alert").filter(has_text="was stepped to, not solved by a formula")).to_be_visible()
+    page.get_by_role("link", name="Windows").click()
+    expect(page.get_by_text(re.compile("of the run; choose a load"))).to_be_visible()
+    pins = page.get_by_role("button", name=re.compile("^Analogue sender, allowed"))
+    expect(pins).to_have_attribute("aria-label", re.compile(r"now 11\.9 V"))
+    page.get_by_role("link", name="Noise").click()  # it has no instants: the condition behind this one is shown
+    expect(page.get_by_text(re.compile("pictures in “Landing”"))).to_be_visible()
+    # A reload keeps the instant, though its run may have to be run again; one that is none is forgotten.
+    page.reload()
+    expect(station).to_be_visible()
+    page.goto(f"/plans/{plan_id}/rails?r=punch-on-low-pack&t=soon&c=instant")
+    expect(page.get_by_role("button", name=re.compile("Punch, low"), pressed=True)).to_be_visible()
+    page.go_back()
+    expect(station).to_be_visible()
     page.get_by_role("link", name="Run").click()
     page.get_by_role("button", name=re.compile("Keep .* as a condition")).click()
     expect(page.get_by_role("button", name=re.compile("Punch on a low pack, "))).to_be_visible()

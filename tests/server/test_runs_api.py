@@ -44,17 +44,20 @@ def test_a_run_is_kept_while_nothing_electrical_changes(client: Client, plan_id:
     assert kept is not None
     edit(client, plan_id, {"op": "set", "element": "receiver", "field": "note", "value": "left arm"})
     edit(client, plan_id, {"op": "add", "kind": "scenario", "value": {"id": "other", "name": "Other", "duration_s": 1}})
-    again = client.get(f"/api/plans/{plan_id}/run", {"scenario": "punch-on-low-pack", "again": "false"}).json()
+    again = client.get(f"/api/plans/{plan_id}/run", {"scenario": "punch-on-low-pack", "start": "false"}).json()
     assert again["state"] == "done"
     edit(client, plan_id, {"op": "set", "element": "receiver", "field": "brownout_v", "value": 2.5})
-    asked = {"scenario": "punch-on-low-pack", "again": "false"}
+    asked = {"scenario": "punch-on-low-pack", "start": "false"}
     assert client.get(f"/api/plans/{plan_id}/run", asked).json()["state"] == "stopped"
     assert run(client, plan_id, "punch-on-low-pack")["seen"]["whys"] == []
 
 
 def test_a_stretch_an_instant_and_what_helps(client: Client, plan_id: int) -> None:
-    refused = client.get(f"/api/plans/{plan_id}/run/instant", {"scenario": "punch-on-low-pack", "at_s": 1})
+    refused = client.get(f"/api/plans/{plan_id}/run/helps", {"scenario": "punch-on-low-pack", "device": "receiver"})
     assert (refused.status_code, "not been run" in refused.json()["what"]) == (409, True)
+    # An instant has its run started: the address of one is good after a reload too.
+    early = client.get(f"/api/plans/{plan_id}/run/instant", {"scenario": "punch-on-low-pack", "at_s": 0.1}).json()
+    assert (early["at_s"], early["like"]) == (0.1, "landing")
     seen = run(client, plan_id, "punch-on-low-pack", from_s=0.3, to_s=0.4)["seen"]
     assert (seen["from_s"], seen["to_s"], len(seen["edges_s"])) == (0.3, 0.4, 321)
     began = time.perf_counter()
@@ -96,7 +99,7 @@ def test_findings_join_as_runs_end_and_a_long_run_can_be_stopped(client: Client,
     edit(client, plan_id, {"op": "add", "kind": "scenario", "value": long})
     assert client.get(f"/api/plans/{plan_id}/run", {"scenario": "long"}).json()["state"] == "running"
     assert post(client, f"/api/plans/{plan_id}/run/stop", {"scenario": "long"}).status_code == 200
-    assert run(client, plan_id, "long", again="false")["state"] == "stopped"
+    assert run(client, plan_id, "long", start="false")["state"] == "stopped"
 
 
 @pytest.mark.parametrize(

@@ -48,6 +48,8 @@ class Instant(Answer):
     """The states of every element at `at_s`, in the shapes they have in a condition."""
 
     at_s: float
+    like: str
+    """The condition whose other numbers it takes."""
     head: ConditionAnswer
     rails: dict[str, RailState]
     supplies: dict[str, SupplyState]
@@ -69,6 +71,7 @@ def instant(run: Run, solved: SolvedPlan, time_s: float) -> Instant:
     pack_v, pack_a = k.of(run.rail_v(plan.pack.rail)), k.of(run.pack_a)
     return Instant(
         at_s=at,
+        like=like.id,
         head=head.model_copy(
             update={
                 "id": INSTANT, "name": f"at {seconds(at)}", "solved": True, "known": True,

@@ -16,7 +16,7 @@ interface Props {
 
 export function Header({ returnTo, openHelp, openSeek }: Props) {
   const { view, busy } = usePlanState();
-  const { condition } = useSelection();
+  const { standing: condition } = useSelection();
   const { undo, redo, edit } = usePlanActions();
   const { mode, toggle } = useMode();
   const navigate = useNavigate();
@@ -145,7 +145,8 @@ export function Header({ returnTo, openHelp, openSeek }: Props) {
 }
 
 function netlists(view: PlanView) {
-  return view.analysis.budget.conditions.map((c) => ({
+  // Of the plan's own conditions: an instant of a run has a netlist of another kind.
+  return (view.plan.conditions ?? []).map((c) => ({
     key: c.id,
     label: <a href={`/api/plans/${view.id}/netlist?condition=${c.id}`}>SPICE netlist, {c.name}</a>,
   }));

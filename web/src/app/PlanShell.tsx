@@ -36,7 +36,8 @@ export function PlanShell() {
 
   const conditions = useMemo(() => view?.analysis.budget.conditions ?? [], [view]);
   const wanted = search.get("c");
-  const condition = wanted === WORST || (wanted === INSTANT && search.get("t") !== null && !now) || conditions.some((c) => c.id === wanted) ? (wanted as string) : (hardest(view) ?? WORST);
+  const condition = wanted === WORST || conditions.some((c) => c.id === wanted) ? (wanted as string) : (hardest(view) ?? WORST);
+  const standing = condition === INSTANT ? (now?.like ?? WORST) : condition;
   const selected = search.get("s");
 
   const put = useCallback(
@@ -100,7 +101,7 @@ export function PlanShell() {
   );
   const { busy, error } = store;
   const state = useMemo<PlanState | null>(() => (view ? { view, busy, error } : null), [busy, error, view]);
-  const selection = useMemo<Selection>(() => ({ condition, selected }), [condition, selected]);
+  const selection = useMemo<Selection>(() => ({ condition, standing, selected }), [condition, standing, selected]);
 
   if (!view || !state) {
     if (!store.loadError) return <Spin className="page-wait" description="Loading the plan" />;

@@ -25,6 +25,8 @@ from yardmeter.words.told import Finding, tell
 router = Router(tags=["runs"])
 SHORT_WAIT_S = 0.25
 """How long an answer waits for a run that may be through at once."""
+INSTANT_WAIT_S = 10.0
+"""How long an instant waits for its run: after a reload it may have to be run first."""
 
 
 class RunState(BaseModel):
@@ -50,13 +52,13 @@ class RunQuery(Body):
     scenario: str = Field(max_length=64)
     from_s: float = Field(default=0.0, ge=0)
     to_s: float | None = Field(default=None, gt=0)
-    again: bool = Field(default=True, description="Whether to start it where it was not run yet.")
+    start: bool = Field(default=True, description="Whether to start it where it was not run yet.")
 
 
 @router.get("/{int:plan_id}/run", response=RunState)
 def show_run(request: HttpRequest, plan_id: int, asked: Query[RunQuery]) -> HttpResponse:
     """A scenario run through, or how far it is: asked for the first time it is started."""
-    job = runs.job_of(_plan(plan_id), asked.scenario, start=asked.again)
+    job = runs.job_of(_plan(plan_id), asked.scenario, start=asked.start)
     if job is None:
         return as_json(RunState(state="stopped", done_frac=0.0, problem=""))
     job.ready.wait(SHORT_WAIT_S)
@@ -98,8 +100,11 @@ class InstantQuery(Body):
 
 @router.get("/{int:plan_id}/run/instant", response=Instant)
 def show_instant(request: HttpRequest, plan_id: int, asked: Query[InstantQuery]) -> HttpResponse:
-    """Every element at one time of a run, in the shapes a condition has."""
+    """Every element at one time of a run, in the shapes a condition has; the run is started where it is not there yet."""
     found = reviewed(head_of(get_plan(plan_id)))
+    job = runs.job_of(found.plan, asked.scenario)
+    if job:
+        job.ready.wait(INSTANT_WAIT_S)
     return as_json(instant(runs.finished(found.plan, asked.scenario), found.solved, asked.at_s))
 
 

@@ -23,7 +23,7 @@ const CAUTIONS = [
 
 export function CardView() {
   const { view } = usePlanState();
-  const { condition } = useSelection();
+  const { standing: condition } = useSelection();
   const { plan } = view;
   const { budget } = view.analysis;
   const findings = useFindings(view);

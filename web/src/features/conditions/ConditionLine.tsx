@@ -14,7 +14,7 @@ export function ConditionLine() {
   const findings = useFindings(view);
   const marks = heads.map((head) => conditionMark(findings, head.id));
   const all = conditionMark(findings, WORST);
-  const current = heads.find((head) => head.id === condition);
+  const current = view.plan.conditions?.find((one) => one.id === condition);
   // A condition of one's own starts as a copy of the one on screen and opens for changing.
   const add = async () => {
     const known = new Set(heads.map((head) => head.id));

@@ -15,7 +15,7 @@ interface Props {
 
 export function MoveBox({ device, close }: Props) {
   const { view } = usePlanState();
-  const { condition } = useSelection();
+  const { standing: condition } = useSelection();
   const { preview, edit } = usePlanActions();
   const [tried, setTried] = useState<MoveTried | null>(null);
   const [at, setAt] = useState<string | null>(null);

@@ -16,7 +16,7 @@ type Sheet = (typeof SHEETS)[number];
 
 export function NoiseView() {
   const { view } = usePlanState();
-  const { condition } = useSelection();
+  const { standing: condition } = useSelection();
   const [sheet, setSheet] = useSheet<Sheet>(SHEETS, "Picture");
   const noise = useNoise(view);
   const review = noise.data;

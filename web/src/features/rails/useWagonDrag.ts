@@ -27,7 +27,7 @@ interface Held {
 
 export function useWagonDrag(svg: RefObject<SVGSVGElement | null>, rows: Row[]) {
   const { view } = usePlanState();
-  const { condition } = useSelection();
+  const { standing: condition } = useSelection();
   const { preview, edit } = usePlanActions();
   const [now, setNow] = useState<Drag | null>(null);
   const [held, setHeld] = useState<Held | null>(null);

@@ -37,7 +37,7 @@ export function useRun(scenario: string | null, stretch: Stretch, stopped: boole
     placeholderData: (before, query) => (query?.queryKey[3] === scenario ? before : undefined),
     refetchOnWindowFocus: false,
     refetchInterval: (query) => (query.state.data?.state === "running" ? POLL_MS : false),
-    queryFn: () => call(client.GET("/api/plans/{plan_id}/run", { params: { path: { plan_id: view.id }, query: { scenario: scenario ?? "", from_s: stretch.from_s, ...(stretch.to_s === null ? {} : { to_s: stretch.to_s }), again: !stopped } } })),
+    queryFn: () => call(client.GET("/api/plans/{plan_id}/run", { params: { path: { plan_id: view.id }, query: { scenario: scenario ?? "", from_s: stretch.from_s, ...(stretch.to_s === null ? {} : { to_s: stretch.to_s }), start: !stopped } } })),
   });
 }
 

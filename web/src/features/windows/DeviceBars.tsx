@@ -1,6 +1,7 @@
 /** One bar per device: allowed window, span seen over all conditions, and the volts at the slider's cell voltage. */
 import { useMemo } from "react";
 import type { DeviceAnswer, PlanView, Windows } from "@/shared/api/types";
+import { INSTANT } from "@/shared/plan/instant";
 import { elementName } from "@/shared/plan/elements";
 import { usePlanActions, usePlanState, useSelection } from "@/shared/plan/usePlan";
 import { railTitle, volts } from "@/shared/ui/format";
@@ -15,7 +16,7 @@ const ROW_H = 33;
 const TOP = 30;
 const MARK: Record<string, MarkKind> = { ok: "ok", off: "ok", dead: "ok", low: "caution", reset: "fault", high: "danger" };
 
-export function DeviceBars({ width, pattern, cell }: { width: number; pattern: Pattern; cell: number }) {
+export function DeviceBars({ width, pattern, cell, pins }: { width: number; pattern: Pattern; cell: number; pins: Record<string, number> | null }) {
   const { view } = usePlanState();
   const { selected } = useSelection();
   const { select } = usePlanActions();
@@ -39,10 +40,11 @@ export function DeviceBars({ width, pattern, cell }: { width: number; pattern: P
       ))}
       {devices.map((device, row) => {
         const y = TOP + row * ROW_H;
-        const now = at(windows.cell_v, pattern.pins_v[device.id], cell);
-        const states = Object.values(device.states);
+        const now = pins ? (pins[device.id] ?? 0) : at(windows.cell_v, pattern.pins_v[device.id], cell);
+        const own = Object.entries(device.states).filter(([id]) => id !== INSTANT);
+        const states = own.map(([, state]) => state);
         const mark = worst(states.map((s) => MARK[s.verdict] ?? "ok"));
-        const dead = states.some((s, k) => s.verdict === "dead" && onPack(view, Object.keys(device.states)[k] ?? ""));
+        const dead = states.some((s, k) => s.verdict === "dead" && onPack(view, own[k]?.[0] ?? ""));
         const kind: MarkKind = dead && mark === "ok" ? "fault" : mark;
         const nowBad = now > 0.5 && (now < device.reset_v || now > device.max_v);
         const seen = device.seen_min_v !== null && device.seen_min_v !== undefined && device.seen_max_v !== null && device.seen_max_v !== undefined;
@@ -105,7 +107,7 @@ export function DeviceBars({ width, pattern, cell }: { width: number; pattern: P
 /** The condition in which the device sees the volts that trouble it. */
 function conditionOf(view: PlanView, device: DeviceAnswer): string {
   const high = (device.seen_max_v ?? 0) > device.max_v;
-  const live = Object.entries(device.states).filter(([, s]) => s.verdict !== "off" && s.verdict !== "dead");
+  const live = Object.entries(device.states).filter(([id, s]) => id !== INSTANT && s.verdict !== "off" && s.verdict !== "dead");
   const worst_ = live.sort(([, a], [, b]) => (high ? b.pin_v - a.pin_v : a.pin_v - b.pin_v))[0];
   return worst_ ? elementName(view, worst_[0]) : "";
 }

@@ -1,6 +1,7 @@
 /** Allowed volts against seen volts, with a slider that takes the pack from full to floor. */
 import { Select } from "antd";
 import { useLayoutEffect, useMemo, useRef, useState } from "react";
+import { INSTANT } from "@/shared/plan/instant";
 import { usePlanState, useSelection } from "@/shared/plan/usePlan";
 import { Advice } from "./Advice";
 import { DeviceBars } from "./DeviceBars";
@@ -32,10 +33,13 @@ export function VoltsSheet() {
   }, [head, view.plan.pack.series, windows.cell_v]);
   if (!pattern) return <p>No condition connects the pack, so there is nothing to sweep.</p>;
   const now = cell ?? start;
+  // At an instant of a run the mark stands where the pins are then, until the slider or another load is chosen.
+  const instant = condition === INSTANT && cell === null && picked === null ? head : undefined;
+  const pins = instant ? Object.fromEntries(view.analysis.budget.devices.map((one) => [one.id, one.states[INSTANT]?.pin_v ?? 0])) : null;
   return (
     <div ref={frame}>
       <p className="windows-lead">
-        Box: what the device allows. Thick bar: what its pins see over all conditions. Rust mark: at this cell voltage under the load of{" "}
+        Box: what the device allows. Thick bar: what its pins see over all conditions. Rust mark: {instant ? `${instant.name} of the run; choose a load, or move the slider, for` : "at this cell voltage under the load of"}{" "}
         <Select
           size="small"
           value={index}
@@ -46,7 +50,7 @@ export function VoltsSheet() {
         />
       </p>
       <div className="windows-sheet">
-        <DeviceBars width={width - 280} pattern={pattern} cell={now} />
+        <DeviceBars width={width - 280} pattern={pattern} cell={now} pins={pins} />
         <PackSlider pattern={pattern} cell={now} move={setCell} />
       </div>
       <Advice />

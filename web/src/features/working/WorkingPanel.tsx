@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Alert, Button, Drawer, Spin } from "antd";
 import { ApiError, call, client } from "@/shared/api/client";
 import { elementName } from "@/shared/plan/elements";
+import { INSTANT } from "@/shared/plan/instant";
 import { type WorkingAsk, usePlanActions, usePlanState } from "@/shared/plan/usePlan";
 import "./working.css";
 
@@ -16,7 +17,7 @@ export function WorkingPanel({ asked, ask }: Props) {
   const { select } = usePlanActions();
   const found = useQuery({
     queryKey: ["working", view.id, view.revision, asked],
-    enabled: asked !== null,
+    enabled: asked !== null && asked.condition !== INSTANT,
     queryFn: () => {
       if (!asked) throw new Error("nothing was asked");
       return call(client.GET("/api/plans/{plan_id}/working", { params: { path: { plan_id: view.id }, query: asked } }));
@@ -25,7 +26,8 @@ export function WorkingPanel({ asked, ask }: Props) {
   const working = found.data;
   return (
     <Drawer open={asked !== null} onClose={() => ask(null)} size={440} title={working?.title ?? "Working"} mask={false} className="working">
-      {found.isPending && asked && <Spin />}
+      {asked?.condition === INSTANT && <Alert type="info" title="At an instant of a run this number was stepped to, not solved by a formula. Keep the instant as a condition, under Run, and it shows its working." />}
+      {found.isPending && asked && asked.condition !== INSTANT && <Spin />}
       {found.error && <Alert type="error" title={found.error instanceof ApiError ? found.error.message : String(found.error)} />}
       {working && asked && (
         <>

@@ -1176,7 +1176,7 @@ export interface paths {
         };
         /**
          * Show Instant
-         * @description Every element at one time of a run, in the shapes a condition has.
+         * @description Every element at one time of a run, in the shapes a condition has; the run is started where it is not there yet.
          */
         get: operations["yardmeter_server_api_runs_show_instant"];
         put?: never;
@@ -3708,6 +3708,8 @@ export interface components {
                 [key: string]: components["schemas"]["GroundState"];
             };
             head: components["schemas"]["ConditionAnswer"];
+            /** Like */
+            like: string;
             /** Rails */
             rails: {
                 [key: string]: components["schemas"]["RailState"];
@@ -6004,18 +6006,18 @@ export interface components {
         /** RunQuery */
         RunQuery: {
             /**
-             * Again
-             * @description Whether to start it where it was not run yet.
-             * @default true
-             */
-            again: boolean;
-            /**
              * From S
              * @default 0
              */
             from_s: number;
             /** Scenario */
             scenario: string;
+            /**
+             * Start
+             * @description Whether to start it where it was not run yet.
+             * @default true
+             */
+            start: boolean;
             /** To S */
             to_s?: number | null;
         };
@@ -9541,7 +9543,7 @@ export interface operations {
                 from_s?: number;
                 to_s?: number | null;
                 /** @description Whether to start it where it was not run yet. */
-                again?: boolean;
+                start?: boolean;
             };
             header?: never;
             path: {

@@ -7,7 +7,7 @@ import type { PlanView } from "@/shared/api/types";
 export const INSTANT = "instant";
 export type Instant = components["schemas"]["Instant"];
 
-/** The instant named in the address, once its run is through. */
+/** The instant named in the address, once its run is through. One that cannot be had is none. */
 export function useInstant(view: PlanView | undefined, scenario: string | null, at: string | null): Instant | undefined {
   const atS = at === null ? Number.NaN : Number(at);
   const found = useQuery({

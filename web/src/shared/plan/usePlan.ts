@@ -21,8 +21,10 @@ export interface PlanState {
 
 /** What is being looked at. */
 export interface Selection {
-  /** A condition id, or WORST. */
+  /** A condition id, WORST, or an instant of a run. */
   condition: string;
+  /** The same, but for an instant the condition of the plan whose numbers stand behind it: what only conditions have is asked of this one. */
+  standing: string;
   selected: string | null;
 }
 
