@@ -12,7 +12,6 @@ from yardmeter.core.network import Situation, branch_table, build_network
 from yardmeter.core.network.moving import lag_s, moving
 from yardmeter.core.physics.filters import inductor_left_h
 from yardmeter.core.plan import Plan
-from yardmeter.core.plan.scenarios import ScenarioAct
 from yardmeter.core.runs import Run, find_scenario, run_scenario
 from yardmeter.core.runs.chance import chances
 from yardmeter.core.runs.report import lasting, report
@@ -89,6 +88,21 @@ def test_rows_of_a_batch_are_runs_of_their_own() -> None:
         assert (row in reset) == bool(own_reset)
     assert 0 < len(reset) < factors.size
     assert np.all(np.diff(together) < 0)
+
+
+def test_a_plug_keeps_each_rows_own_pack() -> None:
+    """Volts by the divider of load and what of the pack's resistance is there at once, of each row; after the anti-spark resistor too."""
+    lamp = device("lamp", "pack-rail", 16.8, law="resistance", nominal_v=16.8, min_v=1, max_v=20)
+    made = plan(cell_ohm=0.05, devices=[lamp])
+    own = scenario({**PLUG, "anti_spark_ohm": 2.0, "anti_spark_s": 1e-3}, lasts=5e-3)
+    factors = np.array([0.5, 1.0, 2.0])
+    table = timetable(made, own, [Situation(beginning(made, own))] * 3, Spread({}, {}, factors))
+    trace = march(table.moving.circuit, table.acts, own.duration_s, table.start)
+    wires = float(table.moving.circuit.series.ohm[0].sum()) - 0.14 * 0.5
+    assert trace.most_v[:, 0] == pytest.approx(16.8 / (1.0 + wires + 0.14 * factors), rel=2e-3)
+    first = np.array(trace.times_s) < 0.9e-3
+    load = np.array(trace.load_a)[first, 0]
+    assert load.max() == pytest.approx(16.8 / (3.0 + wires + 0.14 * 0.5), rel=5e-3)
 
 
 # --- parts that bend --------------------------------------------------------------------------------------------------
@@ -313,7 +327,6 @@ def test_every_act_and_every_switch_has_its_words() -> None:
         == "Cam boots and resets over and over, every 6.50 ms, 72 rounds not drawn"
     )
     assert (seconds(0.0065), seconds(90), seconds(150)) == ("6.50 ms", "90.0 s", "2.5 min")
-    assert {one.__name__ for one in ScenarioAct.__origin__.__args__} >= {"SwitchStrap"}  # type: ignore[attr-defined]
 
 
 def test_nothing_within_the_bands_means_nothing_resets() -> None:

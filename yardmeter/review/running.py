@@ -14,7 +14,7 @@ from yardmeter.core.runs.report import Report, report
 from yardmeter.core.runs.why import whys
 from yardmeter.core.solver.circuit import Floats
 from yardmeter.core.solver.transient.trace import Happening
-from yardmeter.words.run import act_words, event_words, link_words, steady_words, why_words
+from yardmeter.words.run import act_words, event_words, link_words, outcome_words, steady_words, why_words
 
 BUCKETS = 320
 LineKind = Literal["pack", "rail", "device", "clamp", "supply"]
@@ -83,6 +83,8 @@ class RunSeen(Answer):
     scenario: Scenario
     own: bool
     acts: tuple[str, ...]
+    outcome: tuple[str, ...]
+    """What is wrong in it, in a few words each."""
     from_s: float
     to_s: float
     end_s: float
@@ -116,7 +118,7 @@ def seen_scenarios(plan: Plan) -> tuple[ScenarioSeen, ...]:
 def run_seen(run: Run, from_s: float = 0.0, to_s: float | None = None) -> RunSeen:
     """What a screen shows of a run between two times [s]."""
     plan, scenario = run.plan, run.scenario
-    end = float(run.times_s[-1]) if run.times_s.size else 0.0
+    found, end = report(run), float(run.times_s[-1]) if run.times_s.size else 0.0
     to = min(to_s if to_s is not None else scenario.duration_s, scenario.duration_s)
     begin = min(max(from_s, 0.0), max(to - 1e-9, 0.0))
     edges = np.linspace(begin, to, BUCKETS + 1)
@@ -124,6 +126,7 @@ def run_seen(run: Run, from_s: float = 0.0, to_s: float | None = None) -> RunSee
         scenario=scenario,
         own=any(one.id == scenario.id for one in plan.scenarios),
         acts=tuple(act_words(plan, act) for act in scenario.acts),
+        outcome=outcome_words(plan, found),
         from_s=begin,
         to_s=to,
         end_s=end,
@@ -133,7 +136,7 @@ def run_seen(run: Run, from_s: float = 0.0, to_s: float | None = None) -> RunSee
         heat=tuple(_heat(run, edges)),
         stations=tuple(_stations(run)),
         whys=tuple(_whys(run)),
-        report=report(run),
+        report=found,
         steps=run.trace.steps,
     )
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from yardmeter.core.plan import Plan
 from yardmeter.core.plan.scenarios import ScenarioAct
+from yardmeter.core.runs.report import DeviceLife, Report
 from yardmeter.core.runs.why import ChainLink, Why
 from yardmeter.core.solver.transient.trace import Happening
 from yardmeter.core.units import format_si
@@ -109,6 +110,31 @@ def link_words(plan: Plan, link: ChainLink, acts: tuple[ScenarioAct, ...]) -> st
 def why_words(plan: Plan, found: Why, acts: tuple[ScenarioAct, ...]) -> str:
     """The chain as one line."""
     return " → ".join(link_words(plan, one, acts) for one in found.chain)
+
+
+def outcome_words(plan: Plan, found: Report) -> tuple[str, ...]:
+    """What is wrong in a scenario, a few words each; nothing where all is well."""
+
+    def resets(one: DeviceLife) -> str:
+        if one.loop_s is not None:
+            return f"reboots every {seconds(one.loop_s)}"
+        return (
+            f"resets at {seconds(one.resets_s[0])}" if len(one.resets_s) == 1 else f"resets {len(one.resets_s)} times"
+        )
+
+    told = [f"{plan.title(one.id)} {resets(one)}" for one in found.devices if one.resets_s]
+    told += [
+        f"{plan.title(one.id)} sees {format_si(one.most_v, 'V')}, over its maximum for {seconds(one.over_s)}"
+        for one in found.devices
+        if one.over_s > 0
+    ]
+    told += [f"{plan.title(one.id)} never starts" for one in found.devices if one.never]
+    told += [f"{plan.title(one.id)} trips" for one in found.supplies if one.trips_s]
+    told += [f"{plan.title(one.id)} gives up at its limit" for one in found.supplies if one.gives_up_s]
+    told += {"lit": ["the lamp stays lit"], "opened": ["the limiter opens"]}.get(found.limiter or "", [])
+    if found.stuck_s is not None:
+        told.append(f"the run found no way on at {seconds(found.stuck_s)}")
+    return tuple(told)
 
 
 def steady_words(found: Why) -> str:

@@ -121,10 +121,10 @@ def _series(fresh: Timetable) -> Iterator[str]:
 
 def _contact(k: int, closed: bool, ohm: float, acts: list[Contact]) -> str:
     """A contact as a switch; each resistance it goes through stands behind it, with a switch beside it while it is less."""
-    steps = sorted({ohm, *(act.ohm for act in acts if act.ohm is not None)})
-    times, shut, now = [0.0], [float(closed)], [ohm]
+    steps = sorted({0.0, *(act.ohm for act in acts)})
+    times, shut, now = [0.0], [float(closed)], [0.0]
     for act in sorted(acts, key=lambda one: one.at_s):
-        after = act.ohm if act.ohm is not None else now[-1]
+        after = act.ohm
         if act.at_s <= 0:  # so from the beginning
             shut[0], now[0] = float(act.closed), after
             continue
@@ -135,7 +135,7 @@ def _contact(k: int, closed: bool, ohm: float, acts: list[Contact]) -> str:
     lines = [
         f"Vk{k} k{k} 0 {_pwl(times, shut)}",
         f"Sk{k} {{a}} k{k}a k{k} 0 contact",
-        f"Rk{k} k{k}a k{k}c0 {steps[0]:.9g}",
+        f"Rk{k} k{k}a k{k}c0 {ohm:.9g}",
     ]
     for n, (less, more) in enumerate(pairwise(steps)):
         bare = [float(one < more) for one in now]

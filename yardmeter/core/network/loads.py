@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import math
+from typing import TypeVar
 
 import numpy as np
 
 from yardmeter.core.plan import Condition, Device, Draw, LoadLaw
-from yardmeter.core.solver.circuit import LoadKind
+from yardmeter.core.solver.circuit import Floats, LoadKind
 
+Number = TypeVar("Number", float, Floats)
 KINDS: dict[LoadLaw, LoadKind] = {
     "current": LoadKind.CURRENT,
     "power": LoadKind.POWER,
@@ -51,7 +53,7 @@ def active_draw(device: Device, condition: Condition) -> Draw | None:
     }[state]
 
 
-def scaled_by(device: Device, factor: float) -> float:
+def scaled_by(device: Device, factor: Number) -> Number:
     """What the value of a device's law is multiplied with for `factor` times its load: ohms go down as it goes up."""
     inverse = not device.throttle and device.law in ("resistance", "led")
     return 1 / factor if inverse else factor

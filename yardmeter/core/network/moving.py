@@ -103,6 +103,7 @@ def moving(network: Network) -> Moving:
         per_row([one.elastance for one in branches]),
         emf,
         closed,
+        np.zeros((rows, len(branches))),
         per_row([one.lag_ohm for one in branches]),
         per_row([one.lag_s for one in branches]),
         _curve(network, branches, wires),

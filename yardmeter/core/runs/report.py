@@ -10,8 +10,8 @@ import numpy as np
 
 from yardmeter.core.answers.model import Answer
 from yardmeter.core.plan import Device, Diode, Plan, Regulator
-from yardmeter.core.plan.scenarios import PlugPack
 from yardmeter.core.runs.run import STATES, Run
+from yardmeter.core.runs.shipped import USED_FRAC
 from yardmeter.core.solver.circuit import Bools, Floats
 from yardmeter.core.solver.transient.trace import Happening
 
@@ -121,7 +121,7 @@ def report(run: Run) -> Report:
     peak = int(run.pack_a.argmax()) if run.times_s.size else 0
     used_c = float(run.charge_c[-1]) if run.times_s.size else 0.0
     mean_a = used_c / run.scenario.duration_s
-    usable_c = 0.8 * plan.pack.capacity_ah * 3600
+    usable_c = USED_FRAC * plan.pack.capacity_ah * 3600
     return Report(
         scenario=run.scenario.id,
         duration_s=run.scenario.duration_s,
@@ -276,8 +276,3 @@ def _limiter(run: Run, plan: Plan) -> LimiterState | None:
 
 LIT_FRAC = 0.15
 """Share of its volts from which a lamp is seen to glow; common practice, no source."""
-
-
-def plugs(run: Run) -> tuple[PlugPack, ...]:
-    """The scenario's acts that plug the pack."""
-    return tuple(act for act in run.scenario.acts if isinstance(act, PlugPack))

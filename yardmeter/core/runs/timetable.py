@@ -9,9 +9,9 @@ import numpy as np
 
 from yardmeter.core.network import Network, Situation, branch_table, build_network
 from yardmeter.core.network.keys import LIMITER_KEY, Key, feed_key, inlet_key, link_key, supply_key
-from yardmeter.core.network.loads import load_value, throttle_amps
+from yardmeter.core.network.loads import load_value, scaled_by, throttle_amps
 from yardmeter.core.network.moving import Moving, dead_start, moving, start_at
-from yardmeter.core.plan import Condition, Device, Link, Plan, Scenario, Strap
+from yardmeter.core.plan import Condition, Device, Link, Plan, Scenario, Strap, Supply
 from yardmeter.core.plan.devices import DrawState
 from yardmeter.core.plan.scenarios import (
     Brake,
@@ -98,7 +98,7 @@ def timetable(
         series.ohm[:, made.pack] *= spread.pack
         series.lag_ohm[:, made.pack] *= spread.pack
         for drawn, factors in spread.draws.items():
-            scale[:, made.consumer[drawn]] = _by_law(made, drawn, factors)
+            scale[:, made.consumer[drawn]] = scaled_by(plan.device_of[drawn], factors)
     for name, at in _bridges(plan, wired, {}).items():
         made.circuit.series.closed[:, made.series[name]] = at
     consumers = made.circuit.consumers
@@ -122,22 +122,13 @@ def timetable(
     return Timetable(scenario, condition, made, start, tuple(one for _, one in acts), tuple(k for k, _ in acts))
 
 
-def _by_law(made: Moving, device_id: str, factors: Floats) -> Floats:
-    """What a factor of the draw is of the value of its law: ohms go down as it goes up."""
-    device = made.plan.device_of[device_id]
-    inverse = not device.throttle and device.law in ("resistance", "led")
-    return 1 / factors if inverse else factors
-
-
 def _spread_out(network: Network, spread: Spread) -> Network:
     """The network with each row's own draws, set points and pack resistance."""
     circuit, table = network.circuit, network.table
     value, set_v = circuit.loads.value.copy(), circuit.converters.set_v.copy()
     for k, load in enumerate(table.loads):
         if load.device and load.device.id in spread.draws:
-            factors = spread.draws[load.device.id]
-            inverse = not load.device.throttle and load.device.law in ("resistance", "led")
-            value[:, k] *= 1 / factors if inverse else factors
+            value[:, k] *= scaled_by(load.device, spread.draws[load.device.id])
     for k, converter in enumerate(table.converters):
         set_v[:, k] *= spread.set_points.get(converter.key, 1.0)
     return replace(
@@ -163,13 +154,13 @@ def _with_every_strap(plan: Plan, scenario: Scenario) -> Plan:
             wanted.setdefault(act.supply, []).extend(act.selected)
     if not wanted:
         return plan
-    supplies = []
-    for one in plan.supplies:
-        if isinstance(one, Strap) and one.id in wanted:
-            ever = tuple(dict.fromkeys([*one.selected, *wanted[one.id]]))
-            one = one.model_copy(update={"selected": ever})  # noqa: PLW2901
-        supplies.append(one)
-    return plan.model_copy(update={"supplies": tuple(supplies)})
+
+    def bridged(one: Supply) -> Supply:
+        if not isinstance(one, Strap) or one.id not in wanted:
+            return one
+        return one.model_copy(update={"selected": tuple(dict.fromkeys([*one.selected, *wanted[one.id]]))})
+
+    return plan.model_copy(update={"supplies": tuple(bridged(one) for one in plan.supplies)})
 
 
 def _bridges(plan: Plan, wired: Plan, chosen: dict[str, tuple[str, ...]]) -> dict[Key, bool]:
@@ -233,29 +224,25 @@ class _Teller:
                 for key, closed in _bridges(self.plan, made.plan, {act.supply: act.selected}).items():
                     if key.element == act.supply:
                         k = made.series[key]
-                        own = float(made.circuit.series.ohm[0, k])
-                        yield from [Contact(act.at_s, k, closed=True, ohm=own)] if closed else self._opens(act.at_s, k)
+                        yield from [Contact(act.at_s, k, closed=True)] if closed else self._opens(act.at_s, k)
             case PartFails():
                 yield from self._fail(act)
 
     def _opens(self, at_s: float, branch: int) -> Iterator[Act]:
         """A contact that opens under current draws an arc: its resistance rises until next to nothing flows, then it is open."""
-        own = float(self.made.circuit.series.ohm[0, branch])
         for k, ohm in enumerate(ARC_OHM):
-            yield Contact(at_s + k * ARC_S, branch, closed=True, ohm=own + ohm)
+            yield Contact(at_s + k * ARC_S, branch, closed=True, ohm=ohm)
         yield Contact(at_s + len(ARC_OHM) * ARC_S, branch, closed=False)
 
     def _plug(self, act: PlugPack) -> Iterator[Act]:
-        made, at = self.made, act.at_s
-        own = float(made.circuit.series.ohm[0, made.pack])
-        ohm = own + act.anti_spark_ohm
-        yield Contact(at, made.pack, closed=True, ohm=ohm)
+        pack, at, ohm = self.made.pack, act.at_s, act.anti_spark_ohm
+        yield Contact(at, pack, closed=True, ohm=ohm)
         for _ in range(act.bounces):
-            yield from self._opens(at + act.bounce_s, made.pack)
+            yield from self._opens(at + act.bounce_s, pack)
             at += 2 * act.bounce_s
-            yield Contact(at, made.pack, closed=True, ohm=ohm)
-        if act.anti_spark_ohm:
-            yield Contact(max(at, act.at_s + act.anti_spark_s), made.pack, closed=True, ohm=own)
+            yield Contact(at, pack, closed=True, ohm=ohm)
+        if ohm:
+            yield Contact(max(at, act.at_s + act.anti_spark_s), pack, closed=True)
 
     def _inlet(self, act: ConnectInlet | DisconnectInlet, goes_in: bool) -> Iterator[Act]:
         made = self.made

@@ -58,12 +58,14 @@ class RunQuery(Body):
 @router.get("/{int:plan_id}/run", response=RunState)
 def show_run(request: HttpRequest, plan_id: int, asked: Query[RunQuery]) -> HttpResponse:
     """A scenario run through, or how far it is: asked for the first time it is started."""
-    job = runs.job_of(_plan(plan_id), asked.scenario, start=asked.start)
+    plan = _plan(plan_id)
+    job = runs.job_of(plan, asked.scenario, start=asked.start)
     if job is None:
         return as_json(RunState(state="stopped", done_frac=0.0, problem=""))
     job.ready.wait(SHORT_WAIT_S)
-    seen = run_seen(job.run, asked.from_s, asked.to_s) if job.run else None
-    done = 1.0 if job.run else job.done_s / job.scenario.duration_s
+    run = runs.run_of(job, plan)
+    seen = run_seen(run, asked.from_s, asked.to_s) if run else None
+    done = 1.0 if run else job.done_s / job.scenario.duration_s
     return as_json(RunState(state=job.state, done_frac=done, problem=str(job.problem or ""), seen=seen))
 
 
@@ -89,7 +91,7 @@ class RunFindings(BaseModel):
 def show_findings(request: HttpRequest, plan_id: int, start: bool = False) -> HttpResponse:
     """What the runs show; with `start` every scenario that was not run yet is."""
     plan = _plan(plan_id)
-    verdicts, waiting = runs.verdicts_of(plan, start=start)
+    verdicts, waiting = runs.verdicts_of(plan, plan_id, start=start)
     return as_json(RunFindings(findings=tuple(tell(plan, one) for one in verdicts), waiting=waiting))
 
 

@@ -1,6 +1,7 @@
 /** What happened, why each device reset, what the plug and the wires took, and what helps. */
 import { Button, Spin } from "antd";
 import { useState } from "react";
+import { elementName } from "@/shared/plan/elements";
 import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
 import { amps, celsius, percent, si, volts } from "@/shared/ui/format";
 import { useChances, useHelps, type RunSeen, type Station } from "./useRun";
@@ -13,7 +14,7 @@ export function Happened({ seen, around }: { seen: RunSeen; around: Around }) {
   const [asked, ask] = useState<string | null>(null);
   const over = seen.report.devices.filter((one) => one.over_s > 0 && !seen.whys.some((why) => why.device === one.id));
   const { view } = usePlanState();
-  const name = (id: string) => view.plan.devices?.find((one) => one.id === id)?.name ?? id;
+  const name = (id: string) => elementName(view, id);
   return (
     <div className="run-below">
       <section aria-label="Why">
@@ -116,7 +117,7 @@ function Facts({ seen }: { seen: RunSeen }) {
   const { report, heat } = seen;
   const { view } = usePlanState();
   const hot = report.supplies.filter((one) => one.hottest_c !== null).sort((a, b) => (b.hottest_c ?? 0) - (a.hottest_c ?? 0));
-  const name = (id: string) => view.analysis.budget.supplies.find((one) => one.id === id)?.name ?? id;
+  const name = (id: string) => elementName(view, id);
   const trip = (id: string) => heat.find((one) => one.id === id)?.trip_c;
   return (
     <section aria-label="In numbers">
@@ -138,7 +139,7 @@ function Facts({ seen }: { seen: RunSeen }) {
           <FactRow key={one.id} name={name(one.id)} value={`${celsius(one.hottest_c)}, trips at ${celsius(trip(one.id))}; at most ${amps(one.most_a)}`} />
         ))}
         {report.clamps.map((one) => (
-          <FactRow key={one.id} name={one.id} value={`${volts(one.most_v)}, ${amps(one.most_a)}, swallows ${si(one.energy_j * 1000, "")} mJ`} />
+          <FactRow key={one.id} name={elementName(view, one.id)} value={`${volts(one.most_v)}, ${amps(one.most_a)}, swallows ${si(one.energy_j * 1000, "")} mJ`} />
         ))}
       </dl>
       <Likely scenario={seen.scenario.id} />
@@ -150,7 +151,7 @@ function Likely({ scenario }: { scenario: string }) {
   const { view } = usePlanState();
   const [asked, ask] = useState(false);
   const found = useChances(scenario, asked);
-  const name = (id: string) => view.plan.devices?.find((one) => one.id === id)?.name ?? id;
+  const name = (id: string) => elementName(view, id);
   if (!asked)
     return (
       <Button size="small" className="run-likely" onClick={() => ask(true)} title="Two hundred runs with draws, set points and the pack's resistance within their bands">

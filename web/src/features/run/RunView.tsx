@@ -134,24 +134,10 @@ function OfScenario({ every, seen }: { every: ScenarioSeen[]; seen: ScenarioSeen
 
 /** In one line: what is wrong in this scenario. */
 function Verdict({ seen }: { seen: RunSeen }) {
-  const { view } = usePlanState();
-  const name = (id: string) => view.plan.devices?.find((one) => one.id === id)?.name ?? id;
-  const { devices, supplies, limiter } = seen.report;
-  const resets = devices.filter((one) => one.resets_s.length > 0);
-  const over = devices.filter((one) => one.over_s > 0);
-  const never = devices.filter((one) => one.never);
-  const parts = [
-    ...resets.map((one) => (one.loop_s !== null ? `${name(one.id)} reboots every ${si(one.loop_s, "s")}` : `${name(one.id)} resets ${one.resets_s.length === 1 ? `at ${si(one.resets_s[0], "s")}` : `${one.resets_s.length} times`}`)),
-    ...over.map((one) => `${name(one.id)} sees ${si(one.most_v, "V")}, over its maximum for ${si(one.over_s, "s")}`),
-    ...never.map((one) => `${name(one.id)} never starts`),
-    ...supplies.filter((one) => one.trips_s.length > 0).map((one) => `${one.id} trips`),
-    ...supplies.filter((one) => one.gives_up_s.length > 0).map((one) => `${one.id} gives up at its limit`),
-    ...(limiter === "opened" ? ["the limiter opens"] : limiter === "lit" ? ["the lamp stays lit"] : []),
-    ...(seen.stuck_s === null ? [] : [`the run found no way on at ${si(seen.stuck_s, "s")}`]),
-  ];
+  const bad = seen.outcome.length > 0;
   return (
-    <p className={parts.length > 0 ? "run-verdict run-bad" : "run-verdict run-good"} role="status">
-      {parts.length > 0 ? `✕ ${parts.join(" · ")}` : "✓ Nothing resets, nothing is over its maximum, everything that is to run runs."}
+    <p className={bad ? "run-verdict run-bad" : "run-verdict run-good"} role="status">
+      {bad ? `✕ ${seen.outcome.join(" · ")}` : "✓ Nothing resets, nothing is over its maximum, everything that is to run runs."}
     </p>
   );
 }

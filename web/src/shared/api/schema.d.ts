@@ -6038,6 +6038,8 @@ export interface components {
             heat: components["schemas"]["HeatLine"][];
             /** Lines */
             lines: components["schemas"]["Line"][];
+            /** Outcome */
+            outcome: string[];
             /** Own */
             own: boolean;
             report: components["schemas"]["Report"];

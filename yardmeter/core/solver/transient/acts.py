@@ -16,19 +16,18 @@ SHORTED_A = 1e6
 
 @dataclass(frozen=True)
 class Contact:
-    """A series branch opens or closes; `ohm` is its resistance from then on, its own where left out."""
+    """A series branch opens or closes, with so many ohms in the contact."""
 
     at_s: float
     branch: int
     closed: bool
-    ohm: float | None = None
+    ohm: float = 0.0
 
     def apply(self, machines: Machines, rows: Bools, time_s: Floats) -> None:
         del time_s
         series = machines.circuit.series
         series.closed[rows, self.branch] = self.closed
-        if self.ohm is not None:
-            series.ohm[rows, self.branch] = self.ohm
+        series.contact_ohm[rows, self.branch] = self.ohm
 
 
 @dataclass(frozen=True)

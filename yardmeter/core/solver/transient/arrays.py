@@ -91,6 +91,8 @@ class Series:
     elastance: Floats
     emf: Floats
     closed: Bools
+    contact_ohm: Floats
+    """What a contact adds to it for now: an anti-spark resistor, an arc."""
     lag_ohm: Floats
     lag_s: Floats
     curve: Curve | None = None

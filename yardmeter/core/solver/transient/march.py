@@ -121,7 +121,7 @@ class _Marching:
         if self._due is None:
             self._due = np.minimum(self.machines.next_at(self.t), np.minimum(self.act_at[self.next_act], self.end_s))
         room = self._due - self.t
-        h = np.where(self.done, LEAST_S, np.minimum(self.h, np.maximum(room, LEAST_S)))
+        h = np.where(self.done, self.h, np.minimum(self.h, np.maximum(room, LEAST_S)))
         h = np.where((h < room) & (h > 0.6 * room), 0.6 * room, h)  # no crumbs before what is known to come
         weights = self._weighed()
         self._take(D * h)
@@ -308,7 +308,7 @@ class _Marching:
             missing, slopes, stage = stamps.evaluate(volts)
             left = np.abs(missing).max(axis=1)
             carried = np.abs(stage.series_a).max(axis=1, initial=1.0)
-            fine: Bools = left <= SETTLED_A * np.maximum(carried, 1.0)
+            fine: Bools = (left <= SETTLED_A * np.maximum(carried, 1.0)) | self.done
             if step and fine.all():
                 return stage, slopes, held, fine
             worse: Bools = ~fine & (left > before)
@@ -328,7 +328,8 @@ class _Marching:
             volts = volts - change
             before = left
         self._inverse = None
-        if not np.isfinite(volts).all() or not fine.any():
+        fine &= np.isfinite(volts).all(axis=1)  # a row that comes to nothing is tried again by itself
+        if not fine.any():
             self.trace.refused += 1
             self.h = np.where(self.done, self.h, self.h * 0.25)
             self.starting |= ~self.done

@@ -125,7 +125,7 @@ class Stamps:
         r = np.where(s.lag_s > 0, self.dh / np.where(s.lag_s > 0, s.lag_s, 1.0), 0.0)
         self._lag_share = r / (1 + r)
         self._lag_rest = 1 / (1 + r)
-        self._fixed_ohm = s.ohm + s.lag_ohm * self._lag_share
+        self._fixed_ohm = s.ohm + s.contact_ohm + s.lag_ohm * self._lag_share
         lag = self.circuit.consumers.lag_s
         r = np.where(lag > 0, self.dh / np.where(lag > 0, lag, 1.0), np.inf)
         self._follow = np.where(np.isinf(r), 1.0, r / (1 + np.where(np.isinf(r), 0.0, r)))

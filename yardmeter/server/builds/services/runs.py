@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import lru_cache
 from typing import Literal
 
@@ -35,6 +35,8 @@ class Job:
 
     key: str
     scenario: Scenario
+    owner: int | None = None
+    """The plan it was started for along with all others; None where it was asked for by itself."""
     done_s: float = 0.0
     state: JobState = "running"
     run: Run | None = None
@@ -44,22 +46,24 @@ class Job:
 
 
 _jobs: OrderedDict[str, Job] = OrderedDict()
-_helps: OrderedDict[tuple[str, str], tuple[Help, ...]] = OrderedDict()
+_helps: OrderedDict[tuple[str, str, tuple[str, ...]], tuple[Help, ...]] = OrderedDict()
 _chances: OrderedDict[str, Chances] = OrderedDict()
 _lock = threading.Lock()
 _turn = threading.Semaphore(AT_ONCE)
 
 
-def key_of(plan: PlanDocument, scenario: Scenario) -> str:
-    """Equal for plans that differ in nothing electrical and ask for the same scenario."""
-    bare = plan.model_copy(update={"scenarios": ()})
-    return f"{electrical_key(bare)}\n{scenario.model_dump_json(exclude={'name', 'note'})}"
+def key_of(plan: PlanDocument) -> str:
+    """Equal for plans that differ in nothing electrical, whatever scenarios they have."""
+    return electrical_key(plan.model_copy(update={"scenarios": ()}))
 
 
 def job_of(plan: PlanDocument, scenario_id: str, *, start: bool = True) -> Job | None:
     """The job of a scenario: kept, running, or started now; None where there is none and none is to `start`."""
-    scenario = find_scenario(plan, scenario_id)
-    key = key_of(plan, scenario)
+    return _job(plan, key_of(plan), find_scenario(plan, scenario_id), start)
+
+
+def _job(plan: PlanDocument, plan_key: str, scenario: Scenario, start: bool, owner: int | None = None) -> Job | None:
+    key = f"{plan_key}\n{scenario.model_dump_json(exclude={'name', 'note'})}"
     with _lock:
         found = _jobs.get(key)
         if found and (found.state in ("running", "done") or not start):
@@ -67,11 +71,11 @@ def job_of(plan: PlanDocument, scenario_id: str, *, start: bool = True) -> Job |
             return found
         if not start:
             return None
-        made = _jobs[key] = Job(key, scenario)
+        made = _jobs[key] = Job(key, scenario, owner)
         _jobs.move_to_end(key)
         for old in [name for name, one in _jobs.items() if one.state != "running"][: max(len(_jobs) - KEPT, 0)]:
             del _jobs[old]
-    threading.Thread(target=_work, args=(plan, made), daemon=True, name=f"run {scenario_id}").start()
+    threading.Thread(target=_work, args=(plan, made), daemon=True, name=f"run {scenario.id}").start()
     return made
 
 
@@ -93,21 +97,31 @@ def _work(plan: PlanDocument, job: Job) -> None:
         job.ready.set()
 
 
-def all_of(plan: PlanDocument, *, start: bool) -> tuple[list[tuple[Scenario, Run]], int]:
-    """Scenarios that are through, and how many are still to come; those not yet run are started where `start`."""
-    done, waiting = [], 0
+def all_of(plan: PlanDocument, owner: int, *, start: bool) -> tuple[list[tuple[Scenario, Run]], int]:
+    """Scenarios that are through, and how many are still to come; those not yet run are started where `start`.
+
+    What was started so for an earlier step of the same plan, and is of no use any more, is broken off.
+    """
+    plan_key, done, waiting, wanted = key_of(plan), [], 0, set()
     for scenario in scenarios_of(plan):
-        job = job_of(plan, scenario.id, start=start)
-        if job is not None and job.run is not None:
+        job = _job(plan, plan_key, scenario, start, owner)
+        if job is None:
+            continue
+        wanted.add(job.key)
+        if job.run is not None:
             done.append((scenario, job.run))
-        elif job is not None and job.state == "running":
+        elif job.state == "running":
             waiting += 1
+    with _lock:
+        for one in _jobs.values():
+            if start and one.owner == owner and one.key not in wanted:
+                one.stop = True
     return done, waiting
 
 
-def verdicts_of(plan: PlanDocument, *, start: bool) -> tuple[tuple[Verdict, ...], int]:
+def verdicts_of(plan: PlanDocument, owner: int, *, start: bool) -> tuple[tuple[Verdict, ...], int]:
     """What the runs that are through show, and how many are still to come."""
-    done, waiting = all_of(plan, start=start)
+    done, waiting = all_of(plan, owner, start=start)
     case = RunCase(plan, tuple((scenario, _report(run)) for scenario, run in done))
     return run_rules(case, "runs"), waiting
 
@@ -124,18 +138,31 @@ def stop(plan: PlanDocument, scenario_id: str) -> None:
         job.stop = True
 
 
+def run_of(job: Job, plan: PlanDocument) -> Run | None:
+    """The run of a job with the names, notes and scenarios the plan has now; None while it is not through."""
+    if job.run is None:
+        return None
+    table = replace(job.run.timetable, scenario=find_scenario(plan, job.scenario.id))
+    return replace(job.run, plan=plan, timetable=table)
+
+
+def _through(plan: PlanDocument, scenario_id: str) -> tuple[Job, Run]:
+    job = job_of(plan, scenario_id, start=False)
+    run = run_of(job, plan) if job else None
+    if job is None or run is None:
+        raise ConflictError("This scenario has not been run yet.", where=scenario_id, remedy="Run it first.")
+    return job, run
+
+
 def finished(plan: PlanDocument, scenario_id: str) -> Run:
     """The run of a scenario that is through; raises ConflictError where it is not."""
-    job = job_of(plan, scenario_id, start=False)
-    if job is None or job.run is None:
-        raise ConflictError("This scenario has not been run yet.", where=scenario_id, remedy="Run it first.")
-    return job.run
+    return _through(plan, scenario_id)[1]
 
 
 def helps_of(plan: PlanDocument, scenario_id: str, device: str) -> tuple[Help, ...]:
-    """What helps a device in a scenario, kept with its run."""
-    run = finished(plan, scenario_id)
-    key = key_of(plan, run.scenario), device
+    """What helps a device in a scenario, kept with its run. Their edits depend on which scenarios are the plan's own."""
+    job, run = _through(plan, scenario_id)
+    key = job.key, device, tuple(one.id for one in plan.scenarios)
     with _lock:
         if key in _helps:
             return _helps[key]
@@ -150,7 +177,7 @@ def helps_of(plan: PlanDocument, scenario_id: str, device: str) -> tuple[Help, .
 def chances_of(plan: PlanDocument, scenario_id: str, samples: int) -> Chances:
     """Chances within the bands, kept as runs are."""
     scenario = find_scenario(plan, scenario_id)
-    key = key_of(plan, scenario)
+    key = f"{key_of(plan)}\n{scenario.model_dump_json()}"
     with _lock:
         if key in _chances:
             return _chances[key]
