@@ -14,6 +14,7 @@ ROOT = Path(__file__).resolve().parents[1]
 VENV = ROOT / ".venv"
 STATE = ROOT / ".yard"
 WEB = ROOT / "web"
+MARCH = ROOT / "yardmeter" / "core" / "solver" / "transient"
 PYTHON = VENV / ("Scripts/python.exe" if os.name == "nt" else "bin/python")
 
 
@@ -70,6 +71,15 @@ def python_ready(*, dev: bool = False) -> None:
         must("Making a virtual environment (Debian: package python3-venv)", sys.executable, "-m", "venv", VENV)
     pip("Installing Python packages", wanted)
     done("python-dev" if dev else "python", figure)
+
+
+def march_ready() -> None:
+    """The march through time in machine code; compiled again when its sources or the packages changed."""
+    python_ready()
+    figure = digest(ROOT / "requirements.txt", *sorted(MARCH.glob("*.py")))
+    if due("march", figure):
+        must("Compiling the march through time, once", PYTHON, "-m", "tools.compile")
+        done("march", figure)
 
 
 def pip(what: str, wanted: Path) -> None:

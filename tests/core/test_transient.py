@@ -18,7 +18,8 @@ from yardmeter.core.runs.report import lasting, report
 from yardmeter.core.runs.timetable import Spread, beginning, timetable
 from yardmeter.core.runs.why import whys
 from yardmeter.core.solver.transient import march
-from yardmeter.core.solver.transient.arrays import Core, Curve
+from yardmeter.core.solver.transient.bends import ceramic_c, ceramic_v, core_flux, rest_fall_v
+from yardmeter.core.solver.transient.inverse import inverse_of
 from yardmeter.core.solver.transient.scheme import RUNNING, STARTING, D
 from yardmeter.core.solver.transient.trace import Happening
 from yardmeter.words.run import CODES, act_words, event_words, link_words, seconds
@@ -109,26 +110,40 @@ def test_a_plug_keeps_each_rows_own_pack() -> None:
 
 
 def test_charge_and_volts_of_a_ceramic_are_each_others_inverse() -> None:
-    curve = Curve(np.array([0]), np.array([10e-6]), np.array([0.55]), np.array([25.0]))
+    kind = (10e-6, 0.55, 25.0)
     for volts in (-40.0, -10.0, 0.0, 5.0, 24.9, 25.1, 60.0):
-        charge = curve.ceramic_c(np.array([[volts]]))
-        back, slope = curve.ceramic_v(charge)
-        assert back[0, 0] == pytest.approx(volts, abs=1e-9)
-        step = curve.ceramic_c(np.array([[volts + 1e-4]])) - charge
-        assert slope[0, 0] == pytest.approx(1e-4 / step[0, 0], rel=1e-3)
+        charge = ceramic_c(volts, *kind)
+        back, slope = ceramic_v(charge, *kind)
+        assert back == pytest.approx(volts, abs=1e-9)
+        assert slope == pytest.approx(1e-4 / (ceramic_c(volts + 1e-4, *kind) - charge), rel=1e-3)
     # At its rating 45 % are left: C = C0 (1 − loss · v/Vr), as for alternating current.
-    assert 1 / curve.ceramic_v(curve.ceramic_c(np.array([[24.999]])))[1][0, 0] == pytest.approx(4.5e-6, rel=1e-3)
+    assert 1 / ceramic_v(ceramic_c(24.999, *kind), *kind)[1] == pytest.approx(4.5e-6, rel=1e-3)
 
 
 def test_flux_is_the_integral_of_the_inductance_that_is_left() -> None:
     saturation = 2.0
-    core = Core(np.array([0]), np.array([47e-6]), np.array([saturation * (0.7 / 0.3) ** (1 / 3)]))
+    bend = saturation * (0.7 / 0.3) ** (1 / 3)
     amps = np.linspace(0, 8, 4001)
     left = np.array([inductor_left_h(47e-6, one, saturation) for one in amps])
-    flux = core.flux(amps[:, None])[0][:, 0]
+    flux, henry = np.array([core_flux(one, 47e-6, bend) for one in amps]).T
     assert flux == pytest.approx(np.concatenate([[0], np.cumsum((left[1:] + left[:-1]) / 2 * np.diff(amps))]), abs=1e-9)
-    assert core.flux(-amps[:, None])[0][:, 0] == pytest.approx(-flux)
-    assert core.flux(amps[:, None])[1][:, 0] == pytest.approx(left)
+    assert [core_flux(-one, 47e-6, bend)[0] for one in amps[::500]] == pytest.approx(-flux[::500])
+    assert henry == pytest.approx(left)
+
+
+@pytest.mark.parametrize("size", [1, 2, 7, 36])
+def test_the_inverse_agrees_with_the_librarys(size: int) -> None:
+    """NumPy's inverse (LAPACK); rows out of order and of very different size, and a matrix that has none."""
+    rng = np.random.default_rng(size)
+    matrix = rng.normal(size=(size, size))[::-1] * 10.0 ** rng.integers(-6, 6, (size, 1))
+    if size > 1:
+        matrix[0, 0] = 0.0
+    found = np.zeros((size, size))
+    assert inverse_of(matrix.copy(), size, found)
+    assert found @ matrix == pytest.approx(np.eye(size), abs=1e-7)
+    assert found == pytest.approx(np.linalg.inv(matrix), rel=1e-7, abs=1e-9 * np.abs(found).max())
+    matrix[-1] = 0.0
+    assert not inverse_of(matrix, size, found)
 
 
 def test_a_packs_rest_volts_fall_along_its_curve() -> None:
@@ -137,13 +152,10 @@ def test_a_packs_rest_volts_fall_along_its_curve() -> None:
     network = build_network(branch_table(made), [Situation(made.conditions[0])])
     curve = moving(network).circuit.series.curve
     assert curve is not None
-    gone, _ = curve.cell_v(np.array([0.2 * 3 * 3600]))
-    assert gone[0] == pytest.approx(4 * (4.20 - 4.02))
-    middle = curve.cell_v(np.array([0.1 * 3 * 3600]))
-    assert middle[0][0] == pytest.approx(4 * 0.09)
-    assert middle[1][0] == pytest.approx(4 * 0.18 / (0.2 * 3 * 3600))
-    beyond = curve.cell_v(np.array([1.1 * 3 * 3600]))[0]
-    assert beyond[0] > 4 * 1.2
+    full_c = 3 * 3600
+    for taken, gone in ((0.2, 4 * (4.20 - 4.02)), (0.1, 4 * 0.09), (0.0, 0.0)):
+        assert rest_fall_v(taken * full_c, curve.taken_c, curve.rest_v) == pytest.approx(gone)
+    assert rest_fall_v(1.1 * full_c, curve.taken_c, curve.rest_v) > 4 * 1.2
 
 
 @pytest.mark.parametrize(("law", "kind", "expected"), [("power", "camera", 1 / (2 * math.pi * 20e3)), ("current", "camera", 1e-6), ("resistance", "servo", 0.0), ("current", "motor", 0.03)])  # fmt: skip

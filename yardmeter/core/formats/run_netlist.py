@@ -19,7 +19,8 @@ from yardmeter.core.runs.timetable import Timetable, timetable
 from yardmeter.core.solver.circuit import LAMP, LED, POWER, RESISTANCE, SOURCE, SWITCHING, Floats
 from yardmeter.core.solver.elements import MIN_INPUT_V
 from yardmeter.core.solver.transient.acts import Contact
-from yardmeter.core.solver.transient.stamps import BACK_SIEMENS, BACK_V, Stamps
+from yardmeter.core.solver.transient.arrays import BACK_SIEMENS, BACK_V
+from yardmeter.core.solver.transient.layout import Layout
 
 OPEN_OHM = 1e6
 EDGE_S = 1e-9
@@ -72,7 +73,7 @@ def _pwl(times: Sequence[float] | Floats, values: Sequence[float] | Floats) -> s
 def _series(fresh: Timetable) -> Iterator[str]:
     made = fresh.moving
     names, s = names_of(made), made.circuit.series
-    stamps = Stamps(made.circuit)
+    layout = Layout(made.circuit)
     start = fresh.start.states[0]
     contacts: dict[int, list[Contact]] = {}
     for act in fresh.acts:
@@ -91,19 +92,19 @@ def _series(fresh: Timetable) -> Iterator[str]:
         else:
             own = ohm + min(lag, 0.0)
             chain.append((f"r{k}", f"Rs{k} {{a}} {{b}} {max(own, 1e-6):.9g}"))
-        amps = float(start[stamps.flux][k] / henry) if henry > 0 else 0.0
+        amps = float(start[layout.flux][k] / henry) if henry > 0 else 0.0
         cored = s.core is not None and k in s.core.at.tolist()
         if cored:
             raise YardError("A coil whose core fills has no words in a netlist of a run yet.", where=keys[k].element)
         if henry > 0:
             chain.append((f"l{k}", f"Ls{k} {{a}} {{b}} {henry:.9g} ic={amps:.9g}"))
         if lag < 0:  # a bead: resistance beside an inductance
-            chain.append((f"b{k}", f"Rb{k} {{a}} {{b}} {-lag:.9g}\nLb{k} {{a}} {{b}} {-lag * float(s.lag_s[0, k]):.9g} ic={float(start[stamps.lag][k]):.9g}"))  # fmt: skip
+            chain.append((f"b{k}", f"Rb{k} {{a}} {{b}} {-lag:.9g}\nLb{k} {{a}} {{b}} {-lag * float(s.lag_s[0, k]):.9g} ic={float(start[layout.lag][k]):.9g}"))  # fmt: skip
         elif lag > 0:
             farad = float(s.lag_s[0, k]) / lag
-            chain.append((f"p{k}", f"Rp{k} {{a}} {{b}} {lag:.9g}\nCp{k} {{a}} {{b}} {farad:.9g} ic={lag * float(start[stamps.lag][k]):.9g}"))  # fmt: skip
+            chain.append((f"p{k}", f"Rp{k} {{a}} {{b}} {lag:.9g}\nCp{k} {{a}} {{b}} {farad:.9g} ic={lag * float(start[layout.lag][k]):.9g}"))  # fmt: skip
         if elastance > 0:
-            charge = float(start[stamps.charge][k])
+            charge = float(start[layout.charge][k])
             if s.curve is not None and k in s.curve.at.tolist():
                 raise YardError("A ceramic that falls with its volts has no words in a netlist of a run yet.", where=keys[k].element)  # fmt: skip
             chain.append((f"c{k}", f"Cs{k} {{a}} {{b}} {1 / elastance:.9g} ic={charge * elastance:.9g}"))
@@ -149,8 +150,8 @@ def _contact(k: int, closed: bool, ohm: float, acts: list[Contact]) -> str:
 def _consumers(made: Moving, fresh: Timetable, run: Run) -> Iterator[str]:
     names, own = names_of(made), made.circuit.consumers
     law = own.law
-    stamps = Stamps(made.circuit)
-    start = fresh.start.states[0][stamps.load]
+    layout = Layout(made.circuit)
+    start = fresh.start.states[0][layout.load]
     titles = {k: name for name, k in made.consumer.items()}
     asked = run.trace.column("asked")
     for k in range(law.p.size):
@@ -182,7 +183,7 @@ def _converters(made: Moving, fresh: Timetable, run: Run) -> Iterator[str]:
     names, own = names_of(made), made.circuit.converting
     c = own.law
     start = fresh.start.states[0]
-    stamps = Stamps(made.circuit)
+    layout = Layout(made.circuit)
     set_v, on = run.trace.column("set_v"), run.trace.column("on")
     keys = {k: key for key, k in made.converter.items()}
     for k in range(c.inp.size):
@@ -196,12 +197,12 @@ def _converters(made: Moving, fresh: Timetable, run: Run) -> Iterator[str]:
         if line > 0:
             yield f"Bx{k} 0 x{k} I={vin}"
             yield f"Rx{k} x{k} 0 1"
-            yield f"Cx{k} x{k} 0 {line:.9g} ic={float(start[stamps.line][k]):.9g}"
+            yield f"Cx{k} x{k} 0 {line:.9g} ic={float(start[layout.line][k]):.9g}"
             ahead = f"+{vin}-V(x{k})"
         entry = max(float(own.entry_s[k]), 1e-9)
         yield f"By{k} 0 y{k} I={vin}"
         yield f"Ry{k} y{k} 0 1"
-        yield f"Cy{k} y{k} 0 {entry:.9g} ic={float(start[stamps.entry][k]):.9g}"
+        yield f"Cy{k} y{k} 0 {entry:.9g} ic={float(start[layout.entry][k]):.9g}"
         r_out, r_on = float(c.out_ohm[0, k]), float(c.drop_ohm[0, k])
         drop = float(c.drop_v[0, k])
         amps = f"(V(v{k}){ahead}-{vo})/{r_out:.9g}"

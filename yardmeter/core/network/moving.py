@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from itertools import product
 
 import numpy as np
 
@@ -20,7 +21,8 @@ from yardmeter.core.solver.circuit import Floats, LoadKind, Loads, Solution
 from yardmeter.core.solver.elements import load_current
 from yardmeter.core.solver.transient import Consumers, Converting, Series, Start, Thermal, TransientCircuit
 from yardmeter.core.solver.transient.arrays import FOLD, HICCUP, HOLD, LATCH, Core, Curve
-from yardmeter.core.solver.transient.stamps import Stamps
+from yardmeter.core.solver.transient.bends import ceramic_c, core_flux
+from yardmeter.core.solver.transient.layout import Layout
 
 POLARISED_FRAC = 0.3
 """Share of a cell's resistance that builds up with time, the rest is there at once; common practice, no source."""
@@ -311,18 +313,18 @@ def _thermal(network: Network) -> Thermal:
 def dead_start(made: Moving) -> Start:
     """Nothing is charged, nothing runs, everything is as warm as the air."""
     circuit = made.circuit
-    states = np.zeros((circuit.rows, Stamps(circuit).states))
+    states = np.zeros((circuit.rows, Layout(circuit).states))
     return Start(np.zeros((circuit.rows, circuit.nodes)), states, circuit.thermal.air_c.copy(), powered=False)
 
 
 def start_at(made: Moving, solution: Solution) -> Start:
     """Everything as it stands at the operating points of the network's situations."""
     circuit, table = made.circuit, made.table
-    stamps = Stamps(circuit)
+    layout = Layout(circuit)
     s, law = circuit.series, circuit.consumers.law
     volts = solution.volts
     ve = np.concatenate([volts, np.zeros((circuit.rows, 1))], axis=1)
-    states = np.zeros((circuit.rows, stamps.states))
+    states = np.zeros((circuit.rows, layout.states))
     across = ve[:, s.a] - ve[:, s.b]
     wires = len(table.conductors)
     amps = np.zeros_like(across)
@@ -331,13 +333,16 @@ def start_at(made: Moving, solution: Solution) -> Start:
     amps[:, wires] = -(ve[:, emfs.a[0]] - ve[:, emfs.b[0]] - emfs.volts[:, 0]) * emfs.siemens[:, 0]
     flux = amps * s.henry
     if s.core is not None:
-        flux[:, s.core.at] = s.core.flux(amps[:, s.core.at])[0]
+        for row, (k, bend) in product(range(circuit.rows), zip(s.core.at, s.core.bend_a, strict=True)):
+            flux[row, k] = core_flux(amps[row, k], s.henry[row, k], bend)[0]
     charge = np.where(s.elastance > 0, across / np.maximum(s.elastance, 1e-12), 0.0)
     if s.curve is not None and s.curve.at.size:
-        charge[:, s.curve.at] = s.curve.ceramic_c(across[:, s.curve.at])
-    states[:, stamps.flux], states[:, stamps.charge], states[:, stamps.lag] = flux, charge, amps
-    states[:, stamps.load] = load_current(law, ve[:, law.p] - ve[:, law.n])[0]
+        bent = zip(s.curve.at, s.curve.farad, s.curve.loss, s.curve.rated_v, strict=True)
+        for row, (k, *kind) in product(range(circuit.rows), bent):
+            charge[row, k] = ceramic_c(across[row, k], *kind)
+    states[:, layout.flux], states[:, layout.charge], states[:, layout.lag] = flux, charge, amps
+    states[:, layout.load] = load_current(law, ve[:, law.p] - ve[:, law.n])[0]
     c = circuit.converting.law
-    states[:, stamps.conv] = solution.converter_a
-    states[:, stamps.line] = states[:, stamps.entry] = ve[:, c.inp] - ve[:, c.gnd]
+    states[:, layout.conv] = solution.converter_a
+    states[:, layout.line] = states[:, layout.entry] = ve[:, c.inp] - ve[:, c.gnd]
     return Start(volts.copy(), states, circuit.thermal.air_c.copy(), powered=True)

@@ -15,6 +15,7 @@ from yardmeter.core.plan.scenarios import ScenarioAct
 from yardmeter.core.runs.timetable import Timetable, timetable
 from yardmeter.core.solver.circuit import Floats, Ints
 from yardmeter.core.solver.transient import Trace, march
+from yardmeter.core.solver.transient.bends import rest_fall_v
 from yardmeter.core.solver.transient.trace import Happening
 
 STATES = ("off", "boot", "run")
@@ -157,7 +158,7 @@ class Run:
         full = float(series.emf[0, self.moving.pack])
         if series.curve is None:
             return full
-        return full - float(series.curve.cell_v(self.charge_c[k : k + 1])[0][0])
+        return full - rest_fall_v(float(self.charge_c[k]), series.curve.taken_c, series.curve.rest_v)
 
     def wire_a(self) -> dict[str, float]:
         """The most each wire carried [A], by the key's role and element."""

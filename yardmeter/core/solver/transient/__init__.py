@@ -3,8 +3,8 @@
 Each row of a batch has a clock of its own, so that runs whose switches fall at different times are still one call.
 """
 
-from yardmeter.core.solver.transient.arrays import Consumers, Converting, Series, Thermal, TransientCircuit
-from yardmeter.core.solver.transient.march import Start, march
+from yardmeter.core.solver.transient.arrays import Consumers, Converting, Series, Start, Thermal, TransientCircuit
+from yardmeter.core.solver.transient.march import march
 from yardmeter.core.solver.transient.trace import Event, Trace
 
 __all__ = [

@@ -17,12 +17,16 @@ HOLD, FOLD, HICCUP, LATCH = range(4)
 FOLD_FLOOR = 0.3
 """Share of its limit a regulator that folds back still gives into a short; common practice, no source."""
 
+BACK_V = 0.7
+BACK_SIEMENS = 20.0
+"""What keeps a consumer's pins from going far below its ground: the diodes every chip has; our choice."""
+
 
 @dataclass(frozen=True)
 class Curve:
     """Volts over charge of the branches `at` (k,) whose capacitor is no straight line.
 
-    Ceramics: `q = C (v − loss v|v| / 2Vr)`, straight on above their rating. A pack: the rest curve over what has been
+    Ceramics as in `bends.ceramic_v`. A pack: the rest curve over what has been
     taken, as points (points,) of charge [C] and volts [V]; it lies in the one branch `cell`, −1 where there is none.
     """
 
@@ -34,31 +38,6 @@ class Curve:
     taken_c: Floats = field(default_factory=lambda: np.zeros(0))
     rest_v: Floats = field(default_factory=lambda: np.zeros(0))
 
-    def ceramic_v(self, charge: Floats) -> tuple[Floats, Floats]:
-        """Volts and dv/dq of the ceramics at their charge (B, k)."""
-        size = np.abs(charge) / self.farad
-        knee = self.rated_v * (1 - self.loss / 2)
-        over = np.maximum(size - knee, 0.0)
-        half = self.loss / self.rated_v
-        root = np.sqrt(np.maximum(1 - 2 * half * np.minimum(size, knee), 0.0))
-        volts = (1 - root) / half + over / (1 - self.loss)
-        return np.sign(charge) * volts, 1 / (self.farad * np.where(over > 0, 1 - self.loss, root))
-
-    def ceramic_c(self, volts: Floats) -> Floats:
-        """Charge of the ceramics at these volts (B, k) [C]."""
-        size = np.abs(volts)
-        inside = np.minimum(size, self.rated_v)
-        charge = inside - self.loss * inside**2 / (2 * self.rated_v) + (1 - self.loss) * (size - inside)
-        found: Floats = np.sign(volts) * self.farad * charge
-        return found
-
-    def cell_v(self, charge: Floats) -> tuple[Floats, Floats]:
-        """What of the rest volts is gone after this charge (B,), and its slope [V/C]."""
-        place = np.clip(np.searchsorted(self.taken_c, charge, side="right") - 1, 0, self.taken_c.size - 2)
-        slope = (self.rest_v[place] - self.rest_v[place + 1]) / (self.taken_c[place + 1] - self.taken_c[place])
-        gone = self.rest_v[0] - self.rest_v[place] + slope * (charge - self.taken_c[place])
-        return gone, slope
-
 
 @dataclass(frozen=True)
 class Core:
@@ -68,12 +47,6 @@ class Core:
     henry: Floats
     bend_a: Floats
     """Current at which half the inductance is gone."""
-
-    def flux(self, amps: Floats) -> tuple[Floats, Floats]:
-        """Flux linkage [Vs], the integral of the inductance, and the inductance [H] at these currents (B, k)."""
-        y = np.abs(amps) / self.bend_a
-        area = np.log((y + 1) ** 2 / (y * y - y + 1)) / 6 + (np.arctan((2 * y - 1) / 3**0.5) + np.pi / 6) / 3**0.5
-        return np.sign(amps) * self.henry * self.bend_a * area, self.henry / (1 + y**3)
 
 
 @dataclass
@@ -171,3 +144,17 @@ class TransientCircuit:
     def sizes(self) -> tuple[int, int, int]:
         """How many series branches, consumers and converters."""
         return self.series.a.size, self.consumers.law.p.size, self.converting.law.inp.size
+
+
+@dataclass
+class Start:
+    """Where a run begins: node volts (B, nodes), states (B, states) as `layout.Layout` has them, temperatures (B, m), whether
+    devices and converters run."""
+
+    volts: Floats
+    states: Floats
+    temp_c: Floats
+    powered: bool
+    lamp_ohm: Floats | None = None
+    scale: Floats | None = None
+    """What tolerance makes of every value that is asked later (B, k)."""

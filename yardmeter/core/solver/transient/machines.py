@@ -1,7 +1,7 @@
 """What switches: devices that boot, brown out and reset; converters that start, stop, limit, trip and try again.
 
-A switch falls where a signal passes zero from below, or when a deadline is reached. Signals, deadlines and modes are
-arrays, a row for each run.
+A switch falls where a signal (see `signals`) passes zero from below, or when a deadline is reached. Deadlines and modes
+are arrays, a row for each run.
 """
 
 from __future__ import annotations
@@ -11,23 +11,17 @@ import numpy as np
 from yardmeter.core.solver.assembly import with_reference
 from yardmeter.core.solver.circuit import Bools, Floats, Ints
 from yardmeter.core.solver.transient.arrays import HICCUP, LATCH, TransientCircuit
-from yardmeter.core.solver.transient.stamps import Known
 from yardmeter.core.solver.transient.trace import Event, Happening
 
 OFF, BOOTS, RUNS = 0, 1, 2
 NEVER = np.inf
-UNARMED = -np.inf
-HYSTERESIS_V = 1e-3
-"""Beyond a threshold before what came back counts as back."""
-COOLS_BY_K = 20.0
-"""A regulator that tripped starts again so much cooler; common practice, no source."""
 POWER_ON_S = 100e-6
 """How long its volts have to be there before a device begins to boot; common practice, no source."""
 SAME_S = 1e-12
 
 
 class Machines:
-    """Modes of devices and converters, their deadlines, and the values they follow in time."""
+    """Modes of devices and converters, their deadlines, and the values they go by in time."""
 
     def __init__(self, circuit: TransientCircuit, *, powered: bool) -> None:
         self.circuit = circuit
@@ -56,24 +50,6 @@ class Machines:
         short = (ve[:, law.p] - ve[:, law.n] < self.circuit.consumers.reset_v) & self.circuit.consumers.machine
         self.mode[short] = OFF
 
-    def asked(self, time_s: Floats) -> Floats:
-        """The value of every consumer's law at these times (B,)."""
-        own, t = self.circuit.consumers, time_s[:, None]
-        span = np.maximum(self.to_s - self.from_s, SAME_S)
-        share = np.clip((t - self.from_s) / span, 0.0, 1.0)
-        with np.errstate(invalid="ignore"):
-            ramp = self.from_value + share * (self.to_value - self.from_value)
-        run = np.where(share >= 1, self.to_value, np.where(share <= 0, self.from_value, ramp))
-        found: Floats = np.where(self.mode == RUNS, run, np.where(self.mode == BOOTS, own.boot, own.off))
-        return np.where(own.machine, found, run)
-
-    def known(self, time_s: Floats) -> Known:
-        """What holds in a stage at these times."""
-        conv = self.circuit.converting
-        soft = np.where(conv.soft_s > 0, (time_s[:, None] - self.on_at) / np.maximum(conv.soft_s, SAME_S), 1.0)
-        set_v = conv.law.set_v * np.clip(soft, 0.0, 1.0)
-        return Known(time_s, self.asked(time_s), self.on, set_v, conv.law.limit_a)
-
     def next_at(self, time_s: Floats) -> Floats:
         """The nearest deadline after these times (B,)."""
         soft = np.where(
@@ -86,36 +62,6 @@ class Machines:
         ahead = np.where(every > time_s[:, None] + SAME_S, every, NEVER)
         found: Floats = ahead.min(axis=1, initial=NEVER)
         return found
-
-    def signals(self, volts: Floats, entered_v: Floats, temp_c: Floats, at_limit: Bools) -> Floats:
-        """Where each switch stands (B, ·): below nothing it waits, at nothing or above it falls; unarmed is −∞.
-
-        `entered_v` (B, m) are the input volts converters answer to: what is shorter than their control neither starts nor
-        stops them.
-        """
-        own, conv = self.circuit.consumers, self.circuit.converting
-        ve = with_reference(volts)
-        pin = ve[:, own.law.p] - ve[:, own.law.n]
-        alive = (self.mode != OFF) & own.machine
-        asleep = (self.mode == OFF) & own.machine & self.wanted
-        waits = np.isinf(self.reset_at)
-        may = self.enabled & ~self.on & ~self.latched & ~self.tripped & np.isinf(self.retry_at) & ~self.failed
-        heat = self.circuit.thermal
-        return np.concatenate(
-            [
-                np.where(alive & waits, own.reset_v - pin, UNARMED),
-                np.where(alive & ~waits, pin - own.reset_v - HYSTERESIS_V, UNARMED),
-                np.where(asleep & np.isinf(self.begin_at), pin - own.restart_v, UNARMED),
-                np.where(asleep & ~np.isinf(self.begin_at), own.restart_v - HYSTERESIS_V - pin, UNARMED),
-                np.where(may, entered_v - conv.start_v, UNARMED),
-                np.where((self.on | self.latched) & (conv.stop_v > 0), conv.stop_v - entered_v, UNARMED),
-                np.where(self.on, temp_c - heat.trip_c, UNARMED),
-                np.where(self.tripped, heat.trip_c - COOLS_BY_K - temp_c, UNARMED),
-                np.where(self.on & ~self.limiting, np.where(at_limit, 0.0, -1.0), UNARMED),
-                np.where(self.on & self.limiting, np.where(at_limit, -1.0, 0.0), UNARMED),
-            ],
-            axis=1,
-        )
 
     def fall(self, rows: Bools, time_s: Floats, signals: Floats) -> Bools:
         """Let what is at nothing or above in these rows fall; returns rows in which a current jumps."""

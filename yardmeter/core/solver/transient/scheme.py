@@ -9,10 +9,6 @@ from __future__ import annotations
 
 import math
 
-import numpy as np
-
-from yardmeter.core.solver.circuit import Bools, Floats
-
 D = 1 - math.sqrt(2) / 2
 """Diagonal of both methods."""
 W = math.sqrt(2) / 4
@@ -24,17 +20,3 @@ STARTING = (
     (0.0, 0.0, 1 - D),
     (D, 0.0, -D, D),  # against the first-order companion that takes the first stage's slope alone
 )
-
-
-class Weights:
-    """The weights of each row's step (B, 1): those of a start, or of a run going on."""
-
-    def __init__(self, starting: Bools) -> None:
-        def pick(part: int, k: int) -> Floats:
-            found: Floats = np.where(starting, STARTING[part][k], RUNNING[part][k])[:, None]
-            return found
-
-        self.first = pick(0, 0)
-        self.second = pick(0, 1), pick(0, 2)
-        self.stands = pick(1, 0)[:, 0]
-        self.error = pick(1, 1), pick(1, 2), pick(1, 3)

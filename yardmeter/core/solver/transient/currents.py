@@ -1,0 +1,323 @@
+"""One stage of a step as node equations: every element is a conductance and a current, so only node volts are unknown.
+
+A stage asks for states `y` with `y = Y + D h f(y)`, `Y` holding all that is known. An element's state is taken out of its
+own equation, which leaves its current as a function of the volts at its ends. Node −1, the reference, is the last of
+every array over nodes.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import NamedTuple
+
+import numpy as np
+
+from yardmeter.core.solver.circuit import LAMP, LED, POWER, RESISTANCE, SOURCE, SWITCHING, Floats
+from yardmeter.core.solver.elements import LAMP_EXPONENT, MIN_INPUT_V
+from yardmeter.core.solver.transient import bends
+from yardmeter.core.solver.transient.arrays import BACK_SIEMENS, BACK_V, FOLD, FOLD_FLOOR
+from yardmeter.core.solver.transient.compiled import compiled
+from yardmeter.core.solver.transient.packed import Net, Records
+
+LAMP_LAW = int(LAMP)
+OFF_OHM = 1e30
+"""What is off by its ohms: infinity times nothing is no number."""
+LEAK_SIEMENS = 1e-9
+LEAST_OHM = 1e-5
+BOARD_H = 2e-9
+"""Inductance in line with a switch that is fully on [H]; our choice."""
+
+ceramic_v, core_flux = compiled(bends.ceramic_v), compiled(bends.core_flux)
+rest_fall_v = compiled(bends.rest_fall_v)
+
+
+NODE = np.dtype([("volts", np.float64), ("missing", np.float64)])
+FLOW = np.dtype([("amps", np.float64), ("siemens", np.float64), ("henry", np.float64)])
+"""A branch's current, its slope, and the inductance its coil has at this current."""
+DRAW = np.dtype([("asked", np.float64), ("lamp_ohm", np.float64), ("amps", np.float64), ("siemens", np.float64)])
+GIVE = np.dtype(
+    [(name, np.float64) for name in ("set_v", "taken", "given", "kept", "share")]
+    + [(name, np.float64) for name in ("taken_in", "taken_out", "given_in", "given_out")]
+    + [("at_limit", np.bool_)],
+    align=True,
+)
+"""What a converter takes and gives, with slopes by its input and output volts; what its current keeps of an error in the one
+held, and what its input current takes of its output current."""
+
+
+class Stage(NamedTuple):
+    """A stage of one row: what is held, what is asked, and what comes of it. Its arrays are written over and over."""
+
+    held: Floats
+    """(states,) `Y`."""
+    states: Floats
+    node: Records
+    """(nodes + 1,), the reference last."""
+    branch: Records
+    consumer: Records
+    converter: Records
+
+
+def new_stage(net: Net) -> Stage:
+    """A stage with nothing in it."""
+    ns, nl, m = net.branch.shape[1], net.consumer.shape[1], net.converter.shape[1]
+    states = 3 * ns + nl + 3 * m
+    found = Stage(
+        np.zeros(states), np.zeros(states), np.zeros(net.nodes + 1, NODE), np.zeros(ns, FLOW), np.zeros(nl, DRAW), np.zeros(m, GIVE)
+    )  # fmt: skip
+    found.consumer["lamp_ohm"] = 1.0
+    return found
+
+
+@compiled
+def asked_at(one: Records, time_s: float) -> float:
+    """The value of a consumer's law at this time: a device asks by its mode, a ramp in a straight line."""
+    if one.machine and one.mode == 0:
+        return float(one.off)
+    if one.machine and one.mode == 1:
+        return float(one.boot)
+    share = (time_s - one.from_s) / max(one.to_s - one.from_s, 1e-12)
+    if share >= 1:
+        return float(one.to_value)
+    if share <= 0:
+        return float(one.from_value)
+    return float(one.from_value + share * (one.to_value - one.from_value))
+
+
+@compiled
+def ask(net: Net, row: int, time_s: float, stage: Stage) -> None:
+    """What consumers and converters ask in a row at this time, written into the stage."""
+    for k in range(net.consumer.shape[1]):
+        stage.consumer[k].asked = asked_at(net.consumer[row, k], time_s)
+    for k in range(net.converter.shape[1]):
+        one = net.converter[row, k]
+        soft = (time_s - one.on_at) / max(one.soft_s, 1e-12) if one.soft_s > 0 else 1.0
+        stage.converter[k].set_v = one.set_v * min(max(soft, 0.0), 1.0)
+
+
+@compiled
+def share_of(dh: float, tau_s: float) -> float:
+    """How far a first-order lag follows within a stage: 1 where there is none."""
+    return dh / (tau_s + dh) if tau_s > 0 else 1.0
+
+
+@compiled
+def flow(net: Net, row: int, dh: float, cell_a: float, first: bool, stage: Stage) -> None:
+    """All currents at the stage's volts, their slopes, and the states that come of them.
+
+    `first` is the first time in this stage: nothing has been bent yet at the currents of this stage.
+    """
+    for k in range(net.nodes):
+        stage.node[k].missing = LEAK_SIEMENS * stage.node[k].volts
+    _branches(net, row, dh, cell_a, first, stage)
+    _consumers(net, row, dh, stage)
+    _converters(net, row, dh, stage)
+
+
+@compiled
+def _branches(net: Net, row: int, dh: float, cell_a: float, first: bool, stage: Stage) -> None:
+    ns = net.branch.shape[1]
+    for k in range(ns):
+        one = net.branch[row, k]
+        flux, charge, lag = stage.held[k], stage.held[ns + k], stage.held[2 * ns + k]
+        across = stage.node[one.a].volts - stage.node[one.b].volts
+        lags = share_of(dh, one.lag_s) if one.lag_s > 0 else 0.0
+        fixed = one.ohm + one.contact_ohm + one.lag_ohm * lags
+        drive = one.emf + flux / dh - one.elastance * charge - one.lag_ohm * (1 - lags) * lag
+        if k == net.cell:  # its rest volts hardly move in a step: as they will be with the last current
+            drive -= rest_fall_v(charge + dh * cell_a, net.taken_c, net.rest_v)
+        inertia, stiff, henry = one.henry / dh, one.elastance * dh, one.henry
+        if one.farad > 0 or one.bend_a > 0:
+            last = stage.branch[k].amps
+            if first:
+                last = (across + drive) / max(fixed + inertia + stiff, LEAST_OHM) if one.closed else 0.0
+            if one.farad > 0:
+                volts, slope = ceramic_v(charge + dh * last, one.farad, one.loss, one.rated_v)
+                drive += one.elastance * charge + slope * dh * last - volts
+                stiff = slope * dh
+            if one.bend_a > 0:
+                bent, henry = core_flux(last, one.henry, one.bend_a)
+                drive += (henry * last - bent) / dh
+                inertia = henry / dh
+        siemens = 1 / max(fixed + inertia + stiff, LEAST_OHM) if one.closed else 0.0
+        amps = siemens * (across + drive)
+        stage.branch[k].siemens, stage.branch[k].amps, stage.branch[k].henry = siemens, amps, henry
+        stage.node[one.a].missing += amps
+        stage.node[one.b].missing -= amps
+        stage.states[k] = core_flux(amps, one.henry, one.bend_a)[0] if one.bend_a > 0 else amps * one.henry
+        stage.states[ns + k] = charge + dh * amps
+        stage.states[2 * ns + k] = (1 - lags) * lag + lags * amps
+
+
+@compiled
+def _consumers(net: Net, row: int, dh: float, stage: Stage) -> None:
+    ns, nl = net.branch.shape[1], net.consumer.shape[1]
+    for k in range(nl):
+        one = net.consumer[row, k]
+        across = stage.node[one.p].volts - stage.node[one.n].volts
+        amps, slope = consumer_law(one, stage.consumer[k].asked, across, net.regen_v, stage.consumer[k].lamp_ohm)
+        follow = share_of(dh, one.lag_s)
+        amps = (1 - follow) * stage.held[3 * ns + k] + follow * amps
+        slope *= follow
+        stage.states[3 * ns + k] = amps
+        under = across + BACK_V
+        if one.lag_s > 0 and under < 0:
+            amps += BACK_SIEMENS * under
+            slope += BACK_SIEMENS
+        stage.consumer[k].amps, stage.consumer[k].siemens = amps, slope
+        stage.node[one.p].missing += amps
+        stage.node[one.n].missing -= amps
+
+
+@compiled
+def consumer_law(one: Records, value: float, across: float, regen_v: float, lamp_ohm: float) -> tuple[float, float]:
+    """Current and slope a consumer asks at the volts across it, with the laws of `elements.load_current`.
+
+    Motors give back (`value` below nothing) as far as their rail takes it; a lamp is what its filament is.
+    """
+    if one.law == RESISTANCE:
+        ohm = min(value, OFF_OHM)
+        return (0.0, 0.0) if ohm == 0 else (across / ohm, 1 / ohm)
+    if one.law == LED:
+        ohm = min(value, OFF_OHM)
+        return ((across - one.knee_v) / ohm, 1 / ohm) if across >= one.knee_v else (0.0, 0.0)
+    if one.law == LAMP_LAW:
+        return (across / lamp_ohm, 1 / lamp_ohm) if value > 0 else (0.0, 0.0)
+    if value < 0:
+        room = min(max(regen_v - across, 0.0), 1.0)
+        return value * room, (-value if 0 < room < 1 else 0.0)
+    knee = one.knee_v if one.knee_v > 0 else 1.0
+    above = max(across, knee)
+    drawn = value / above if one.law == POWER else value
+    if across >= knee:
+        return drawn, (-drawn / above if one.law == POWER else 0.0)
+    return drawn * max(across, 0.0) / knee, (drawn / knee if across > 0 else 0.0)
+
+
+@compiled
+def _converters(net: Net, row: int, dh: float, stage: Stage) -> None:
+    """What regulates, follows its input, passes it on or stands at its limit each has a current and slopes of its own."""
+    ns, nl, m = net.branch.shape[1], net.consumer.shape[1], net.converter.shape[1]
+    base = 3 * ns + nl
+    for k in range(m):
+        one = net.converter[row, k]
+        held, line, entry = stage.held[base + k], stage.held[base + m + k], stage.held[base + 2 * m + k]
+        gnd = stage.node[one.gnd].volts
+        vin, vo = stage.node[one.inp].volts - gnd, stage.node[one.out].volts - gnd
+        lines, enters = share_of(dh, one.line_s), share_of(dh, one.entry_s)
+        followed, entered = (1 - lines) * line + lines * vin, (1 - enters) * entry + enters * vin
+        takes = one.kind != SOURCE
+        inertia, soft = one.henry / dh, BOARD_H / dh
+        siemens, on_siemens = 1 / (one.out_ohm + inertia), 1 / (one.drop_ohm + soft)
+        through = vin - followed if one.line_s > 0 else 0.0
+        amps = (stage.converter[k].set_v + through - vo + inertia * held) * siemens
+        by_in = (1 - lines) * siemens if one.line_s > 0 else 0.0
+        by_out, kept = -siemens, inertia * siemens
+        passing = (vin - one.drop_v - vo + soft * held) * on_siemens
+        if one.passes and passing > amps:
+            amps, by_in, by_out, kept = passing, on_siemens, -on_siemens, soft * on_siemens
+        fall_v = 0.0 if one.passes else one.drop_v
+        following = (one.ceil_gain * vin - fall_v - vo + soft * held) * on_siemens
+        if takes and following < amps:
+            amps, by_in, by_out, kept = following, one.ceil_gain * on_siemens, -on_siemens, soft * on_siemens
+        runs = one.on and (one.sinks or amps >= 0)
+        most, slope = _limit(one, vo)
+        over = amps > most
+        if over:
+            amps, by_in, by_out, kept = most, 0.0, slope, 0.0
+        if not runs:
+            amps, by_in, by_out, kept = 0.0, 0.0, 0.0, 0.0
+        taken, taken_in, taken_out, share = _input(one, vin, vo, amps, entered, enters)
+        stage.converter[k].given, stage.converter[k].taken, stage.converter[k].at_limit = amps, taken, over and runs
+        stage.converter[k].kept, stage.converter[k].share = kept, share
+        stage.converter[k].taken_in, stage.converter[k].taken_out = taken_in + share * by_in, taken_out + share * by_out
+        stage.converter[k].given_in, stage.converter[k].given_out = by_in, by_out
+        stage.node[one.inp].missing += taken
+        stage.node[one.gnd].missing += amps - taken
+        stage.node[one.out].missing -= amps
+        stage.states[base + k] = amps
+        stage.states[base + m + k], stage.states[base + 2 * m + k] = followed, entered
+
+
+@compiled
+def _limit(one: Records, vo: float) -> tuple[float, float]:
+    """The most a converter gives at these output volts, and how fast that falls."""
+    if one.style != FOLD:
+        return float(one.limit_a), 0.0
+    whole = max(one.set_v, 1e-3)
+    share = vo / whole
+    factor = FOLD_FLOOR + (1 - FOLD_FLOOR) * min(max(share, 0.0), 1.0)
+    return one.limit_a * factor, ((1 - FOLD_FLOOR) / whole * one.limit_a if 0 < share < 1 else 0.0)
+
+
+@compiled
+def loss_w(one: Records, amps: float) -> tuple[float, float]:
+    """Load-dependent loss of a switching converter and its slope: `elements.converter_loss`."""
+    size = abs(amps)
+    fitted, floor = one.k1_v * size + one.k2_ohm * size**2, one.drop_v * size + one.drop_ohm * size**2
+    slope = one.drop_v + 2 * one.drop_ohm * size if fitted < floor else one.k1_v + 2 * one.k2_ohm * size
+    return max(fitted, floor), (-slope if amps < 0 else slope)
+
+
+@compiled
+def _input(
+    one: Records, vin: float, vo: float, amps: float, entered: float, enters: float
+) -> tuple[float, float, float, float]:
+    """What a converter takes, and its slopes by input volts, output volts and output current."""
+    if not one.on or one.kind == SOURCE:
+        return 0.0, 0.0, 0.0, 0.0
+    idle = one.quiescent_a * min(max(vin, 0.0), 1.0)
+    if one.kind != SWITCHING:
+        straight = 0.0 if one.sinks and amps < 0 else 1.0
+        return straight * amps + idle, 0.0, 0.0, straight
+    per_volt = 1 / max(entered, MIN_INPUT_V)
+    loss, loss_slope = loss_w(one, amps)
+    taken = (vo * amps + loss) * per_volt
+    gain = max(one.ceil_gain, 1.0)
+    if taken > gain * abs(amps):  # a switch that is on passes its coil's current and no more
+        return gain * abs(amps) + idle, 0.0, 0.0, gain * (1.0 if amps > 0 else -1.0 if amps < 0 else 0.0)
+    by_in = -taken * per_volt * enters if entered > MIN_INPUT_V else 0.0
+    return taken + idle, by_in, amps * per_volt, (vo + loss_slope) * per_volt
+
+
+@compiled
+def fill_matrix(net: Net, row: int, stage: Stage, matrix: Floats) -> None:
+    """The node equations' matrix (nodes + 1, nodes + 1) at the stage's slopes; its last row and column are nobody's."""
+    for i in range(net.nodes + 1):
+        for j in range(net.nodes + 1):
+            matrix[i, j] = LEAK_SIEMENS if i == j else 0.0
+    for k in range(net.branch.shape[1]):
+        wire = net.branch[row, k]
+        _tie(matrix, wire.a, wire.b, stage.branch[k].siemens)
+    for k in range(net.consumer.shape[1]):
+        load = net.consumer[row, k]
+        _tie(matrix, load.p, load.n, stage.consumer[k].siemens)
+    for k in range(net.converter.shape[1]):
+        one = net.converter[row, k]
+        flows = stage.converter[k]
+        _drive(matrix, one.inp, one.gnd, one.inp, one.gnd, flows.taken_in)
+        _drive(matrix, one.inp, one.gnd, one.out, one.gnd, flows.taken_out)
+        _drive(matrix, one.gnd, one.out, one.inp, one.gnd, flows.given_in)
+        _drive(matrix, one.gnd, one.out, one.out, one.gnd, flows.given_out)
+
+
+@compiled
+def _tie(matrix: Floats, a: int, b: int, siemens: float) -> None:
+    _drive(matrix, a, b, a, b, siemens)
+
+
+@compiled
+def _drive(matrix: Floats, start: int, end: int, plus: int, minus: int, siemens: float) -> None:
+    """A current from `start` to `end` by the volts from `plus` to `minus`."""
+    matrix[start, plus] += siemens
+    matrix[start, minus] -= siemens
+    matrix[end, plus] -= siemens
+    matrix[end, minus] += siemens
+
+
+@compiled
+def filament_aim_ohm(one: Records, watts: float) -> float:
+    """Resistance a lamp's filament warms to: `R ~ P^((1 − x)/(1 + x))` of the law `I ~ V^x`."""
+    amps = max(one.lamp_a, 1e-9)
+    share = max(watts / (one.knee_v * amps), 0.02 ** (1 + LAMP_EXPONENT))
+    return float(one.knee_v / amps * math.pow(share, (1 - LAMP_EXPONENT) / (1 + LAMP_EXPONENT)))
