@@ -1,4 +1,4 @@
-"""Changes of the core that no test notices: a sample of small mutants, each run against the core's own tests.
+"""Changes of the core that no test notices: a sample of small mutants, each run against the tests that see its line.
 
     ./yard mutants [PATH …] [--sample N] [--seed N]
 
@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import argparse
 import contextlib
+import difflib
 import linecache
 import os
 import random
@@ -19,10 +20,15 @@ import subprocess
 import sys
 import tempfile
 from collections.abc import Iterator
+from multiprocessing import Pool
 from pathlib import Path
 
+from cosmic_ray.mutating import use_mutation
+from cosmic_ray.plugins import get_operator
 from cosmic_ray.work_db import WorkDB, use_db
-from cosmic_ray.work_item import WorkerOutcome, WorkItem, WorkResult
+from cosmic_ray.work_item import MutationSpec, WorkItem
+
+from tools.coverings import Coverings
 
 ROOT = Path(__file__).resolve().parents[1]
 USUAL = (
@@ -36,12 +42,14 @@ USUAL = (
     "yardmeter/core/verdict.py",
     "yardmeter/review",
 )
-FIRST = ("rule_limits", "rule_edges", "rules", "supply_network", "grounds", "noise", "small_signal", "changes")
-"""Tests that are quick and see most; the rest follow."""
 TESTS = (
-    f"python -m pytest -x -q -n 0 {' '.join(f'tests/core/test_{one}.py' for one in FIRST)} tests/core tests/reference"
+    "tests/core",
+    "tests/reference",
+    *(f"tests/server/test_{name}.py" for name in ("api", "bench_api", "noise_api", "runs_api")),
 )
-TIMEOUT_S = 400
+TIMEOUT_S = 400.0
+WORKERS = 2
+MOST_ALIVE = 0.15
 MEANT = re.compile(
     r"core/(ReplaceBinaryOperator_(Add_Sub|Sub_Add|Mul_Div|Div_Mul)|ReplaceComparisonOperator_(Lt_LtE|LtE_Lt|Gt_GtE|GtE_Gt|Lt_Gt"
     r"|Gt_Lt|LtE_GtE|GtE_LtE|Eq_NotEq|NotEq_Eq)|ReplaceUnaryOperator_USub_UAdd|NumberReplacer|ReplaceTrueWithFalse"
@@ -77,23 +85,89 @@ def copied() -> Iterator[Path]:
 
 
 def sampled(tree: Path, paths: list[str], sample: int, seed: int) -> int:
+    """Make the mutants, run each against the tests that run through its line, tell those that live."""
+    coverings = _watched(tree)
     session = tree / "session.sqlite"
     listed = ", ".join(f'"{one}"' for one in paths)
     (tree / "mutants.toml").write_text(
-        f'[cosmic-ray]\nmodule-path = [{listed}]\ntimeout = {TIMEOUT_S}\nexcluded-modules = []\ntest-command = "{TESTS}"\n'
+        f'[cosmic-ray]\nmodule-path = [{listed}]\ntimeout = {TIMEOUT_S}\nexcluded-modules = []\ntest-command = "true"\n'
         '[cosmic-ray.distributor]\nname = "local"\n'
     )
-    _run(tree, "baseline", "mutants.toml")  # a red suite kills every mutant
-    _run(tree, "init", "mutants.toml", session.name)
+    binaries = Path(sys.executable).parent
+    subprocess.run([binaries / "cosmic-ray", "init", "mutants.toml", session.name], cwd=tree, check=True)
     with use_db(str(session), WorkDB.Mode.open) as work:
         items = [one for one in work.pending_work_items if _is_meant(tree, one)]
-        chosen = {one.job_id for one in random.Random(seed).sample(items, min(sample, len(items)))}
-        skip = [one.job_id for one in work.pending_work_items if one.job_id not in chosen]
-        for job in skip:
-            work.set_result(job, WorkResult(WorkerOutcome.SKIPPED))
+    chosen = random.Random(seed).sample(items, min(sample, len(items)))
     print(f"{len(chosen)} of {len(items)} mutants …", flush=True)
-    _run(tree, "exec", "mutants.toml", session.name)
-    return _told(session)
+    jobs = []
+    for item in chosen:
+        spec = item.mutations[0]
+        jobs.append((spec, coverings.tests(Path(spec.module_path), spec.start_pos[0], spec.end_pos[0])))
+    with Pool(WORKERS, initializer=_own_tree, initargs=(tree,)) as pool:
+        alive = [told for told in pool.imap(_lives, jobs) if told]
+    share = len(alive) / len(jobs) if jobs else 0.0
+    print(f"{len(jobs)} mutants, {len(alive)} alive, {share:.0%}")
+    return 1 if share > MOST_ALIVE else 0
+
+
+def _watched(tree: Path) -> Coverings:
+    """Run all tests once, which have to be green, and note which lines each runs through."""
+    folder = tree / "coverings"
+    folder.mkdir()
+    command = [sys.executable, "-m", "pytest", "-n", str(WORKERS), "-p", "tools.coverings", *TESTS]
+    subprocess.run(command, cwd=tree, env=_environment() | {"COVERINGS": str(folder)}, check=True)
+    return Coverings(folder, tree)
+
+
+def _environment() -> dict[str, str]:
+    return {**os.environ, "PYTHONDONTWRITEBYTECODE": "1", "DJANGO_SETTINGS_MODULE": "yardmeter.server.settings"}
+
+
+def _own_tree(tree: Path) -> None:
+    """Each worker changes a copy of its own."""
+    own = tree.parent / f"worker-{os.getpid()}"
+    shutil.copytree(tree, own, ignore=shutil.ignore_patterns("coverings", "session.sqlite"))
+    os.chdir(own)
+
+
+def _lives(job: tuple[MutationSpec, list[str]]) -> bool:
+    """Whether a mutant lives through the tests of its line, then through the whole files those stand in; told if so.
+
+    What a test keeps for those after it counts as the first one's: hence the files.
+    """
+    spec, tests = job
+    files = sorted({one.split("::")[0] for one in tests}) or list(TESTS)
+    operator = get_operator(spec.operator_name)(**(spec.operator_args or {}))
+    module = Path(spec.module_path)
+    with use_mutation(module, operator, spec.occurrence) as (before, after):
+        if after is None:
+            return False
+        if _fails(tests) or _fails(files):
+            return False
+    changed = [
+        one
+        for one in difflib.unified_diff(before.splitlines(), after.splitlines(), n=0, lineterm="")
+        if not one.startswith(("---", "+++", "@@"))
+    ]
+    told = "\n".join(f"    {one}" for one in changed)
+    print(
+        f"{module}:{spec.start_pos[0]} in {spec.definition_name or 'the module'}, {len(tests)} tests\n{told}",
+        flush=True,
+    )
+    return True
+
+
+def _fails(tests: list[str]) -> bool:
+    if not tests:
+        return False
+    listed = Path("tests.txt")
+    listed.write_text("\n".join(tests))
+    command = [sys.executable, "-m", "pytest", "-x", "-q", "-n", "0", f"@{listed}"]
+    try:
+        done = subprocess.run(command, env=_environment(), timeout=TIMEOUT_S, capture_output=True, check=False)
+    except subprocess.TimeoutExpired:
+        return True
+    return done.returncode != 0
 
 
 def _is_meant(tree: Path, item: WorkItem) -> bool:
@@ -101,31 +175,6 @@ def _is_meant(tree: Path, item: WorkItem) -> bool:
     spec = item.mutations[0]
     line = linecache.getline(str(tree / spec.module_path), spec.start_pos[0])
     return bool(MEANT.match(spec.operator_name)) and not line.lstrip().startswith("@")
-
-
-def _run(tree: Path, command: str, *arguments: str) -> None:
-    binaries = Path(sys.executable).parent
-    env = {**os.environ, "PATH": f"{binaries}{os.pathsep}{os.environ.get('PATH', '')}", "PYTHONDONTWRITEBYTECODE": "1"}
-    subprocess.run([binaries / "cosmic-ray", command, *arguments], cwd=tree, env=env, check=True)
-
-
-def _told(session: Path) -> int:
-    """Each survivor with its place and what was changed; exit status 1 when more than 15 % live."""
-    with use_db(str(session), WorkDB.Mode.open) as work:
-        item_of: dict[str, WorkItem] = {one.job_id: one for one in work.work_items}
-        done = [(item_of[job], result) for job, result in work.results if result.worker_outcome is WorkerOutcome.NORMAL]
-        alive = [
-            (item, result) for item, result in done if result.test_outcome and result.test_outcome.value == "survived"
-        ]
-    for item, result in alive:
-        spec = item.mutations[0]
-        lines = (result.diff or "").splitlines()
-        changed = [line for line in lines if line[:1] in "+-" and not line.startswith(("+++", "---"))]
-        print(f"{spec.module_path}:{spec.start_pos[0]} in {spec.definition_name or 'the module'}")
-        print("\n".join(f"    {line}" for line in changed))
-    share = len(alive) / len(done) if done else 0.0
-    print(f"{len(done)} mutants, {len(alive)} alive, {share:.0%}")
-    return 1 if share > 0.15 else 0
 
 
 if __name__ == "__main__":
