@@ -23,6 +23,7 @@ CODES: dict[Happening, str] = {
     Happening.LATCHES: "opens, and stays open until power is cycled",
     Happening.TRIPS: "trips: too hot",
     Happening.COOLS: "has cooled down",
+    Happening.MELTS: "loses its fuse",
     Happening.LOOPS: "boots and resets over and over",
     Happening.RETRIES: "starts and gives up over and over",
     Happening.ACT: "",
@@ -40,7 +41,10 @@ def act_words(plan: Plan, act: ScenarioAct) -> str:
     """An act in a few words."""
     match act.act:
         case "plug":
-            through = f" through {format_si(act.anti_spark_ohm, 'Ω')}" if act.anti_spark_ohm else ""
+            own, ohm = plan.pack.lead.inline, act.anti_spark_ohm
+            if ohm is None:
+                ohm = own.ohm if own and own.kind == "spark" else 0.0
+            through = f" through {format_si(ohm, 'Ω')}" if ohm else ""
             return f"pack in{through}" + (f", bounces {act.bounces} times" if act.bounces else "")
         case "unplug":
             return "pack out"
@@ -98,6 +102,8 @@ def link_words(plan: Plan, link: ChainLink, acts: tuple[ScenarioAct, ...]) -> st
             return f"{name} has opened over {format_si(limit, 'A')}"
         case "tripped":
             return f"{name} has tripped at {limit:.0f} °C"
+        case "fuse":
+            return f"fuse of {name} melted at {amps}, printed {format_si(limit, 'A')}"
         case "wire":
             return f"{name} is {volts}: the rest is lost in the wire"
         case "no source":
@@ -131,6 +137,7 @@ def outcome_words(plan: Plan, found: Report) -> tuple[str, ...]:
     told += [f"{plan.title(one.id)} never starts" for one in found.devices if one.never]
     told += [f"{plan.title(one.id)} trips" for one in found.supplies if one.trips_s]
     told += [f"{plan.title(one.id)} gives up at its limit" for one in found.supplies if one.gives_up_s]
+    told += [f"fuse of {plan.title(one.element)} melts at {seconds(one.at_s)}" for one in found.melted]
     told += {"lit": ["the lamp stays lit"], "opened": ["the limiter opens"]}.get(found.limiter or "", [])
     if found.stuck_s is not None:
         told.append(f"the run found no way on at {seconds(found.stuck_s)}")

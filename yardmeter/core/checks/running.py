@@ -197,6 +197,23 @@ def clamp_energy(case: RunCase) -> Iterator[Verdict]:
             yield _told(case, weights, (clamp.id, clamp.at), compared, _facts(found))
 
 
+@rule("run.fuse", InScenario, sense="at most", sees="runs")
+def fuses(case: RunCase) -> Iterator[Verdict]:
+    """A fuse that melts in a scenario nothing has failed in: it is too small for the craft, or too quick for its inrush."""
+    sound = [(scenario, one) for scenario, one in case.runs if not any(act.act == "fail" for act in scenario.acts)]
+    for element in dict.fromkeys(life.element for _, one in sound for life in one.melted):
+        found = [
+            (-life.amps, scenario, life.at_s, 0.0, 1)
+            for scenario, one in sound
+            for life in one.melted
+            if life.element == element
+        ]
+        rated = max(life.rated_a for _, one in sound for life in one.melted if life.element == element)
+        compared = Comparison(-min(one[0] for one in found), rated, "A")
+        weight: Severity = "danger" if element == "pack" else "fault"
+        yield _told(case, {s.id: weight for _, s, *_ in found}, (element,), compared, _facts(found))
+
+
 @rule("run.order", InScenario, sense="equal", sees="runs")
 def order_of_power(case: RunCase) -> Iterator[Verdict]:
     """A craft that starts with its pack alone, but not with USB first: one order of power fails."""

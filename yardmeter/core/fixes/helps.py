@@ -14,6 +14,7 @@ from yardmeter.core.patience import go_on
 from yardmeter.core.physics.preferred import next_up
 from yardmeter.core.plan import CapacitorFilter, Clamp, Device, Diode, Plan, Rail, Scenario
 from yardmeter.core.plan.ids import fresh_id
+from yardmeter.core.plan.inline import AntiSpark
 from yardmeter.core.plan.operations import Add, Edit, Move, SetValue
 from yardmeter.core.plan.scenarios import PlugPack, ScenarioAct, Throttle, TurnDevice
 from yardmeter.core.runs.report import DeviceLife, report
@@ -203,16 +204,12 @@ def _against_spike(run: Run, device: Device) -> Iterator[Proposal]:
     """A resistor in the contact for its first moment; a clamp between the pack's own volts and what the device takes."""
     plan, scenario = run.plan, run.scenario
     full = plan.pack.rest_v("full")
-    if any(isinstance(one, PlugPack) and not one.anti_spark_ohm for one in scenario.acts):
+    bare = any(isinstance(one, PlugPack) and one.anti_spark_ohm is None for one in scenario.acts)
+    if bare and plan.pack.lead.inline is None:
         for amps in ANTI_SPARK_A:
-            ohm = next_up(full / amps, 12)
-            acts = tuple(
-                one.model_copy(update={"anti_spark_ohm": ohm, "anti_spark_s": ANTI_SPARK_S})
-                if isinstance(one, PlugPack)
-                else one
-                for one in scenario.acts
-            )
-            yield "anti-spark", (_scenario(plan, scenario, acts),), ohm, "Ω", None
+            plug = AntiSpark(ohm=next_up(full / amps, 12), for_s=ANTI_SPARK_S)
+            edit = SetValue(element="pack", field="lead.inline", value=plug.model_dump(mode="json"))
+            yield "anti-spark", (edit,), plug.ohm, "Ω", None
     for at in (device.feed.rail, device.id) if device.feed and full < device.max_v else ():
         clamp = Clamp(
             id=fresh_id(plan, f"clamp at {at}"), name=f"Clamp at {plan.title(at)}"[:80], at=at, standoff_v=full,

@@ -21,6 +21,7 @@ from yardmeter.core.solver.elements import MIN_INPUT_V
 from yardmeter.core.solver.transient.acts import Contact
 from yardmeter.core.solver.transient.arrays import BACK_SIEMENS, BACK_V
 from yardmeter.core.solver.transient.layout import Layout
+from yardmeter.core.solver.transient.trace import Happening
 
 OPEN_OHM = 1e6
 EDGE_S = 1e-9
@@ -31,6 +32,7 @@ SNUB_F, SNUB_OHM = 1e-8, 3.0
 def write_run_netlist(run: Run, *, step_s: float | None = None) -> str:
     """The netlist of a run, from its own start to its end. Raises YardError for what it has no words for."""
     fresh = timetable(run.plan, run.scenario)
+    _refuse_heat(fresh.moving, run)
     end = run.scenario.duration_s
     step = step_s or end / 2000
     lines = [
@@ -44,6 +46,15 @@ def write_run_netlist(run: Run, *, step_s: float | None = None) -> str:
         f".tran {step:.6g} {end:.9g} 0 {step:.6g} uic",
     ]
     return "\n".join([*lines, ".end"]) + "\n"
+
+
+def _refuse_heat(made: Moving, run: Run) -> None:
+    """A fuse that holds is a wire; one that melts, and what warms, have no words in a netlist."""
+    inline = made.circuit.series.inline
+    melts = any(one.code is Happening.MELTS for one in run.events)
+    if inline is not None and (melts or (inline.cold_ohm > 0).any()):
+        what = "A fuse that melts" if melts else "An NTC that warms"
+        raise YardError(f"{what} has no words in a netlist of a run yet.", where=run.owner_of(int(inline.at[0])))
 
 
 def _snubs(fresh: Timetable) -> Iterator[str]:

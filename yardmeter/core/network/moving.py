@@ -15,12 +15,13 @@ from yardmeter.core.network.keys import PACK_KEY, Key, ground_node, pin_node, ra
 from yardmeter.core.network.laws import LOAD_CONTROL_HZ
 from yardmeter.core.physics.capacitors import BODY_H, DERATING, leads_h
 from yardmeter.core.physics.filters import ferrite_ohm_h
+from yardmeter.core.physics.inline import MELTS_FRAC, fuse_s, ntc_settled_c, ntc_w_k
 from yardmeter.core.physics.pack import REST_CURVE, charge_left_frac
-from yardmeter.core.plan import CapacitorFilter, Clamp, Device, LcFilter, Plan, Regulator
+from yardmeter.core.plan import CapacitorFilter, Clamp, Device, LcFilter, Plan, Regulator, Wire
 from yardmeter.core.solver.circuit import Floats, LoadKind, Loads, Solution
 from yardmeter.core.solver.elements import load_current
 from yardmeter.core.solver.transient import Consumers, Converting, Series, Start, Thermal, TransientCircuit
-from yardmeter.core.solver.transient.arrays import FOLD, HICCUP, HOLD, LATCH, Core, Curve
+from yardmeter.core.solver.transient.arrays import FOLD, HICCUP, HOLD, LATCH, Core, Curve, Inline
 from yardmeter.core.solver.transient.bends import ceramic_c, core_flux
 from yardmeter.core.solver.transient.layout import Layout
 
@@ -77,6 +78,7 @@ class _Branch:
     lag_s: float = 0.0
     core_a: float | None = None
     core_h: float = 0.0
+    wire: Wire | None = None
     ceramic: tuple[float, float, float] | None = None
     """Farads at no bias, loss at its rating, rating [V]."""
 
@@ -110,6 +112,7 @@ def moving(network: Network) -> Moving:
         per_row([one.lag_s for one in branches]),
         _curve(network, branches, wires),
         core,
+        _inline(network, branches),
     )
     circuit = TransientCircuit(
         rows, len(table.node), series, _consumers(network), _converting(network), _thermal(network)
@@ -123,7 +126,7 @@ def moving(network: Network) -> Moving:
 def _conductors(table: BranchTable) -> list[_Branch]:
     found = []
     for one in table.conductors:
-        made = _Branch(one.key, one.a, one.b, one.ohm, one.henry)
+        made = _Branch(one.key, one.a, one.b, one.ohm, one.henry, wire=one.wire)
         for coil in one.coils:
             if isinstance(coil, LcFilter):
                 made.core_h += coil.henry
@@ -196,6 +199,28 @@ def _core(branches: list[_Branch]) -> Core | None:
         one.henry += one.core_h
     bend = [(one.core_a or 1.0) * (0.7 / 0.3) ** (1 / 3) for _, one in cored]
     return Core(np.array([k for k, _ in cored], np.int64), np.array([one.henry for _, one in cored]), np.array(bend))
+
+
+def _inline(network: Network, branches: list[_Branch]) -> Inline | None:
+    """Fuses and NTCs in line with wires."""
+    plan = network.plan
+    still = network.situations[0].condition.air == "still"
+    air_c = plan.policy.still_air_c if still else plan.policy.moving_air_c
+    rows = []
+    for k, one in enumerate(branches):
+        part, wire = (one.wire.inline, one.wire) if one.wire else (None, None)
+        if part is None or wire is None or part.kind == "spark":
+            continue
+        rated = wire.connector_limit_a or 1.0
+        if part.kind == "fuse":
+            rows.append((k, rated, MELTS_FRAC**2, fuse_s(rated, part.melts_a2s), 0.0, 0.0, 0.0, 0.0))
+        else:
+            given = ntc_w_k(part.cold_ohm, wire.connector_ohm, rated)
+            rows.append((k, 0.0, 0.0, part.cools_s, part.cold_ohm, wire.connector_ohm, given, air_c))
+    if not rows:
+        return None
+    at, *numbers = zip(*rows, strict=True)
+    return Inline(np.array(at, np.int64), *(np.array(one, float) for one in numbers))
 
 
 def _consumers(network: Network) -> Consumers:
@@ -345,4 +370,19 @@ def start_at(made: Moving, solution: Solution) -> Start:
     c = circuit.converting.law
     states[:, layout.conv] = solution.converter_a
     states[:, layout.line] = states[:, layout.entry] = ve[:, c.inp] - ve[:, c.gnd]
-    return Start(volts.copy(), states, circuit.thermal.air_c.copy(), powered=True)
+    return Start(volts.copy(), states, circuit.thermal.air_c.copy(), powered=True, heat=_settled(circuit, amps))
+
+
+def _settled(circuit: TransientCircuit, amps: Floats) -> Floats | None:
+    """Heat of fuses and NTCs that have carried these currents (B, ns) for long."""
+    own = circuit.series.inline
+    if own is None:
+        return None
+    heat = np.zeros_like(amps)
+    for row, j in product(range(circuit.rows), range(own.at.size)):
+        k = own.at[j]
+        if own.melts[j] > 0:
+            heat[row, k] = (amps[row, k] / own.rated_a[j]) ** 2
+        else:
+            heat[row, k] = ntc_settled_c(own.cold_ohm[j], own.w_k[j], amps[row, k], own.air_c[j])
+    return heat

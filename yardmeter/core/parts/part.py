@@ -10,6 +10,7 @@ from yardmeter.core.plan import Board, Device, Pack, Provenance, Rail, Regulator
 from yardmeter.core.plan.clamps import ClampValues
 from yardmeter.core.plan.document import plan_error
 from yardmeter.core.plan.filters import CapacitorValues, CoilValues
+from yardmeter.core.plan.inline import InlinePart
 from yardmeter.core.plan.parts import Id, Model, Name, Note
 from yardmeter.core.plan.upgrades import SCHEMA_VERSION, bring_up
 
@@ -83,6 +84,7 @@ class WirePart(Model):
 class ConnectorPart(Model):
     limit_a: float = Field(gt=0, le=1000)
     ohm: float = Field(default=0.0, ge=0, le=10)
+    inline: InlinePart | None = None
 
 
 class Part(Model):

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from yardmeter.core.plan.inline import InlinePart
 from yardmeter.core.plan.text import CLEAN, CLEAN_LINES
 
 Provenance = Literal["measured", "sheet", "reported", "guess"]
@@ -42,6 +43,19 @@ class Wire(Model):
     connector: str = Field(default="", max_length=60, pattern=CLEAN, description="Connector in it, in words.")
     connector_ohm: float = Field(default=0.0, ge=0, le=10)
     connector_limit_a: float | None = Field(default=None, gt=0, le=1000)
+    inline: InlinePart | None = Field(default=None, description="What reacts in it; none where left out.")
+
+    @model_validator(mode="after")
+    def _inline_has_its_numbers(self) -> Wire:
+        if self.inline is None or self.inline.kind == "spark":
+            return self
+        if self.connector_limit_a is None:
+            raise ValueError(f"a {self.inline.kind} in line needs the amps it carries, in connector_limit_a")
+        if self.inline.kind == "ntc" and not 0 < self.connector_ohm < self.inline.cold_ohm:
+            raise ValueError(
+                f"an NTC in line needs its warm resistance in connector_ohm, below its {self.inline.cold_ohm:g} Ω when cold"
+            )
+        return self
 
     @property
     def run_m(self) -> float:

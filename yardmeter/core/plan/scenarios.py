@@ -20,7 +20,9 @@ class PlugPack(Model):
 
     act: Literal["plug"] = "plug"
     at_s: AtS
-    anti_spark_ohm: float = Field(default=0, ge=0, le=1000)
+    anti_spark_ohm: float | None = Field(
+        default=None, ge=0, le=1000, description="Left out, what the pack's own plug has; 0 for none."
+    )
     anti_spark_s: float = Field(default=0.005, ge=0, le=10, description="How long the resistor stands in the contact.")
     bounces: int = Field(default=0, ge=0, le=20)
     bounce_s: float = Field(default=0.002, gt=0, le=1, description="Each time the contact is open, and closed again.")

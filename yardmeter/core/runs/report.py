@@ -87,6 +87,15 @@ class ClampLife(Answer):
     energy_j: float
 
 
+class Melted(Answer):
+    """A fuse that melted, in the wire of an element, and the amps it carried by then."""
+
+    element: str
+    at_s: float
+    amps: float
+    rated_a: float
+
+
 class WireMost(Answer):
     """The most a wire carried; `role` and `element` name it as in the network."""
 
@@ -106,6 +115,7 @@ class Report(Answer):
     supplies: tuple[SupplyLife, ...]
     clamps: tuple[ClampLife, ...]
     wires: tuple[WireMost, ...]
+    melted: tuple[Melted, ...]
     inrush_a: float
     inrush_at_s: float
     charge_ah: float
@@ -134,6 +144,7 @@ def report(run: Run) -> Report:
             WireMost(role=name.partition(":")[0], element=name.partition(":")[2], amps=amps)
             for name, amps in run.wire_a().items()
         ),
+        melted=tuple(melted(run)),
         inrush_a=float(run.pack_a[peak]) if run.times_s.size else 0.0,
         inrush_at_s=float(run.times_s[peak]) if run.times_s.size else 0.0,
         charge_ah=used_c / 3600,
@@ -260,6 +271,15 @@ def _clamps(run: Run) -> Iterator[ClampLife]:
                 most_a=float(run.load_a(one.id).max()),
                 energy_j=float(run.trace.energy_j[0, k]),
             )
+
+
+def melted(run: Run) -> Iterator[Melted]:
+    for one in run.trace.events:
+        if one.row == 0 and one.what is Happening.MELTS:
+            wire = run.moving.table.conductors[one.index].wire
+            amps = float(np.abs(run.series_a(one.index)[: run.at(one.at_s) + 1]).max())
+            rated = wire.connector_limit_a if wire and wire.connector_limit_a else 0.0
+            yield Melted(element=run.owner_of(one.index), at_s=one.at_s, amps=amps, rated_a=rated)
 
 
 def _limiter(run: Run, plan: Plan) -> LimiterState | None:

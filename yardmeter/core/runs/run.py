@@ -166,6 +166,11 @@ class Run:
         wires = [one.key for one in self.moving.table.conductors]
         return {f"{key.role}:{key.element or 'pack'}": float(most[k]) for k, key in enumerate(wires)}
 
+    def owner_of(self, index: int) -> str:
+        """The element a wire belongs to, by its series branch: what it feeds, whose ground it is, or the pack."""
+        key = self.moving.table.conductors[index].key
+        return self.plan.return_of[key.element][0] if key.role == "return" else key.element or "pack"
+
     @cached_property
     def events(self) -> tuple[RunEvent, ...]:
         """What happened in the nominal run, in order."""
@@ -182,7 +187,10 @@ class Run:
                     act = self.scenario.acts[index]
                     found.append(RunEvent(one.at_s, one.what, acted_on(act), index))
                 continue
-            name = consumers[one.index] if one.what in OF_DEVICES else converters[one.index]
+            if one.what is Happening.MELTS:
+                name = self.owner_of(one.index)
+            else:
+                name = consumers[one.index] if one.what in OF_DEVICES else converters[one.index]
             found.append(RunEvent(one.at_s, one.what, name, None, one.period_s, one.rounds))
         return tuple(found)
 

@@ -30,12 +30,10 @@ from yardmeter.core.solver.circuit import Floats, LoadKind
 from yardmeter.core.solver.dc import solve_dc
 from yardmeter.core.solver.transient import Start
 from yardmeter.core.solver.transient.acts import Act, Ask, Contact, Enable, Fail, Turn
+from yardmeter.core.solver.transient.machines import ARC_OHM, ARC_S
 
 SHORT_OHM = 0.05
 """Of a part that has failed short; our estimate."""
-ARC_OHM = (0.5, 20.0, 1000.0)
-ARC_S = 50e-6
-"""What an opening contact goes through, each for so long: it takes up what is in the coils of the circuit; our estimate."""
 STEPPED_BURSTS = 60
 """Bursts that are stepped through; where there would be more, a device draws its average."""
 
@@ -235,14 +233,17 @@ class _Teller:
         yield Contact(at_s + len(ARC_OHM) * ARC_S, branch, closed=False)
 
     def _plug(self, act: PlugPack) -> Iterator[Act]:
-        pack, at, ohm = self.made.pack, act.at_s, act.anti_spark_ohm
+        pack, at, own = self.made.pack, act.at_s, self.plan.pack.lead.inline
+        ohm, for_s = act.anti_spark_ohm, act.anti_spark_s
+        if ohm is None:
+            ohm, for_s = (own.ohm, own.for_s) if own and own.kind == "spark" else (0.0, 0.0)
         yield Contact(at, pack, closed=True, ohm=ohm)
         for _ in range(act.bounces):
             yield from self._opens(at + act.bounce_s, pack)
             at += 2 * act.bounce_s
             yield Contact(at, pack, closed=True, ohm=ohm)
         if ohm:
-            yield Contact(max(at, act.at_s + act.anti_spark_s), pack, closed=True)
+            yield Contact(max(at, act.at_s + for_s), pack, closed=True)
 
     def _inlet(self, act: ConnectInlet | DisconnectInlet, goes_in: bool) -> Iterator[Act]:
         made = self.made

@@ -7,11 +7,12 @@ from typing import Literal
 
 from yardmeter.core.answers.model import Answer
 from yardmeter.core.plan import Device, Diode, Link, Regulator, Strap, Supply
+from yardmeter.core.runs.report import melted
 from yardmeter.core.runs.run import Run
 from yardmeter.core.solver.transient.trace import Happening
 
 LinkKind = Literal[
-    "act", "motors", "pack", "rail", "dropout", "limit", "stopped", "hiccups", "latched", "tripped", "wire", "no source", "pins"
+    "act", "motors", "pack", "rail", "dropout", "limit", "stopped", "hiccups", "latched", "tripped", "fuse", "wire", "no source", "pins"
 ]  # fmt: skip
 FED_V = 1.0
 """A supply with less at its input has no part in it, where another has."""
@@ -84,6 +85,7 @@ def why(run: Run, device: Device, at_s: float) -> Why:
     ]
     if device.feed:
         links += _of_rail(run, device.feed.rail, low, set(), of_pin=float(pin[low]))
+    links += _fuses(run, {device.id, "pack", *(one.element for one in links)}, at_s)
     links += _act(run, float(times[begin]))
     steady = _steady(run, device, below_s, float(times[begin]))
     return Why(device=device.id, at_s=at_s, steady=steady, below_s=below_s, chain=tuple(reversed(links)))
@@ -182,6 +184,13 @@ def _stopped(run: Run, supply: Regulator, k: int, vin: float) -> ChainLink:
     limit = {"hiccups": supply.limit_a, "latched": supply.limit_a, "tripped": supply.trip_c}.get(kind, supply.stop_v)
     temp = float(run.temp_c(supply.id)[k]) if kind == "tripped" else None
     return ChainLink(kind=kind, at_s=when, element=supply.id, volts_v=vin, amps_a=temp, limit=limit)
+
+
+def _fuses(run: Run, elements: set[str], before_s: float) -> Iterator[ChainLink]:
+    """Fuses that melted on the way to it."""
+    for one in melted(run):
+        if one.element in elements and one.at_s <= before_s:
+            yield ChainLink(kind="fuse", at_s=one.at_s, element=one.element, amps_a=one.amps, limit=one.rated_a)
 
 
 def _act(run: Run, before_s: float) -> Iterator[ChainLink]:

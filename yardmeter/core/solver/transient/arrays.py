@@ -49,6 +49,24 @@ class Core:
     """Current at which half the inductance is gone."""
 
 
+@dataclass(frozen=True)
+class Inline:
+    """Fuses and NTCs in line with the branches `at` (k,); zero where a number is the other's.
+
+    A fuse's heat is its I² in parts of its print's, an NTC's its temperature [°C].
+    """
+
+    at: Ints
+    rated_a: Floats
+    melts: Floats
+    """Heat at which a fuse melts."""
+    tau_s: Floats
+    cold_ohm: Floats
+    warm_ohm: Floats
+    w_k: Floats
+    air_c: Floats
+
+
 @dataclass
 class Series:
     """Branches from `a` to `b`: `v = R I + L dI/dt + q/C + lag_ohm · s − emf`, where s follows I with `lag_s`.
@@ -70,6 +88,7 @@ class Series:
     lag_s: Floats
     curve: Curve | None = None
     core: Core | None = None
+    inline: Inline | None = None
 
 
 @dataclass
@@ -156,5 +175,7 @@ class Start:
     temp_c: Floats
     powered: bool
     lamp_ohm: Floats | None = None
+    heat: Floats | None = None
+    """Of fuses and NTCs, where their branches stand (B, ns)."""
     scale: Floats | None = None
     """What tolerance makes of every value that is asked later (B, k)."""

@@ -32,8 +32,8 @@ rest_fall_v = compiled(bends.rest_fall_v)
 
 
 NODE = np.dtype([("volts", np.float64), ("missing", np.float64)])
-FLOW = np.dtype([("amps", np.float64), ("siemens", np.float64), ("henry", np.float64)])
-"""A branch's current, its slope, and the inductance its coil has at this current."""
+FLOW = np.dtype([(name, np.float64) for name in ("amps", "siemens", "henry", "inline_ohm")])
+"""A branch's current, its slope, the inductance its coil has at this current, and what an NTC adds to its ohms for now."""
 DRAW = np.dtype([("asked", np.float64), ("lamp_ohm", np.float64), ("amps", np.float64), ("siemens", np.float64)])
 GIVE = np.dtype(
     [(name, np.float64) for name in ("set_v", "taken", "given", "kept", "share")]
@@ -122,7 +122,7 @@ def _branches(net: Net, row: int, dh: float, cell_a: float, first: bool, stage: 
         flux, charge, lag = stage.held[k], stage.held[ns + k], stage.held[2 * ns + k]
         across = stage.node[one.a].volts - stage.node[one.b].volts
         lags = share_of(dh, one.lag_s) if one.lag_s > 0 else 0.0
-        fixed = one.ohm + one.contact_ohm + one.lag_ohm * lags
+        fixed = one.ohm + one.contact_ohm + stage.branch[k].inline_ohm + one.lag_ohm * lags
         drive = one.emf + flux / dh - one.elastance * charge - one.lag_ohm * (1 - lags) * lag
         if k == net.cell:  # its rest volts hardly move in a step: as they will be with the last current
             drive -= rest_fall_v(charge + dh * cell_a, net.taken_c, net.rest_v)

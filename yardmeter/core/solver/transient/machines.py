@@ -18,6 +18,9 @@ NEVER = np.inf
 POWER_ON_S = 100e-6
 """How long its volts have to be there before a device begins to boot; common practice, no source."""
 SAME_S = 1e-12
+ARC_OHM = (0.5, 20.0, 1000.0)
+ARC_S = 50e-6
+"""What an opening contact goes through, each for so long: it takes up what is in the coils of the circuit; our estimate."""
 
 
 class Machines:
@@ -41,6 +44,11 @@ class Machines:
         self.failed: Bools = np.zeros((rows, m), bool)
         self.limiting: Bools = np.zeros((rows, m), bool)
         self.retry_at, self.blank_at = np.full((rows, m), NEVER), np.full((rows, m), NEVER)
+        self.arc_at: Floats = np.full((rows, circuit.sizes[0]), NEVER)
+        """When the arc of a fuse that melts comes to its next part (B, ns)."""
+        self.arc_part: Ints = np.zeros((rows, circuit.sizes[0]), np.int64)
+        self.opened: list[tuple[Bools, int]] = []
+        """Branches that opened with what was in their coils, and the rows, until somebody has seen to it."""
         self.events: list[Event] = []
 
     def wake(self, volts: Floats) -> None:
@@ -56,7 +64,17 @@ class Machines:
             self.on & (self.circuit.converting.soft_s > 0), self.on_at + self.circuit.converting.soft_s, NEVER
         )
         every = np.concatenate(
-            [self.reset_at, self.ready_at, self.begin_at, self.from_s, self.to_s, self.retry_at, self.blank_at, soft],
+            [
+                self.reset_at,
+                self.ready_at,
+                self.begin_at,
+                self.from_s,
+                self.to_s,
+                self.retry_at,
+                self.blank_at,
+                soft,
+                self.arc_at,
+            ],
             axis=1,
         )
         ahead = np.where(every > time_s[:, None] + SAME_S, every, NEVER)
@@ -65,14 +83,16 @@ class Machines:
 
     def fall(self, rows: Bools, time_s: Floats, signals: Floats) -> Bools:
         """Let what is at nothing or above in these rows fall; returns rows in which a current jumps."""
-        k, m = self.circuit.sizes[1:]
+        ns, k, m = self.circuit.sizes
         hit = (signals >= 0) & rows[:, None]
         if not hit.any():
             return np.zeros(rows.shape, bool)
-        cuts = np.cumsum([k, k, k, k, m, m, m, m, m])
-        under, back, restart, drop, start, stop, trip, cool, limit, free = np.split(hit, cuts, axis=1)
+        cuts = np.cumsum([ns, k, k, k, k, m, m, m, m, m])
+        melts, under, back, restart, drop, start, stop, trip, cool, limit, free = np.split(hit, cuts, axis=1)
         own, conv, t = self.circuit.consumers, self.circuit.converting, time_s[:, None]
         at = np.broadcast_to(t, self.mode.shape)
+        self.arc_at[melts] = np.broadcast_to(t, self.arc_at.shape)[melts] + ARC_S
+        self.circuit.series.contact_ohm[melts] += ARC_OHM[0]
         self.reset_at[under] = (at + own.hold_s)[under]
         self.reset_at[back] = NEVER
         self.begin_at[restart] = (at + POWER_ON_S)[restart]
@@ -91,13 +111,13 @@ class Machines:
         self.blank_at[counts] = (begun + conv.blank_s)[counts]
         self.blank_at[free | stop | trip] = NEVER
         for what, which in (
-            (Happening.UNDER, under), (Happening.BACK, back), (Happening.STARTS, start),
+            (Happening.MELTS, melts), (Happening.UNDER, under), (Happening.BACK, back), (Happening.STARTS, start),
             (Happening.STOPS, stop), (Happening.TRIPS, trip), (Happening.COOLS, cool), (Happening.LIMITS, limit),
             (Happening.FREE, free),
         ):  # fmt: skip
             self._note(time_s, what, which)
         hard = start & (conv.soft_s <= 0)
-        jumps = hard.any(axis=1) | stop.any(axis=1) | trip.any(axis=1)
+        jumps = melts.any(axis=1) | hard.any(axis=1) | stop.any(axis=1) | trip.any(axis=1)
         return np.asarray(jumps)
 
     def reach(self, rows: Bools, time_s: Floats) -> Bools:
@@ -132,7 +152,22 @@ class Machines:
             (Happening.RESET, dies), (Happening.BOOTS, begins), (Happening.RUNS, ready), (Happening.LATCHES, latches), (Happening.HICCUPS, hiccups),
         ):  # fmt: skip
             self._note(time_s, what, which)
-        return np.asarray((dies | ready | begins).any(axis=1) | gives_up.any(axis=1))
+        arcs = self._burn(rows, time_s)
+        return np.asarray((dies | ready | begins).any(axis=1) | gives_up.any(axis=1) | arcs)
+
+    def _burn(self, rows: Bools, time_s: Floats) -> Bools:
+        """Arcs of fuses go on to their next part, and out; returns rows in which one did."""
+        due = (self.arc_at <= time_s[:, None] + SAME_S) & rows[:, None]
+        series = self.circuit.series
+        self.arc_part[due] += 1
+        out = due & (self.arc_part >= len(ARC_OHM))
+        burns = due & ~out
+        series.contact_ohm[burns] = np.array(ARC_OHM)[self.arc_part[burns]]
+        self.arc_at[burns] += ARC_S
+        self.arc_at[out] = NEVER
+        series.closed[out] = False
+        self.opened += [(out[:, k], k) for k in np.flatnonzero(out.any(axis=0)).tolist()]
+        return np.asarray(due.any(axis=1))
 
     def _note(self, time_s: Floats, what: Happening, which: Bools) -> None:
         for row, index in zip(*(one.tolist() for one in np.nonzero(which)), strict=True):

@@ -7,6 +7,7 @@ from collections.abc import Callable, Sequence
 import numpy as np
 
 from yardmeter.core.patience import go_on
+from yardmeter.core.physics.inline import ntc_ohm
 from yardmeter.core.solver.circuit import LAMP, Bools, Floats, Ints
 from yardmeter.core.solver.elements import LAMP_EXPONENT
 from yardmeter.core.solver.transient.acts import Act, Ask, Contact, Enable
@@ -20,6 +21,7 @@ from yardmeter.core.solver.transient.packed import Records, packed, refresh
 from yardmeter.core.solver.transient.signals import LIMITS, UNARMED
 from yardmeter.core.solver.transient.stretch import (
     BRANCH_RECORD,
+    BRANCH_STATE,
     CONSUMER_RECORD,
     CONSUMER_STATE,
     CONVERTER_RECORD,
@@ -128,6 +130,9 @@ class Marching:
         """What falls by itself, what is due, and what is done from outside in these rows."""
         jumps = self.machines.fall(falls, self.t, signals)
         jumps |= self.machines.reach(arrives, self.t)
+        for rows, branch in self.machines.opened:
+            self._lose(rows, branch)
+        self.machines.opened.clear()
         contact = self._acts(arrives)
         jumps |= contact
         self._again(jumps, contact)
@@ -207,17 +212,28 @@ class Marching:
         return np.tile(np.where((own.law.law == LAMP) & (rated > 0), cold, 1.0), (self.circuit.rows, 1))
 
     def _standing(self, start: Start) -> State:
-        rows, (_, k, m) = self.circuit.rows, self.circuit.sizes
+        rows, (ns, k, m) = self.circuit.rows, self.circuit.sizes
         found = State(
             np.zeros(rows, ROW), np.zeros(start.volts.shape, NODE_STATE), np.zeros(start.states.shape, STATE),
-            np.zeros((rows, k), CONSUMER_STATE), np.zeros((rows, m), CONVERTER_STATE),
+            np.zeros((rows, ns), BRANCH_STATE), np.zeros((rows, k), CONSUMER_STATE), np.zeros((rows, m), CONVERTER_STATE),
         )  # fmt: skip
         found.row["h"], found.row["starting"], found.row["eased"] = AGAIN_S, True, True
         found.node["volts"], found.state["value"] = start.volts, start.states
         found.converter["temp_c"] = start.temp_c
+        self._in_line(start, found.branch)
         found.consumer["lamp_ohm"] = start.lamp_ohm if start.lamp_ohm is not None else self._cold_ohm()
         found.consumer["least_v"], found.consumer["most_v"] = np.inf, -np.inf
         return found
+
+    def _in_line(self, start: Start, branch: Records) -> None:
+        """Fuses and NTCs as they stand at the start: cold where nothing is told."""
+        inline = self.circuit.series.inline
+        if inline is None:
+            return
+        branch["heat"][:, inline.at] = start.heat[:, inline.at] if start.heat is not None else inline.air_c
+        for k, cold, warm in zip(inline.at.tolist(), inline.cold_ohm, inline.warm_ohm, strict=True):
+            for row in range(self.circuit.rows) if cold > 0 else ():
+                branch["ohm"][row, k] = ntc_ohm(float(cold), float(branch["heat"][row, k])) - warm
 
     # --- the record of row 0 ------------------------------------------------------------------------------------------
 

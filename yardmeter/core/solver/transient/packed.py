@@ -23,7 +23,8 @@ BRANCH = np.dtype(
     [(name, np.int64) for name in ("a", "b")]
     + [(name, np.float64) for name in ("ohm", "henry", "elastance", "emf", "contact_ohm", "lag_ohm", "lag_s")]
     + [(name, np.float64) for name in ("farad", "loss", "rated_v", "bend_a")]  # of a ceramic, of a coil; else 0
-    + [("closed", np.bool_)],
+    + [(name, np.float64) for name in ("rated_a", "melts", "tau_s", "cold_ohm", "warm_ohm", "w_k", "air_c")]  # in line
+    + [("closed", np.bool_), ("melting", np.bool_)],
     align=True,
 )
 CONSUMER = np.dtype(
@@ -75,6 +76,9 @@ def packed(circuit: TransientCircuit) -> Net:
         branch["rated_v"][:, curve.at] = curve.rated_v
     if s.core is not None:
         branch["bend_a"][:, s.core.at] = s.core.bend_a
+    if s.inline is not None:
+        for name in ("rated_a", "melts", "tau_s", "cold_ohm", "warm_ohm", "w_k", "air_c"):
+            branch[name][:, s.inline.at] = getattr(s.inline, name)
     for name in ("p", "n", "law", "knee_v"):
         consumer[name] = getattr(own.law, name)
     for name in ("lag_s", "off", "boot", "reset_v", "restart_v", "machine"):
@@ -97,6 +101,7 @@ def refresh(net: Net, circuit: TransientCircuit, machines: Machines) -> None:
     """Copy what acts and switches change."""
     for name in ("closed", "contact_ohm"):
         net.branch[name] = getattr(circuit.series, name)
+    net.branch["melting"] = np.isfinite(machines.arc_at)
     for name in ("mode", "wanted", "from_value", "to_value", "from_s", "to_s", "reset_at", "begin_at"):
         net.consumer[name] = getattr(machines, name)
     for name in ("on", "on_at", "enabled", "latched", "tripped", "failed", "limiting", "retry_at"):

@@ -9,8 +9,8 @@ from yardmeter.core.solver.transient.compiled import compiled
 from yardmeter.core.solver.transient.currents import Stage
 from yardmeter.core.solver.transient.packed import Net
 
-OF_CONSUMERS, OF_CONVERTERS = 4, 6
-"""Signals of each: falls under its brown-out volts, comes back, may boot, may not after all; may start, stops, trips, has
+OF_BRANCHES, OF_CONSUMERS, OF_CONVERTERS = 1, 4, 6
+"""Signals of each: its fuse melts; falls under its brown-out volts, comes back, may boot, may not after all; may start, stops, trips, has
 cooled, is at its limit, is free of it."""
 LIMITS = 2
 """The last two of every converter, known after a step only."""
@@ -22,16 +22,21 @@ COOLS_BY_K = 20.0
 
 
 @compiled
-def write_signals(net: Net, row: int, stage: Stage, warm: Floats, found: Floats) -> None:
-    """Write the signals of a row at the end of a stage, one kind after the other, into `found` (4 k + 6 m,).
+def write_signals(net: Net, row: int, stage: Stage, warm: Floats, heat: Floats, found: Floats) -> None:
+    """Write the signals of a row at the end of a stage, one kind after the other, into `found` (ns + 4 k + 6 m,).
 
     Converters answer to the input volts that have entered: what is shorter than their control neither starts nor stops
-    them. `warm` (m,) are their temperatures.
+    them. `warm` (m,) are their temperatures, `heat` (ns,) is that of fuses.
     """
     nl, m = net.consumer.shape[1], net.converter.shape[1]
-    entered = 3 * net.branch.shape[1] + nl + 2 * m
+    ns = net.branch.shape[1]
+    entered = 3 * ns + nl + 2 * m
     for k in range(found.size):
         found[k] = UNARMED
+    for k in range(ns):
+        fuse = net.branch[row, k]
+        if fuse.melts > 0 and fuse.closed and not fuse.melting:
+            found[k] = heat[k] - fuse.melts
     for k in range(nl):
         one = net.consumer[row, k]
         if not one.machine:
@@ -39,15 +44,15 @@ def write_signals(net: Net, row: int, stage: Stage, warm: Floats, found: Floats)
         pin = stage.node[one.p].volts - stage.node[one.n].volts
         if one.mode != 0:
             if np.isinf(one.reset_at):
-                found[k] = one.reset_v - pin
+                found[ns + k] = one.reset_v - pin
             else:
-                found[nl + k] = pin - one.reset_v - HYSTERESIS_V
+                found[ns + nl + k] = pin - one.reset_v - HYSTERESIS_V
         elif one.wanted:
             if np.isinf(one.begin_at):
-                found[2 * nl + k] = pin - one.restart_v
+                found[ns + 2 * nl + k] = pin - one.restart_v
             else:
-                found[3 * nl + k] = one.restart_v - HYSTERESIS_V - pin
-    base = OF_CONSUMERS * nl
+                found[ns + 3 * nl + k] = one.restart_v - HYSTERESIS_V - pin
+    base = OF_BRANCHES * ns + OF_CONSUMERS * nl
     for k in range(m):
         conv, entry_v = net.converter[row, k], stage.states[entered + k]
         held = conv.latched or conv.tripped or conv.failed

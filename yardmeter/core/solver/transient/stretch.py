@@ -10,6 +10,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from yardmeter.core.physics import inline
 from yardmeter.core.solver.circuit import SWITCHING, Floats
 from yardmeter.core.solver.transient.compiled import compiled
 from yardmeter.core.solver.transient.currents import (
@@ -26,7 +27,7 @@ from yardmeter.core.solver.transient.errors import step_error
 from yardmeter.core.solver.transient.inverse import inverse_of
 from yardmeter.core.solver.transient.packed import Net, Records
 from yardmeter.core.solver.transient.scheme import RUNNING, STARTING, D
-from yardmeter.core.solver.transient.signals import OF_CONSUMERS, OF_CONVERTERS, write_signals
+from yardmeter.core.solver.transient.signals import OF_BRANCHES, OF_CONSUMERS, OF_CONVERTERS, write_signals
 
 EVENT_S, EVENT_FRAC = 1e-6, 1e-4
 """How exactly a switch is located: to a microsecond or this part of the step, whichever is larger."""
@@ -38,10 +39,16 @@ BACK_STEPS = 1 / 32
 GROWS, EASES, SHRINKS = 6.0, 2.0, 0.15
 """How much a step grows after one whose error was next to nothing, after any other, and how much it shrinks at most."""
 CALM = 0.01
+FUSE_FRAC = 0.02
+"""Part of its melting heat a fuse may take in a step."""
+NTC_STEP_K = 0.5
+"""What an NTC may warm in a step: some 2 % of its resistance."""
 FILAMENT_FRAC = 0.1
 """Part of a filament's warming time a step may be while it warms."""
 GOES_ON, SWITCHES, STUCK = 0, 1, 2
 """How a row came out of a stretch."""
+
+ntc_ohm = compiled(inline.ntc_ohm)
 
 ROW = np.dtype(
     [(name, np.float64) for name in ("t", "h", "cell_a")]
@@ -54,6 +61,8 @@ ROW = np.dtype(
 `starting`: a step after a switch, the slope before it is worth nothing. `eased`: the last step was taken at once, so the
 next may grow.
 """
+BRANCH_STATE = np.dtype([("heat", np.float64), ("ohm", np.float64)])
+"""Of a fuse or NTC: its heat, and the ohms an NTC adds to its branch."""
 NODE_STATE = np.dtype([("volts", np.float64), ("drift", np.float64)])
 STATE = np.dtype([("value", np.float64), ("slope", np.float64)])
 CONSUMER_STATE = np.dtype([(name, np.float64) for name in ("lamp_ohm", "least_v", "most_v", "energy_j")])
@@ -70,6 +79,7 @@ class State(NamedTuple):
     """(B,)."""
     node: Records
     state: Records
+    branch: Records
     consumer: Records
     converter: Records
 
@@ -94,6 +104,8 @@ class Bench(NamedTuple):
     raw: Floats
     """The error of a step's states."""
     warm: Floats
+    heat: Floats
+    """Of converters, and of what is in line with branches, at a step's end."""
     before: Floats
     after: Floats
     """Signals before and after a step."""
@@ -104,11 +116,11 @@ class Bench(NamedTuple):
 
 def new_bench(net: Net) -> Bench:
     """What the rows of a net are worked on with."""
-    nl, m = net.consumer.shape[1], net.converter.shape[1]
-    size = OF_CONSUMERS * nl + OF_CONVERTERS * m
+    ns, nl, m = net.branch.shape[1], net.consumer.shape[1], net.converter.shape[1]
+    size = OF_BRANCHES * ns + OF_CONSUMERS * nl + OF_CONVERTERS * m
     one, n = new_stage(net), net.nodes
     return Bench(
-        one, new_stage(net), np.zeros((n + 1, n + 1)), np.zeros((n, n)), np.zeros(one.states.size), np.zeros(m),
+        one, new_stage(net), np.zeros((n + 1, n + 1)), np.zeros((n, n)), np.zeros(one.states.size), np.zeros(m), np.zeros(ns),
         np.zeros(size), np.zeros(size), np.zeros(n), np.zeros(n),
     )  # fmt: skip
 
@@ -134,14 +146,11 @@ def stretch(
 def signals_now(net: Net, row: int, state: State, bench: Bench, found: Floats) -> None:
     """Write a row's signals as it stands into `found` (·,)."""
     _stand(net, row, state, bench.second)
-    write_signals(net, row, bench.second, _temperatures(state, row, bench), found)
-
-
-@compiled
-def _temperatures(state: State, row: int, bench: Bench) -> Floats:
     for k in range(bench.warm.size):
         bench.warm[k] = state.converter[row, k].temp_c
-    return bench.warm
+    for k in range(bench.heat.size):
+        bench.heat[k] = state.branch[row, k].heat
+    write_signals(net, row, bench.second, bench.warm, bench.heat, found)
 
 
 @compiled
@@ -158,7 +167,7 @@ def _stand(net: Net, row: int, state: State, stage: Stage) -> None:
 @compiled
 def _row(net: Net, row: int, state: State, record: Record, bench: Bench, due_s: float, turns: int, tight: float) -> int:
     own, one, two, after = state.row[row], bench.first, bench.second, bench.after
-    _take_lamps(state, row, one, two)
+    _take_ohms(state, row, one, two)
     signals_now(net, row, state, bench, bench.before)
     matrix_dh = 0.0
     """The D·h the inverse at hand was made for; 0 when it is worth nothing."""
@@ -185,7 +194,8 @@ def _row(net: Net, row: int, state: State, record: Record, bench: Bench, due_s: 
         h_next = h * share
         good = size <= 1.0
         _warm(net, row, h, one, state, bench.warm)
-        write_signals(net, row, two, bench.warm, after)
+        _heat(net, row, h, one, state, bench.heat)
+        write_signals(net, row, two, bench.warm, bench.heat, after)
         if good:
             part = _crossed(bench.before, after)
             tolerance = max(EVENT_S, EVENT_FRAC * h)
@@ -203,8 +213,9 @@ def _row(net: Net, row: int, state: State, record: Record, bench: Bench, due_s: 
         if not (0.9 < share < 1.3 and h == own.h):  # a step a little longer is not worth a new matrix
             own.h = max(h_next, min(own.h, GROWS * h)) if h < own.h else h_next
         _accept(net, row, h, state, one, two, bench.warm)
-        if _filaments(net, row, h, state, two):
-            _take_lamps(state, row, one, two)
+        lamps, ntcs = _filaments(net, row, h, state, two), _in_line(net, row, h, state, bench.heat)
+        if lamps or ntcs:
+            _take_ohms(state, row, one, two)
             matrix_dh = 0.0
         if row == 0 and record.times_s.size > 0:
             _keep(record, state, two)
@@ -218,7 +229,10 @@ def _row(net: Net, row: int, state: State, record: Record, bench: Bench, due_s: 
 
 
 @compiled
-def _take_lamps(state: State, row: int, one: Stage, two: Stage) -> None:
+def _take_ohms(state: State, row: int, one: Stage, two: Stage) -> None:
+    """Hand the resistances that move slowly to both stages."""
+    for k in range(one.branch.size):
+        one.branch[k].inline_ohm = two.branch[k].inline_ohm = state.branch[row, k].ohm
     for k in range(one.consumer.size):
         one.consumer[k].lamp_ohm = two.consumer[k].lamp_ohm = state.consumer[row, k].lamp_ohm
 
@@ -361,6 +375,44 @@ def _filaments(net: Net, row: int, h: float, state: State, last: Stage) -> bool:
         lamp.lamp_ohm = aim + (now - aim) * math.exp(-h / tau)
         if watts > 0 and abs(aim - now) > 0.01 * now:
             state.row[row].h = min(state.row[row].h, FILAMENT_FRAC * tau)
+    return found
+
+
+@compiled
+def _heat(net: Net, row: int, h: float, stage: Stage, state: State, heat: Floats) -> None:
+    """Heat of fuses and NTCs at the end of a step, from the current near its middle."""
+    for k in range(heat.size):
+        one, now = net.branch[row, k], state.branch[row, k].heat
+        heat[k] = now
+        if one.tau_s <= 0:
+            continue
+        amps = stage.branch[k].amps
+        aim = (
+            (amps / one.rated_a) ** 2
+            if one.melts > 0
+            else one.air_c + amps**2 * (one.warm_ohm + state.branch[row, k].ohm) / one.w_k
+        )
+        heat[k] = aim + (now - aim) * math.exp(-h / one.tau_s)
+
+
+@compiled
+def _in_line(net: Net, row: int, h: float, state: State, heat: Floats) -> bool:
+    """Take the heat of fuses and NTCs on, and what NTCs are at it; True where a row has NTCs."""
+    found = False
+    for k in range(heat.size):
+        one, now = net.branch[row, k], state.branch[row, k]
+        if one.tau_s <= 0:
+            continue
+        moved = abs(heat[k] - now.heat)
+        now.heat = heat[k]
+        if one.melts > 0:
+            slow = FUSE_FRAC * one.melts
+        else:
+            found = True
+            now.ohm = ntc_ohm(one.cold_ohm, heat[k]) - one.warm_ohm
+            slow = NTC_STEP_K
+        if moved > 0.1 * slow:  # what it is at moves: no step that moves it far
+            state.row[row].h = min(state.row[row].h, h * slow / moved)
     return found
 
 

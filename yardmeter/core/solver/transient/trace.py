@@ -32,6 +32,8 @@ class Happening(StrEnum):
     TRIPS = "trips"
     """It is too hot."""
     COOLS = "cools"
+    MELTS = "melts"
+    """A fuse; `index` is its branch."""
     LOOPS = "loops"
     """A device boots and resets over and over: so many rounds were skipped."""
     RETRIES = "retries"
