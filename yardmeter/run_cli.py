@@ -12,7 +12,7 @@ from typing import Any
 from yardmeter.answered import answered
 from yardmeter.core.errors import YardError
 from yardmeter.core.plan import Plan, Regulator
-from yardmeter.core.runs import Run, find_scenario, run_scenario, scenarios_of
+from yardmeter.core.runs import Run, find_scenario, read_recording, run_scenario, scenarios_of
 from yardmeter.core.runs.run import STATES
 from yardmeter.words.run import act_words, event_words
 
@@ -25,13 +25,20 @@ def main(arguments: list[str] | None = None) -> int:
     parser.add_argument("--scenario", help="the id of a scenario")
     parser.add_argument("--csv", action="store_true", help="a table over time instead of JSON")
     parser.add_argument("--list", action="store_true", help="name the scenarios")
+    parser.add_argument("--recording", type=Path, help="a flight that was recorded: CSV with time and throttle or amps")
     options = parser.parse_args(arguments)
-    return answered(options.plan, lambda plan: _said(plan, options.scenario, options.csv, options.list))
+    return answered(
+        options.plan, lambda plan: _said(plan, options.scenario, options.csv, options.list, options.recording)
+    )
 
 
-def _said(plan: Plan, scenario: str | None, as_csv: bool, only_list: bool) -> str:
+def _said(plan: Plan, scenario: str | None, as_csv: bool, only_list: bool, recording: Path | None = None) -> str:
     if only_list:
         return listed(plan)
+    if recording is not None:
+        text = recording.read_text(encoding="utf-8", errors="replace")
+        run = run_scenario(plan, read_recording(plan, text, recording.stem))
+        return as_table(run) if as_csv else json.dumps(as_data(run), indent=1) + "\n"
     if scenario is None:
         raise YardError("Which scenario?", where="--scenario", remedy="Name one by its id; --list tells them.")
     run = run_scenario(plan, find_scenario(plan, scenario))

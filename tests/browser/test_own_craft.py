@@ -125,6 +125,11 @@ def test_a_connector_is_chosen_from_the_shelf_where_the_wire_is(page: Page, plan
     expect(ticket.get_by_label("connector", exact=True).first).to_have_value("Pack connector, 60 A, anti-spark")
     expect(ticket.get_by_label("its resistance").first).to_have_value("0.4mΩ")
     expect(ticket.get_by_label("it stands").first).to_have_value("60A")
+    expect(ticket).to_contain_text("anti-spark contact, 5.60 Ω for 5.00 ms")
+    for part, told in (("NTC in line, 8 A", "NTC, 2.50 Ω cold"), ("Fuse in line, 5 A", "a short melts it at 50 A²s")):
+        ticket.get_by_label("connector from the shelf").click()
+        page.get_by_title(part, exact=True).click()
+        expect(ticket).to_contain_text(told)
 
 
 def test_findings_are_narrowed_to_the_view_and_to_what_is_selected(page: Page, plan_id: int) -> None:

@@ -142,3 +142,13 @@ def test_the_command_line_tells_the_same(tmp_path: Any, capsys: pytest.CaptureFi
     assert capsys.readouterr().out.count("\n") == len(data["times_s"]) + 1
     assert simulate([str(file), "--scenario", "nix"]) == 1
     assert "nix" in capsys.readouterr().err
+
+
+def test_a_recording_is_read_into_a_scenario_and_nothing_is_kept(client: Client, plan_id: int) -> None:
+    where = f"/api/plans/{plan_id}/scenarios/recording"
+    body = {"name": "North field", "text": "time_s,throttle\n0,0.1\n1,0.9\n"}
+    found = post(client, where, body).json()
+    assert (found["id"], found["duration_s"], len(found["acts"])) == ("north-field", 1.0, 2)
+    assert "north-field" not in {one["scenario"]["id"] for one in client.get(f"/api/plans/{plan_id}/scenarios").json()}
+    refused = client.post(where, json.dumps({**body, "text": "time_s,throttle\n0,0.1\n1,high\n"}), "application/json")
+    assert (refused.status_code, refused.json()["where"]) == (422, "row 3")

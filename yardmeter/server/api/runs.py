@@ -10,7 +10,8 @@ from pydantic import BaseModel, Field
 
 from yardmeter.core.fixes.helps import drawn_v
 from yardmeter.core.formats.timetable_svg import write_timetable_svg
-from yardmeter.core.plan import Plan
+from yardmeter.core.plan import Plan, Scenario
+from yardmeter.core.runs import read_recording
 from yardmeter.core.runs.chance import Chances
 from yardmeter.review.instant import Instant, instant
 from yardmeter.review.run_helps import HelpSeen, HoldUpSeen, helps_seen, hold_up_seen
@@ -46,6 +47,20 @@ def _plan(plan_id: int) -> Plan:
 def list_scenarios(request: HttpRequest, plan_id: int) -> list[ScenarioSeen]:
     """The shipped scenarios and the builder's own."""
     return list(seen_scenarios(_plan(plan_id)))
+
+
+class RecordingBody(Body):
+    """A recorded flight as text: a table with a heading, a column of time, one of throttle or amps."""
+
+    name: str = Field(default="Recording", max_length=80)
+    text: str = Field(max_length=8_000_000)
+    use: Literal["throttle", "amps"] | None = None
+
+
+@router.post("/{int:plan_id}/scenarios/recording", response=Scenario)
+def read_flight(request: HttpRequest, plan_id: int, body: RecordingBody) -> HttpResponse:
+    """A recorded flight as a scenario of this plan; nothing is kept until it is added."""
+    return as_json(read_recording(_plan(plan_id), body.text, body.name, body.use))
 
 
 class RunQuery(Body):

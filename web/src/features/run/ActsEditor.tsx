@@ -19,10 +19,10 @@ const KINDS: { value: ActKind; label: string }[] = [
   { value: "strap", label: "a strap" },
   { value: "fail", label: "a part fails" },
 ];
-/** Fields of an act that are typed with a unit. */
-const TYPED: Partial<Record<ActKind, { field: string; label: string }[]>> = {
+/** Fields of an act that are typed with a unit; one with a hint may be left empty. */
+const TYPED: Partial<Record<ActKind, { field: string; label: string; hint?: string }[]>> = {
   plug: [
-    { field: "anti_spark_ohm", label: "through" },
+    { field: "anti_spark_ohm", label: "through", hint: "its own plug" },
     { field: "anti_spark_s", label: "for" },
   ],
   throttle: [{ field: "over_s", label: "over" }],
@@ -136,7 +136,7 @@ function Fields({ act, index, set, type }: { act: Act; index: number; set: (fiel
       {act.act === "strap" && <Select size="small" mode="multiple" aria-label="bridged to" value={act.selected} options={strapChoices(view.plan, act.supply)} onChange={(one: string[]) => void set(`${at}.selected`, one)} popupMatchSelectWidth={false} />}
       {(TYPED[act.act] ?? []).map((one) => (
         <span key={one.field}>
-          {one.label} <Typed label={`${one.label}, act ${index + 1}`} value={si(values[one.field], unitOf(one.field))} send={(text) => void type(`${at}.${one.field}`, text)} />
+          {one.label} <Typed label={`${one.label}, act ${index + 1}`} value={values[one.field] == null ? "" : si(values[one.field], unitOf(one.field))} hint={one.hint} send={(text) => void (one.hint && text.trim() === "" ? set(`${at}.${one.field}`, null) : type(`${at}.${one.field}`, text))} />
         </span>
       ))}
     </>
@@ -179,16 +179,16 @@ function fresh(kind: ActKind, plan: PlanDocument, at_s: number): Record<string, 
 }
 
 /** A value as typed: sent when it is left or with Enter, if it was changed. */
-function Typed(props: { label: string; value: string; send: (text: string) => void }) {
+function Typed(props: { label: string; value: string; hint?: string; send: (text: string) => void }) {
   return <TypedOnce key={props.value} {...props} />;
 }
 
-function TypedOnce({ label, value, send }: { label: string; value: string; send: (text: string) => void }) {
+function TypedOnce({ label, value, hint, send }: { label: string; value: string; hint?: string; send: (text: string) => void }) {
   const [text, setText] = useState(value);
   const done = () => {
     if (text !== value) send(text);
   };
-  return <Input size="small" className="acts-typed" aria-label={label} value={text} onChange={(event) => setText(event.target.value)} onBlur={done} onPressEnter={(event) => event.currentTarget.blur()} />;
+  return <Input size="small" className="acts-typed" aria-label={label} value={text} placeholder={hint} onChange={(event) => setText(event.target.value)} onBlur={done} onPressEnter={(event) => event.currentTarget.blur()} />;
 }
 
 /** The acts on one line of time; each can be dragged. */

@@ -8,6 +8,7 @@ import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
 import { si } from "@/shared/ui/format";
 import { ActsEditor } from "./ActsEditor";
 import { Happened } from "./Happened";
+import { Recording } from "./Recording";
 import { Timetable } from "./Timetable";
 import { useRun, useScenarios, useStop, type RunSeen, type ScenarioSeen, type Stretch } from "./useRun";
 import "./run.css";
@@ -81,6 +82,7 @@ function OfScenario({ every, seen }: { every: ScenarioSeen[]; seen: ScenarioSeen
         <Button size="small" onClick={() => setEditing((now) => !now)} aria-expanded={editing}>
           {editing ? "Close the acts" : "Change the acts"}
         </Button>
+        <Recording show={(scenario) => put({ r: scenario, t: null })} />
         {Number.isFinite(at) && shown && (
           <Button size="small" onClick={() => void keep()} title="A condition that stands as the craft does at the cursor">
             Keep {si(at, "s")} as a condition

@@ -4,7 +4,9 @@ import { Select } from "antd";
 import { useState } from "react";
 import { call, client } from "@/shared/api/client";
 import { CHOICES } from "@/shared/api/constants";
+import type { components } from "@/shared/api/schema";
 import type { Edit } from "@/shared/api/types";
+import { si } from "@/shared/ui/format";
 import { usePlanActions } from "@/shared/plan/usePlan";
 import { Choice } from "./Choice";
 import { QuantityField } from "./QuantityField";
@@ -12,6 +14,8 @@ import { QuantityField } from "./QuantityField";
 const COLOURS = CHOICES["Wire.colour"];
 const USUAL = "";
 export const GAUGES = [8, 10, 12, 14, 16, 18, 20, 22, 24, 26, 28, 30, 32, 34, 36].map((value) => ({ value, label: `${value} AWG` }));
+
+type InlinePart = NonNullable<components["schemas"]["Wire"]["inline"]>;
 
 interface WireLike {
   joined?: boolean;
@@ -22,6 +26,7 @@ interface WireLike {
   connector?: string;
   connector_ohm?: number;
   connector_limit_a?: number | null;
+  inline?: InlinePart | null;
 }
 
 /** `at` is the dotted path of the wire inside the element. */
@@ -50,8 +55,26 @@ export function WireFields({ element, at, wire }: { element: string; at: string;
         stored={wire?.connector_limit_a ? `${wire.connector_limit_a}A` : ""}
         edits={(text) => (text.trim() === "" ? set("connector_limit_a", null) : [{ op: "set_quantity", element, field: `${at}.connector_limit_a`, text }])}
       />
+      {wire?.inline && (
+        <div className="quantity">
+          <span>in line</span>
+          <span>{inlineWords(wire.inline)}</span>
+        </div>
+      )}
     </div>
   );
+}
+
+/** What reacts in the wire, in a few words. */
+function inlineWords(part: InlinePart): string {
+  switch (part.kind) {
+    case "fuse":
+      return `fuse, a short melts it at ${Number(part.melts_a2s.toPrecision(3))} A²s`;
+    case "ntc":
+      return `NTC, ${si(part.cold_ohm, "Ω")} cold`;
+    case "spark":
+      return `anti-spark contact, ${si(part.ohm, "Ω")} for ${si(part.for_s ?? 0.005, "s")}`;
+  }
 }
 
 const NONE = "none";
@@ -62,11 +85,18 @@ function ConnectorChoice({ element, at, has }: { element: string; at: string; ha
   const [asked, setAsked] = useState(false);
   const found = useQuery({ queryKey: ["shelf-pick", "connector"], enabled: asked, queryFn: () => call(client.GET("/api/shelf", { params: { query: { q: "", kind: "connector" } } })) });
   const parts = (found.data ?? []).map(({ part }) => part);
-  const fill = (name: string, ohm: number, limit: number | null): Edit[] =>
-    Object.entries({ connector: name, connector_ohm: ohm, connector_limit_a: limit }).map(([field, value]) => ({ op: "set", element, field: `${at}.${field}`, value }));
+  const set = (field: string, value: unknown): Edit => ({ op: "set", element, field: `${at}.${field}`, value: value as never });
+  /** What reacts goes first and comes last: it needs the numbers of its own connector. */
+  const fill = (name: string, ohm: number, limit: number | null, inline: InlinePart | null): Edit[] => [
+    set("inline", null),
+    set("connector", name),
+    set("connector_ohm", ohm),
+    set("connector_limit_a", limit),
+    ...(inline ? [set("inline", inline)] : []),
+  ];
   const choose = (key: string) => {
     const part = parts.find((one) => one.key === key);
-    void edit(part?.connector ? fill(part.name, part.connector.ohm ?? 0, part.connector.limit_a) : fill("", 0, null)).catch(() => undefined);
+    void edit(part?.connector ? fill(part.name, part.connector.ohm ?? 0, part.connector.limit_a, part.connector.inline ?? null) : fill("", 0, null, null)).catch(() => undefined);
   };
   return (
     <div className="quantity">

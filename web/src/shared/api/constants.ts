@@ -62,6 +62,7 @@ export const CHOICES = {
   "Policy.paralleling": ["never", "linear", "any"] as const satisfies Of<Schemas["Policy"]["paralleling"]>,
   "ProbeAt.kind": ["plug", "rail", "pad", "supply pin", "ground", "signal pin", "input"] as const satisfies Of<Schemas["ProbeAt"]["kind"]>,
   "RailState.tone": ["ok", "caution", "fault"] as const satisfies Of<Schemas["RailState"]["tone"]>,
+  "RecordingBody.use": ["throttle", "amps"] as const satisfies Of<Schemas["RecordingBody"]["use"]>,
   "Regulator.fails": ["open", "short"] as const satisfies Of<Schemas["Regulator"]["fails"]>,
   "Regulator.kind": ["linear", "buck", "boost", "buckboost"] as const satisfies Of<Schemas["Regulator"]["kind"]>,
   "Regulator.limit_style": ["constant", "fold back", "hiccup", "latch"] as const satisfies Of<Schemas["Regulator"]["limit_style"]>,

@@ -1247,6 +1247,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/scenarios/recording": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Flight
+         * @description A recorded flight as a scenario of this plan; nothing is kept until it is added.
+         */
+        post: operations["yardmeter_server_api_runs_read_flight"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/schools": {
         parameters: {
             query?: never;
@@ -1594,6 +1614,25 @@ export interface components {
             findings: components["schemas"]["Finding"][];
             returns: components["schemas"]["Returns"];
             windows: components["schemas"]["Windows"];
+        };
+        /**
+         * AntiSpark
+         * @description A contact with a resistor that comes first, in the pack's plug.
+         */
+        AntiSpark: {
+            /**
+             * For S
+             * @description How long before the other contact.
+             * @default 0.005
+             */
+            for_s: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "spark";
+            /** Ohm */
+            ohm: number;
         };
         /**
          * BackFlow
@@ -2494,6 +2533,8 @@ export interface components {
         };
         /** ConnectorPart */
         ConnectorPart: {
+            /** Inline */
+            inline?: (components["schemas"]["Fuse"] | components["schemas"]["Ntc"] | components["schemas"]["AntiSpark"]) | null;
             /** Limit A */
             limit_a: number;
             /**
@@ -3090,6 +3131,7 @@ export interface components {
              *       "connector_limit_a": null,
              *       "connector_ohm": 0,
              *       "gauge_awg": 26,
+             *       "inline": null,
              *       "joined": false,
              *       "lay": "beside",
              *       "length_m": 0.1
@@ -3354,6 +3396,22 @@ export interface components {
             what: string;
         };
         /**
+         * Fuse
+         * @description Carries the amps its connector stands; a short melts it at so many ampere²seconds.
+         */
+        Fuse: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "fuse";
+            /**
+             * Melts A2S
+             * @description Of a short, where no heat leaves it meanwhile (its sheet's I²t).
+             */
+            melts_a2s: number;
+        };
+        /**
          * Glance
          * @description A plan at a glance: its marks, its yard in small, and the one next thing.
          */
@@ -3413,7 +3471,7 @@ export interface components {
          * @description What switches by itself.
          * @enum {string}
          */
-        Happening: "under" | "back" | "reset" | "boots" | "runs" | "starts" | "stops" | "limits" | "free" | "hiccups" | "latches" | "trips" | "cools" | "loops" | "retries" | "act";
+        Happening: "under" | "back" | "reset" | "boots" | "runs" | "starts" | "stops" | "limits" | "free" | "hiccups" | "latches" | "trips" | "cools" | "melts" | "loops" | "retries" | "act";
         /**
          * HeadView
          * @description Where a plan stands: for a tab that wants to know whether another one has moved it.
@@ -4314,6 +4372,20 @@ export interface components {
             unit: "V" | "A";
         };
         /**
+         * Melted
+         * @description A fuse that melted, in the wire of an element, and the amps it carried by then.
+         */
+        Melted: {
+            /** Amps */
+            amps: number;
+            /** At S */
+            at_s: number;
+            /** Element */
+            element: string;
+            /** Rated A */
+            rated_a: number;
+        };
+        /**
          * Motors
          * @description What a motor group's noise depends on.
          */
@@ -4499,6 +4571,25 @@ export interface components {
             worst: string;
         };
         /**
+         * Ntc
+         * @description Cold it holds the inrush back; warm, at the amps its connector stands, it has the connector's resistance.
+         */
+        Ntc: {
+            /** Cold Ohm */
+            cold_ohm: number;
+            /**
+             * Cools S
+             * @description Time constant in still air.
+             * @default 40
+             */
+            cools_s: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ntc";
+        };
+        /**
          * Number
          * @description A number in SI units, with its text as on the bench.
          */
@@ -4600,6 +4691,7 @@ export interface components {
              *       "connector_limit_a": 60,
              *       "connector_ohm": 0.0003,
              *       "gauge_awg": 12,
+             *       "inline": null,
              *       "joined": false,
              *       "lay": "beside",
              *       "length_m": 0.1
@@ -5202,9 +5294,9 @@ export interface components {
             act: "plug";
             /**
              * Anti Spark Ohm
-             * @default 0
+             * @description Left out, what the pack's own plug has; 0 for none.
              */
-            anti_spark_ohm: number;
+            anti_spark_ohm?: number | null;
             /**
              * Anti Spark S
              * @description How long the resistor stands in the contact.
@@ -5611,6 +5703,21 @@ export interface components {
             who: string;
         };
         /**
+         * RecordingBody
+         * @description A recorded flight as text: a table with a heading, a column of time, one of throttle or amps.
+         */
+        RecordingBody: {
+            /**
+             * Name
+             * @default Recording
+             */
+            name: string;
+            /** Text */
+            text: string;
+            /** Use */
+            use?: ("throttle" | "amps") | null;
+        };
+        /**
          * Regulator
          * @description Linear, buck, boost or buck-boost, on a board, in an ESC or standing alone.
          */
@@ -5901,6 +6008,8 @@ export interface components {
             left_min: number | null;
             /** Limiter */
             limiter: ("lit" | "dark" | "opened") | null;
+            /** Melted */
+            melted: components["schemas"]["Melted"][];
             /** Rails */
             rails: components["schemas"]["RailLife"][];
             /** Scenario */
@@ -5949,6 +6058,7 @@ export interface components {
              *       "connector_limit_a": null,
              *       "connector_ohm": 0,
              *       "gauge_awg": 26,
+             *       "inline": null,
              *       "joined": false,
              *       "lay": "beside",
              *       "length_m": 0.1
@@ -6443,6 +6553,7 @@ export interface components {
              *       "connector_limit_a": null,
              *       "connector_ohm": 0,
              *       "gauge_awg": 28,
+             *       "inline": null,
              *       "joined": false,
              *       "lay": "beside",
              *       "length_m": 0.1
@@ -7371,6 +7482,11 @@ export interface components {
              * @default 26
              */
             gauge_awg: number;
+            /**
+             * Inline
+             * @description What reacts in it; none where left out.
+             */
+            inline?: (components["schemas"]["Fuse"] | components["schemas"]["Ntc"] | components["schemas"]["AntiSpark"]) | null;
             /**
              * Joined
              * @description No wire at all: pad on pad or plug on plug. Gauge and length then say nothing.
@@ -9800,6 +9916,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ScenarioSeen"][];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_runs_read_flight: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecordingBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Scenario"];
                 };
             };
             400: components["responses"]["Refusal400"];
