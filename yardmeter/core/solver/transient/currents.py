@@ -155,11 +155,13 @@ def _consumers(net: Net, row: int, dh: float, stage: Stage) -> None:
     for k in range(nl):
         one = net.consumer[row, k]
         across = stage.node[one.p].volts - stage.node[one.n].volts
-        amps, slope = consumer_law(one, stage.consumer[k].asked, across, net.regen_v, stage.consumer[k].lamp_ohm)
+        amps, slope = consumer_law(one, stage.consumer[k].asked, across, stage.consumer[k].lamp_ohm)
         follow = share_of(dh, one.lag_s)
         amps = (1 - follow) * stage.held[3 * ns + k] + follow * amps
         slope *= follow
         stage.states[3 * ns + k] = amps
+        if amps < 0:
+            amps, slope = given_back(amps, across, net.regen_v)
         under = across + BACK_V
         if one.lag_s > 0 and under < 0:
             amps += BACK_SIEMENS * under
@@ -170,10 +172,17 @@ def _consumers(net: Net, row: int, dh: float, stage: Stage) -> None:
 
 
 @compiled
-def consumer_law(one: Records, value: float, across: float, regen_v: float, lamp_ohm: float) -> tuple[float, float]:
+def given_back(amps: float, across: float, regen_v: float) -> tuple[float, float]:
+    """What braking motors give back of `amps` (below nothing) and its slope: all, until their rail takes no more."""
+    room = min(max(regen_v - across, 0.0), 1.0)
+    return amps * room, (-amps if 0 < room < 1 else 0.0)
+
+
+@compiled
+def consumer_law(one: Records, value: float, across: float, lamp_ohm: float) -> tuple[float, float]:
     """Current and slope a consumer asks at the volts across it, with the laws of `elements.load_current`.
 
-    Motors give back (`value` below nothing) as far as their rail takes it; a lamp is what its filament is.
+    Motors that brake ask less than nothing, whatever their volts; a lamp is what its filament is.
     """
     if one.law == RESISTANCE:
         ohm = min(value, OFF_OHM)
@@ -184,8 +193,7 @@ def consumer_law(one: Records, value: float, across: float, regen_v: float, lamp
     if one.law == LAMP_LAW:
         return (across / lamp_ohm, 1 / lamp_ohm) if value > 0 else (0.0, 0.0)
     if value < 0:
-        room = min(max(regen_v - across, 0.0), 1.0)
-        return value * room, (-value if 0 < room < 1 else 0.0)
+        return value, 0.0
     knee = one.knee_v if one.knee_v > 0 else 1.0
     above = max(across, knee)
     drawn = value / above if one.law == POWER else value

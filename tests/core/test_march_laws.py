@@ -1,0 +1,179 @@
+"""The laws the march compiles against those the operating point is solved with, and what only the march has."""
+
+from types import SimpleNamespace
+from typing import Any
+
+import numpy as np
+import pytest
+
+from tests.plans import device, plan
+from tests.reference.test_runs import BULK, PLUG, scenario
+from yardmeter.core.runs import run_scenario
+from yardmeter.core.solver.circuit import Converters, Loads
+from yardmeter.core.solver.elements import MIN_INPUT_V, converter_input, converter_loss, load_current
+from yardmeter.core.solver.transient.arrays import FOLD, HOLD
+from yardmeter.core.solver.transient.currents import (
+    _input,
+    _limit,
+    asked_at,
+    consumer_law,
+    given_back,
+    loss_w,
+    share_of,
+)
+from yardmeter.core.solver.transient.loops import Loops
+from yardmeter.core.solver.transient.packed import CONSUMER, CONVERTER
+from yardmeter.core.solver.transient.trace import Event, Happening
+
+VOLTS = [-3.0, -0.1, 0.0, 0.4, 2.0, 2.9999, 3.0, 3.0001, 7.0, 30.0]
+
+
+def record(of: np.dtype[Any], /, **fields: Any) -> Any:
+    made = np.zeros(1, of)
+    for name, value in fields.items():
+        made[name] = value
+    return made[0]
+
+
+# --- consumers --------------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(("law", "value"), [(0, 1.5), (1, 6.0), (2, 12.0), (3, 4.0)])
+def test_a_consumers_law_is_that_of_the_operating_point(law: int, value: float) -> None:
+    one = record(CONSUMER, law=law, knee_v=3.0)
+    ends = np.zeros(1, np.int64)
+    for volts in VOLTS:
+        loads = Loads(ends, ends, np.array([law]), np.array([[value]]), np.array([3.0]))
+        amps, slope = load_current(loads, np.array([[volts]]))
+        assert consumer_law(one, value, volts, 1.0) == pytest.approx((amps[0, 0], slope[0, 0])), volts
+
+
+def test_motors_give_back_until_their_rail_takes_no_more() -> None:
+    assert consumer_law(record(CONSUMER, law=0, knee_v=3.0), -8.0, 1.0, 1.0) == (-8.0, 0.0)
+    found = [given_back(-8.0, volts, 20.0) for volts in (15.0, 19.0, 19.5, 20.0, 21.0)]
+    assert [amps for amps, _ in found] == pytest.approx([-8, -8, -4, 0, 0])
+    assert [slope for _, slope in found] == pytest.approx([0, 0, 8, 0, 0])
+
+
+def test_a_lamp_is_its_filament_and_off_what_asks_nothing() -> None:
+    lamp = record(CONSUMER, law=4, knee_v=12.0, lamp_a=2.0)
+    assert consumer_law(lamp, 2.0, 6.0, 1.5) == pytest.approx((4.0, 1 / 1.5))
+    assert consumer_law(lamp, 0.0, 6.0, 1.5) == (0.0, 0.0)
+    assert consumer_law(record(CONSUMER, law=2), np.inf, 6.0, 1.0)[0] == pytest.approx(0, abs=1e-20)
+
+
+def test_a_device_asks_by_its_mode_and_a_ramp_in_a_straight_line() -> None:
+    fields = {"off": 0.1, "boot": 0.7, "from_value": 2.0, "to_value": 4.0, "from_s": 1.0, "to_s": 3.0}
+    own = {mode: record(CONSUMER, machine=True, mode=mode, **fields) for mode in (0, 1, 2)}
+    assert [asked_at(own[0], 2.0), asked_at(own[1], 2.0)] == [0.1, 0.7]
+    assert [asked_at(own[2], t) for t in (0.0, 1.0, 1.5, 2.5, 3.0, 9.0)] == pytest.approx([2, 2, 2.5, 3.5, 4, 4])
+    assert asked_at(record(CONSUMER, mode=0, **fields), 2.0) == 3.0, "a lamp has no modes"
+
+
+def test_a_lag_follows_by_its_share() -> None:
+    assert [share_of(1e-3, 0.0), share_of(1e-3, 1e-3), share_of(1e-3, 3e-3)] == pytest.approx([1, 0.5, 0.25])
+
+
+# --- converters -------------------------------------------------------------------------------------------------------
+
+BUCK = {"k1_v": 0.4, "k2_ohm": 0.1, "drop_v": 0.1, "drop_ohm": 0.2, "quiescent_a": 0.01, "ceil_gain": 1.0, "set_v": 5.0}
+
+
+def as_converters(kind: int, **more: Any) -> Converters:
+    one = {
+        name: np.array([[value]]) for name, value in {"out_ohm": 0.01, "limit_a": 9.0, "stop_v": 0.0, **BUCK}.items()
+    }
+    ends, no = np.zeros(1, np.int64), np.zeros(1, bool)
+    return Converters(inp=ends, out=ends, gnd=ends, kind=np.array([kind]), passes=no, sinks=np.array([more.get("sinks", False)]), enabled=np.ones((1, 1), bool), **one)  # fmt: skip
+
+
+def test_a_switchers_loss_is_that_of_the_operating_point() -> None:
+    one, own = as_converters(1), record(CONVERTER, **BUCK)
+    for amps in (-2.0, 0.0, 0.5, 2.9, 3.1, 8.0):
+        watts, slope = converter_loss(one, np.array([[amps]]))
+        assert loss_w(own, amps) == pytest.approx((watts[0, 0], slope[0, 0]))
+
+
+@pytest.mark.parametrize(("kind", "sinks"), [(0, False), (0, True), (1, False)])
+def test_what_a_converter_takes_is_that_of_the_operating_point(kind: int, sinks: bool) -> None:
+    one, own = as_converters(kind, sinks=sinks), record(CONVERTER, on=True, kind=kind, sinks=sinks, **BUCK)
+    for vin, vo, amps in ((12.0, 5.0, 2.0), (12.0, 5.0, 0.4), (9.0, 3.0, -0.5), (20.0, 5.0, 0.0)):
+        if kind == 1 and amps <= 0:
+            continue  # what goes backwards through a switcher is capped, see below
+        volts = [np.array([[value]]) for value in (vin, vo, amps)]
+        full = converter_input(one, np.ones((1, 1), np.int64), np.ones((1, 1), bool), *volts)
+        expected = (full.amps, full.by_input, full.by_output, full.by_amps)
+        assert _input(own, vin, vo, amps, vin, 1.0) == pytest.approx([float(each[0, 0]) for each in expected])
+
+
+def test_a_switch_passes_its_coils_current_and_no_more_and_answers_to_the_volts_that_entered() -> None:
+    own = record(CONVERTER, on=True, kind=1, **BUCK)
+    assert _input(own, 0.8, 5.0, 2.0, 0.8, 1.0) == pytest.approx((2.0 + 0.008, 0, 0, 1.0)), "a buck never steps up"
+    boost = record(CONVERTER, on=True, kind=1, **{**BUCK, "ceil_gain": 4.0})
+    assert _input(boost, 0.8, 5.0, 2.0, 0.8, 1.0)[0] == pytest.approx(8.0 + 0.008)
+    loss = 0.4 * 2 + 0.1 * 4
+    assert _input(own, 20.0, 5.0, 2.0, 10.0, 0.25) == pytest.approx(
+        ((10 + loss) / 10 + 0.01, -(10 + loss) / 100 * 0.25, 0.2, (5 + 0.8) / 10)
+    )
+    low = _input(record(CONVERTER, on=True, kind=1, **{**BUCK, "ceil_gain": 1e3}), 0.1, 0.2, 1.0, 0.1, 1.0)
+    assert low[:2] == pytest.approx(((0.2 + 0.5) / MIN_INPUT_V + 0.001, 0.0))
+    assert _input(record(CONVERTER, on=False, kind=1, **BUCK), 12.0, 5.0, 2.0, 12.0, 1.0) == (0, 0, 0, 0)
+
+
+def test_a_limit_folds_back_to_three_tenths_into_a_short() -> None:
+    fold = record(CONVERTER, style=FOLD, limit_a=2.0, set_v=5.0)
+    assert [_limit(fold, vo)[0] for vo in (-1.0, 0.0, 2.5, 5.0, 6.0)] == pytest.approx([0.6, 0.6, 1.3, 2.0, 2.0])
+    assert [_limit(fold, vo)[1] for vo in (0.0, 2.5, 5.0)] == pytest.approx([0, 0.28, 0])
+    assert _limit(record(CONVERTER, style=HOLD, limit_a=2.0), 0.0) == (2.0, 0.0)
+
+
+# --- what a craft has beside ------------------------------------------------------------------------------------------
+
+
+def test_braking_without_a_pack_pushes_the_rail_to_what_its_motors_stand() -> None:
+    motors = device("m", "pack-rail", 8, kind="motor", nominal_v=12, min_v=3, max_v=60, throttle=[{"throttle_frac": 1, "amps": 40}])  # fmt: skip
+    made = plan(devices=[motors], filters=[{**BULK, "rated_v": 63}])
+    acts = [{"act": "unplug", "at_s": 0.01}, {"act": "brake", "at_s": 0.012, "share_frac": 1.0, "for_s": 0.2}]
+    run = run_scenario(made, scenario(*acts, lasts=0.3, begins="bench"))
+    assert 1.5 * 16.8 < run.rail_v("pack-rail").max() <= 1.6 * 16.8 + 1
+
+
+def test_two_capacitors_of_a_filter_hold_twice_the_charge() -> None:
+    held = {}
+    for count in (1, 2):
+        run = run_scenario(plan(filters=[{**BULK, "count": count}]), scenario(PLUG, lasts=0.2))
+        k = next(k for key, k in run.moving.series.items() if key.role == "filter")
+        held[count] = run.charge_of(k)[-1]
+    assert held[2] == pytest.approx(2 * held[1], rel=1e-4)
+    assert held[1] == pytest.approx(1 / run.moving.circuit.series.elastance[0, k] / 2 * run.rail_v("pack-rail")[-1], rel=1e-4)  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("at", "loops"),
+    [((0, 1, 2, 3), True), ((0, 1, 2, 3.05), True), ((0, 1, 2, 3.16), False), ((0, 1, 2.5, 4.6), False), ((0, 1, 2), False)],
+)  # fmt: skip
+def test_rounds_make_a_loop_when_three_of_them_are_equal_to_a_twentieth(at: tuple[float, ...], loops: bool) -> None:
+    nothing = np.full((1, 1), np.inf)
+    machines = SimpleNamespace(
+        events=[], reset_at=nothing, ready_at=nothing, begin_at=nothing, from_s=nothing, to_s=nothing,
+        retry_at=nothing, blank_at=nothing, on_at=nothing,
+    )  # fmt: skip
+    followed = Loops(machines, np.array([10.0]), np.array([np.inf]))  # type: ignore[arg-type]
+    found = []
+    for time in at:
+        machines.events.append(Event(0, time, Happening.HICCUPS, 0))
+        found += followed.skips(np.array([[30.0]]), np.array([[time * 2.0]]), np.array([100.0]))
+    assert bool(found) is loops
+    if found:
+        rounds = int((100 - at[-1]) / (at[-1] - at[-2])) - 1
+        assert (found[0].rounds, found[0].period_s) == (rounds, pytest.approx(at[-1] - at[-2]))
+        assert found[0].charge_c[0] == pytest.approx(2 * at[-1] + rounds * 2 * (at[-1] - at[-2]))
+
+
+def test_ramps_of_a_motor_follow_its_own_time() -> None:
+    """A step of throttle: `I = I0 + (I1 − I0)(1 − exp(−t/τ))` with the motors' 30 ms."""
+    motors = device("m", "pack-rail", 8, kind="motor", nominal_v=12, min_v=3, max_v=60, throttle=[{"throttle_frac": 1, "amps": 40}])  # fmt: skip
+    made = plan(devices=[motors])
+    run = run_scenario(made, scenario({"act": "throttle", "at_s": 0.1, "to_frac": 1}, lasts=0.4, begins="bench"))
+    for after in (0.01, 0.03, 0.1):
+        assert np.interp(0.1 + after, run.times_s, run.load_a("m")) == pytest.approx(40 * (1 - np.exp(-after / 0.03)), rel=0.02)  # fmt: skip
