@@ -91,9 +91,13 @@ def hold_up(run: Run, found: Why) -> HoldUp:
     # Before the act its volts stood higher than on the last step of their way down.
     since = run.at(max(found.at_s - max(found.below_s, 1e-3) - 0.02, 0.0))
     from_v = float(pin[since : before + 1].max()) if before >= since else float(pin[before])
-    # A power stays what it is on the way down, a current does not: its power is that of the middle.
-    at_v = float(pin[before]) if device.law == "power" else (from_v + device.reset_v) / 2
-    watts = max(at_v * float(amps[before]), 1e-3)
+    # A power stays what it was before its volts fell, its current not having followed yet; of a current the power is that of
+    # the middle.
+    stretch = slice(min(since, before), before + 1)
+    if device.law == "power":
+        watts = max(float((pin[stretch] * amps[stretch]).max()), 1e-3)
+    else:
+        watts = max((from_v + device.reset_v) / 2 * float(amps[before]), 1e-3)
     square = max(from_v**2 - device.reset_v**2, 1e-9)
     needed = 2 * watts * found.below_s / square if not found.steady and from_v > device.reset_v else None
     return HoldUp(

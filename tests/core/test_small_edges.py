@@ -1,0 +1,285 @@
+"""One sign, factor or choice each that once could be changed without a test noticing."""
+
+import cmath
+import math
+from types import SimpleNamespace
+from typing import Any
+
+import numpy as np
+import pytest
+
+from tests.core.test_changes import found
+from tests.plans import STILL, device, draws, plan, rail, regulator
+from tests.reference.test_runs import PLUG, scenario
+from yardmeter.core.answers.loops import Loop, loop_current_a, motor_ripple_a
+from yardmeter.core.answers.noise import tolerated_v
+from yardmeter.core.answers.returns import logic_levels
+from yardmeter.core.answers.solved_plan import solve_plan
+from yardmeter.core.answers.sources import back_flows, trace_sources
+from yardmeter.core.checks import run_rules
+from yardmeter.core.checks.running import RunCase, clamp_energy, never_starts, spikes
+from yardmeter.core.fixes.helps import _capacitor, hold_up
+from yardmeter.core.graph import Ring
+from yardmeter.core.network.laws import CORE_LOSS, inductor_ohm
+from yardmeter.core.plan import LcFilter, Plan, load_plan
+from yardmeter.core.runs import run_scenario
+from yardmeter.core.runs.report import LIT_FRAC, report
+from yardmeter.core.runs.timetable import STEPPED_BURSTS
+from yardmeter.core.runs.why import whys
+from yardmeter.core.verdict import direction_of
+from yardmeter.review.hookup import hookup
+from yardmeter.review.noise_changes import _moved
+
+
+def verdicts(made: Plan, code: str) -> list[Any]:
+    return [one for one in run_rules(solve_plan(made)) if one.code == code]
+
+
+# --- noise and grounds ------------------------------------------------------------------------------------------------
+
+
+def test_a_loop_is_driven_against_its_reactance_and_its_resistance() -> None:
+    """`I = U / √(R² + (2π f L)²)`, by hand at 24 kHz: 1 µH is 0.1508 Ω."""
+    made = plan()
+    loop = Loop(Ring((), ()), 0.2, 1e-6, 1e-4)
+    assert made.policy.pwm_hz == 24e3
+    assert loop_current_a(made, loop, 1.0) == pytest.approx(1 / math.hypot(0.2, 0.150796), rel=1e-4)
+    assert motor_ripple_a(made.conditions[0].model_copy(update={"throttle_frac": 0.2}), 10) == pytest.approx(4.0)
+
+
+def test_a_coil_resonates_at_its_own_frequency() -> None:
+    """There it is a resistance, `50 · 2π f0 L`; far below it is its inductance, far above its winding's capacitance."""
+    coil = LcFilter(kind="lc", id="l", name="L", at="x", henry=10e-6, resonance_hz=5e6, farad=1e-4, saturation_a=3, dcr_ohm=0.01)  # fmt: skip
+    law = inductor_ohm(coil, 0.0)
+
+    def at(hertz: float) -> complex:
+        s = 2j * math.pi * hertz
+        up, down = (sum(c * s**k for k, c in enumerate(part)) for part in (law.num, law.den))
+        return complex(up / down)
+
+    peak = CORE_LOSS * 2 * math.pi * 5e6 * 10e-6
+    assert at(5e6) == pytest.approx(peak, rel=1e-9)
+    assert abs(at(5e4)) == pytest.approx(2 * math.pi * 5e4 * 10e-6, rel=1e-3)
+    assert cmath.phase(at(5e4)) == pytest.approx(math.pi / 2, abs=0.01)
+    assert abs(at(50e6)) == pytest.approx(2 * math.pi * 5e6 * 10e-6 / (10 - 0.1), rel=0.01)
+
+
+@pytest.mark.parametrize(
+    ("kind", "volts"),
+    [("camera", 0.05), ("sender", 0.1), ("digital", 0.2), ("logic", 0.1), ("receiver", 0.1), ("gnss", 0.1), ("servo", 0.25)],
+)  # fmt: skip
+def test_the_ripple_a_kind_of_device_stands(kind: str, volts: float) -> None:
+    made = plan(devices=[device("d", "pack-rail", 0.1, kind=kind), device("told", "pack-rail", 0.1, kind=kind, ripple_max_v=0.3)])  # fmt: skip
+    assert [tolerated_v(made.device_of[name]) for name in ("d", "told")] == [volts, 0.3]
+
+
+def test_ripple_that_moved_is_told_by_how_much_and_which_way() -> None:
+    made = plan(devices=[device("eye", "pack-rail", 0.1)])
+    was, now = (SimpleNamespace(total_v={"bench": volts}) for volts in (0.010, 0.040))
+    (worse,) = _moved(made, (), {"eye": was}, {"eye": now})  # type: ignore[dict-item, arg-type]
+    assert (worse.direction, "+12.0 dB" in worse.text) == ("worse", True), worse.text
+    (better,) = _moved(made, (), {"eye": now}, {"eye": was})  # type: ignore[dict-item, arg-type]
+    assert better.direction == "better"
+    assert not _moved(made, (), {"eye": was}, {"eye": was})  # type: ignore[dict-item, arg-type]
+
+
+# --- sources ----------------------------------------------------------------------------------------------------------
+
+
+class Seen:
+    """Operating points as `sources` asks for them."""
+
+    def __init__(self, amps: float, volts: float = 5.0) -> None:
+        self.amps, self.volts = amps, volts
+
+    def supply_a(self, _: Any) -> float:
+        return self.amps
+
+    def supply_on(self, _: str) -> bool:
+        return True
+
+    def supply_out_v(self, _: Any) -> float:
+        return self.volts
+
+
+@pytest.mark.parametrize(("amps", "flows"), [(0.002, False), (-0.0005, False), (-0.0015, True)])
+def test_energy_goes_back_through_a_link_from_a_milliampere_on(amps: float, flows: bool) -> None:
+    link = {"id": "link", "name": "Link", "kind": "link", "input": "pack-rail", "output": "five", "board": "main"}
+    usb = {"id": "usb", "name": "USB", "kind": "usb", "rail": "five"}
+    bench = {"id": "bench", "name": "Bench", "energy": ["usb"]}
+    made = plan(rails=[rail("five", 5)], supplies=[link], inlets=[usb], conditions=[bench])
+    seen: Any = Seen(amps)
+    assert [(one.from_rail, one.to, one.amps_a) for one in back_flows(made, seen)] == ([("five", "pack-rail", -amps)] if flows else [])  # fmt: skip
+    assert trace_sources(made, made.conditions[0], seen)["pack-rail"] == (("usb",) if flows else ())
+
+
+# --- verdicts ---------------------------------------------------------------------------------------------------------
+
+
+def test_better_in_one_condition_and_worse_in_another_goes_by_the_number() -> None:
+    was = found(3, 1, conditions=("a", "b"), by={"a": "note"})
+    now = found(2, 1, conditions=("a", "b"), by={"b": "note"})
+    assert [direction_of(was, now), direction_of(now, was)] == ["better", "worse"]
+
+
+def test_an_inrush_its_load_leaves_nothing_for_is_told_with_nothing_left() -> None:
+    load = device("d", "five", 1.5, input_f=20e-3)
+    five = regulator("reg", "buck", "pack-rail", "five", 5.0, rating_a=1, current_limit_a=1)
+    (told,) = verdicts(plan(rails=[rail("five", 5)], supplies=[five], devices=[load]), "load.inrush")
+    assert told.facts.left_a == 0.0
+    (told,) = verdicts(plan(rails=[rail("five", 5)], supplies=[{**five, "current_limit_a": 1.6}], devices=[load]), "load.inrush")  # fmt: skip
+    assert told.facts.left_a == pytest.approx(0.1, rel=0.01)
+    assert told.compared.observed == pytest.approx(20e-3 * 5 / 0.1, rel=0.02)
+
+
+def test_the_largest_device_another_pad_holds_is_the_one_to_move() -> None:
+    pads = [{"id": "p1", "label": "P1", "direction": "out", "limit_a": 1.0}, {"id": "p2", "label": "P2", "direction": "out", "limit_a": 0.7}]  # fmt: skip
+    devices = [device(name, "pack-rail", amps, nominal_v=16, max_v=18) for name, amps in (("tip", 0.1), ("eye", 0.6), ("big", 0.8))]  # fmt: skip
+    made = plan(devices=devices).model_dump(mode="json")
+    made["rails"][0]["pads"] = pads
+    for one in made["devices"]:
+        one["feed"]["pad"] = "p1"
+    (told,) = verdicts(load_plan(made), "load.pad")
+    assert [(edit.device, edit.pad) for fix in told.fixes for edit in fix.edits] == [("eye", "p2")]
+
+
+# --- signals ----------------------------------------------------------------------------------------------------------
+
+
+def linked(**sink: Any) -> Plan:
+    tx = {"id": "tx", "label": "TX", "role": "tx", "level_v": 3.3}
+    rx = {"id": "rx", "label": "RX", "role": "rx", "level_v": 5.0, **sink}
+    signal = {"id": "s", "name": "Serial", "kind": "serial", "source": "tx", "sink": "rx"}
+    return plan(devices=[device("eye", "pack-rail", 0.1, pins=[tx]), device("ear", "pack-rail", 0.1, pins=[rx])], signals=[signal])  # fmt: skip
+
+
+def test_levels_are_read_as_the_reader_says() -> None:
+    for thresholds in ("ttl", "cmos"):
+        made = linked(input_levels=thresholds)
+        assert logic_levels(made, made.signals[0]).thresholds == thresholds
+    made = linked()
+    unknown = made.signals[0].model_copy(update={"sink": "ear"})
+    assert logic_levels(made, unknown).thresholds == "ttl"
+
+
+def test_a_signals_wire_goes_from_its_source_to_its_sink() -> None:
+    row = next(one for one in hookup(solve_plan(linked())).rows if one.id == "signal:s")
+    assert ("TX" in str(row.start), "RX" in str(row.end)) == (True, True)
+
+
+# --- runs -------------------------------------------------------------------------------------------------------------
+
+
+def test_a_spike_is_told_once_and_a_capacitor_gets_a_quarter_more_volts_than_it_sees() -> None:
+    eye = device("eye", "pack-rail", 0.2, nominal_v=16, min_v=5, max_v=17, input_f=1e-5)
+    made = plan(devices=[eye])
+    run = run_scenario(made, scenario(PLUG, lasts=5e-3))
+    (told,) = spikes(RunCase(made, ((run.scenario, report(run)),)))
+    assert told.facts.times == 1
+    assert [_capacitor(made, "eye", "C", 1e-5, volts).value["rated_v"] for volts in (12.8, 12.9, 20.0, 20.1, 90.0)] == [16, 25, 25, 35, 100]  # fmt: skip
+
+
+def pulsing(period_s: float, lasts: float) -> Any:
+    beacon = device("beacon", "pack-rail", 0.5, nominal_v=16, min_v=5, max_v=18, burst={"period_s": period_s, "duty_frac": 0.25})  # fmt: skip
+    beacon["draws"] = draws(0.2, peak=1.0)
+    own = {**STILL, "id": "busy", "name": "Busy", "default_state": "peak"}
+    return run_scenario(plan(devices=[beacon], conditions=[own]), scenario(lasts=lasts, begins="busy"))
+
+
+def test_bursts_are_stepped_through_while_they_are_few_and_averaged_beyond() -> None:
+    few = pulsing(0.1, 0.1 * (STEPPED_BURSTS - 1))
+    assert {round(float(one), 2) for one in few.load_a("beacon")[5:]} >= {0.2, 1.0}
+    many = pulsing(0.1, 0.1 * (STEPPED_BURSTS + 1))
+    assert many.load_a("beacon")[-1] == pytest.approx(0.25 * 1.0 + 0.75 * 0.2, rel=1e-3)
+    assert few.charge_c[-1] / few.times_s[-1] == pytest.approx(many.charge_c[-1] / many.times_s[-1], rel=0.02)
+
+
+def test_after_braking_motors_go_back_to_the_throttle_they_had() -> None:
+    motors = device("m", "pack-rail", 8, kind="motor", nominal_v=12, min_v=3, max_v=60, throttle=[{"throttle_frac": 1, "amps": 40}])  # fmt: skip
+    acts = [{"act": "throttle", "at_s": 0, "to_frac": 0.5}, {"act": "brake", "at_s": 0.3, "for_s": 0.1}]
+    run = run_scenario(plan(devices=[motors]), scenario(*acts, lasts=1.0, begins="bench"))
+    assert run.load_a("m")[-1] == pytest.approx(20, rel=1e-3)
+    assert run.load_a("m").min() == pytest.approx(-10 + 30 * math.exp(-0.1 / 0.03), abs=0.2)
+
+
+@pytest.mark.parametrize("share", [0.8, 1.25])
+def test_a_lamp_counts_as_lit_from_its_share_of_volts(share: float) -> None:
+    lamp = {"id": "lamp", "name": "Lamp", "kind": "lamp", "rail": "pack-rail", "volts": 12, "limit_a": 2}
+    own = {**STILL, "energy": ["pack", "lamp"]}
+    cold_a = 2 * LIT_FRAC**0.55 * share**0.55
+    load = device("d", "pack-rail", cold_a, nominal_v=15, min_v=1, max_v=18)
+    run = run_scenario(plan(devices=[load], inlets=[lamp], conditions=[own]), scenario(lasts=3.0, begins="bench"))
+    assert run.pin_v("lamp")[-1] / 12 == pytest.approx(LIT_FRAC * share, rel=0.1)
+    assert report(run).limiter == ("lit" if share > 1 else "dark")
+
+
+def test_a_dip_is_one_until_half_a_second_and_its_cause_is_not_told_once_it_is_long_ago() -> None:
+    weak = regulator("reg", "linear", "pack-rail", "five", 5.0, rating_a=1, current_limit_a=1)
+    rx = device("rx", "five", 0.2, brownout_v=4.0, restart_v=4.5, hold_s=1e-3, boot_s=0.01)
+    pump = device("pump", "five", 0.1, law="resistance", min_v=0.5)
+    made = plan(rails=[rail("five", 5)], supplies=[weak], devices=[rx, pump])
+    for lasts, steady in ((0.4, False), (0.6, True)):
+        acts = [{"act": "draw", "device": "pump", "value": 3, "at_s": 1.0}, {"act": "draw", "device": "pump", "value": 0.1, "at_s": 1.0 + lasts}]  # fmt: skip
+        (why,) = whys(run_scenario(made, scenario(*acts, lasts=4.0, begins="bench")))
+        assert (why.steady, why.below_s) == (steady, pytest.approx(lasts, rel=0.02))
+        assert why.chain[0].kind == "act"
+    creep = {"act": "draw", "device": "pump", "value": 1.2, "over_s": 10.0, "at_s": 0.0}
+    (why,) = whys(run_scenario(made, scenario(creep, lasts=12.0, begins="bench")))
+    assert why.at_s > 5
+    assert "act" not in {one.kind for one in why.chain}
+
+
+@pytest.mark.parametrize("law", ["power", "current"])
+def test_what_a_capacitor_has_to_hold_is_worked_out_by_the_devices_law(law: str) -> None:
+    """`C = 2 P t / (V1² − V2²)` for a power, `I t / (V1 − V2)` for a current (textbook)."""
+    unit, value = ("W", 2.0) if law == "power" else ("A", 0.4)
+    rx = device(
+        "rx", "five", value, unit=unit, law=law, min_v=3.9, brownout_v=4.0, restart_v=4.5, hold_s=1e-4, boot_s=0.01
+    )
+    pump = device("pump", "five", 0.1, law="resistance", min_v=0.5)
+    made = plan(rails=[rail("five", 5)], supplies=[regulator("reg", "linear", "pack-rail", "five", 5.0, rating_a=1, current_limit_a=1)], devices=[rx, pump])  # fmt: skip
+    acts = [{"act": "draw", "device": "pump", "value": 4, "at_s": 0.2}, {"act": "draw", "device": "pump", "value": 0.1, "at_s": 0.22}]  # fmt: skip
+    run = run_scenario(made, scenario(*acts, lasts=0.5, begins="bench"))
+    (why,) = whys(run)
+    told = hold_up(run, why)
+    assert told.needed_f is not None
+    start = float(np.interp(0.19, run.times_s, run.pin_v("rx")))
+    by_law = 2 * 2.0 / (start**2 - 16) if law == "power" else 0.4 / (start - 4.0)
+    assert told.needed_f == pytest.approx(by_law * told.dip_s, rel=0.05)
+    assert told.per_10uf_s == pytest.approx(10e-6 / by_law, rel=0.05)
+
+
+# --- `run.` rules at their edges --------------------------------------------------------------------------------------
+
+
+def told_of(made: Plan, rule_of: Any, *, device_life: dict[str, Any] | None = None, clamp: dict[str, Any] | None = None) -> list[Any]:  # fmt: skip
+    """A rule's verdicts on a run whose report says something else of its one device or clamp."""
+    own = scenario(PLUG, lasts=1.0)
+    seen = report(run_scenario(made, own))
+    if device_life:
+        seen = seen.model_copy(update={"devices": tuple(one.model_copy(update=device_life) for one in seen.devices)})
+    if clamp:
+        seen = seen.model_copy(update={"clamps": tuple(one.model_copy(update=clamp) for one in seen.clamps)})
+    woken = own.model_copy(update={"id": "woken"})
+    ran = seen.model_copy(update={"devices": tuple(one.model_copy(update={"ran": True, "never": False}) for one in seen.devices)})  # fmt: skip
+    return list(rule_of(RunCase(made, ((own, seen), (woken, ran)))))
+
+
+def test_a_spike_is_shorter_than_half_a_second_and_weighs_from_ten_microseconds() -> None:
+    made = plan(devices=[device("eye", "pack-rail", 0.1, nominal_v=16, min_v=5, max_v=30)])
+    for over_s, severity in ((0.499, "fault"), (0.501, None), (11e-6, "fault"), (9e-6, "caution")):
+        found = told_of(made, spikes, device_life={"over_s": over_s, "most_v": 31.0})
+        assert [one.severity for one in found] == ([severity] if severity else []), over_s
+
+
+def test_what_never_starts_is_told_where_a_third_of_its_volts_came() -> None:
+    made = plan(devices=[device("eye", "pack-rail", 0.1, nominal_v=16, min_v=5, max_v=30, brownout_v=9, restart_v=10)])
+    for most_v, told in ((2.9, 0), (3.1, 1)):
+        assert len(told_of(made, never_starts, device_life={"never": True, "ran": False, "most_v": most_v})) == told
+
+
+def test_a_clamp_is_told_from_half_of_its_pulse_and_weighs_from_all_of_it() -> None:
+    clamp = {"id": "c", "name": "Clamp", "at": "pack-rail", "standoff_v": 17, "breakdown_v": 19, "dynamic_ohm": 0.02, "pulse_j": 2.0}  # fmt: skip
+    for joules, severity in ((0.99, None), (1.01, "caution"), (1.99, "caution"), (2.01, "fault")):
+        found = told_of(plan(clamps=[clamp]), clamp_energy, clamp={"energy_j": joules})
+        assert {one.severity for one in found} == ({severity} if severity else set()), joules
