@@ -12,6 +12,7 @@ from tests.plans import device, plan
 from yardmeter import demo
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import YardError
+from yardmeter.core.formats.timetable_svg import write_timetable_svg
 from yardmeter.core.plan import Plan
 from yardmeter.core.plan.operations import Add
 from yardmeter.core.runs import read_recording, run_scenario
@@ -77,6 +78,10 @@ def test_a_long_recording_is_drawn_with_few_points_and_keeps_its_charge_and_peak
     amps = np.interp(throttle, [0, 0.5, 1], [0, 20, 60])
     motor = run.load_a("motors")
     assert motor.max() == pytest.approx(amps.max(), rel=0.01)
+    assert "stroke-dasharray" in write_timetable_svg(run)
+    assert write_timetable_svg(run).count(">throttle<") == 0, "so many words would cover it"
+    few = run_scenario(craft(), found.model_copy(update={"acts": found.acts[:20]}))
+    assert write_timetable_svg(few).count(">throttle<") == 20
     drawn = np.trapezoid(motor, run.times_s)
     assert drawn == pytest.approx(np.trapezoid(amps, times), rel=0.01)
 

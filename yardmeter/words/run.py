@@ -128,7 +128,8 @@ def outcome_words(plan: Plan, found: Report) -> tuple[str, ...]:
             f"resets at {seconds(one.resets_s[0])}" if len(one.resets_s) == 1 else f"resets {len(one.resets_s)} times"
         )
 
-    told = [f"{plan.title(one.id)} {resets(one)}" for one in found.devices if one.resets_s]
+    told = [f"fuse of {plan.title(one.element)} melts at {seconds(one.at_s)}" for one in found.melted]
+    told += [f"{plan.title(one.id)} {resets(one)}" for one in found.devices if one.resets_s]
     told += [
         f"{plan.title(one.id)} sees {format_si(one.most_v, 'V')}, over its maximum for {seconds(one.over_s)}"
         for one in found.devices
@@ -137,7 +138,6 @@ def outcome_words(plan: Plan, found: Report) -> tuple[str, ...]:
     told += [f"{plan.title(one.id)} never starts" for one in found.devices if one.never]
     told += [f"{plan.title(one.id)} trips" for one in found.supplies if one.trips_s]
     told += [f"{plan.title(one.id)} gives up at its limit" for one in found.supplies if one.gives_up_s]
-    told += [f"fuse of {plan.title(one.element)} melts at {seconds(one.at_s)}" for one in found.melted]
     told += {"lit": ["the lamp stays lit"], "opened": ["the limiter opens"]}.get(found.limiter or "", [])
     if found.stuck_s is not None:
         told.append(f"the run found no way on at {seconds(found.stuck_s)}")

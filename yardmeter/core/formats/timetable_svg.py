@@ -12,6 +12,8 @@ from yardmeter.core.units import format_si
 
 WIDTH, LEFT, ROW, TOP, POINTS = 1000, 190, 34, 64, 400
 INK, MUTED, LIVE, BOOT, RESET = "#22313a", "#5a666c", "#2c6a73", "#8a5a00", "#a3211c"
+CROWD = 24
+"""More acts than this, as a recorded flight has, are marks along the top."""
 
 
 def write_timetable_svg(run: Run) -> str:
@@ -28,13 +30,13 @@ def write_timetable_svg(run: Run) -> str:
         f'<rect width="{WIDTH}" height="{height}" fill="#fbf9f3"/>',
         _text(12, 20, f"{plan.name}: {run.scenario.name}", INK, size=15),
     ]
-    for one in run.events:
-        if one.code is Happening.ACT and one.act is not None:
-            at = x(one.at_s)
-            out.append(
-                f'<line x1="{at:.1f}" x2="{at:.1f}" y1="34" y2="{height - 26}" stroke="{MUTED}" stroke-dasharray="3 3"/>'
-            )
-            out.append(_text(at + 3, 44, run.scenario.acts[one.act].act, MUTED))
+    acts = [one for one in run.events if one.code is Happening.ACT and one.act is not None]
+    bottom = height - 26 if len(acts) <= CROWD else 44
+    for one in acts:
+        at = x(one.at_s)
+        out.append(f'<line x1="{at:.1f}" x2="{at:.1f}" y1="34" y2="{bottom}" stroke="{MUTED}" stroke-dasharray="3 3"/>')
+        if len(acts) <= CROWD:
+            out.append(_text(at + 3, 44, run.scenario.acts[one.act or 0].act, MUTED))
     row = TOP
     for rail in plan.rails:
         out += _rail(run, rail.id, row, x)

@@ -10,6 +10,8 @@ const RIGHT = 112;
 const RAIL_H = 46;
 const DEVICE_H = 34;
 const FLAGS = { few: 3, many: 5 };
+/** From more acts than this in sight on, as a recorded flight has, they are marks along the top: lines would cover what runs. */
+const CROWD = 24;
 /** Width of a letter of the flags, a little generous. */
 const CHAR_W = 6.3;
 const TICKS = 6;
@@ -33,7 +35,8 @@ export function Timetable({ seen, at, scrub }: Props) {
   const span = seen.to_s - seen.from_s;
   const x = (time: number) => LEFT + ((WIDTH - LEFT - RIGHT) * (time - seen.from_s)) / span;
   const acts = seen.stations.filter((one) => one.code === "act" && one.at_s >= seen.from_s && one.at_s <= seen.to_s);
-  const flags = acts.length > FLAGS.few ? FLAGS.many : FLAGS.few;
+  const crowded = acts.length > CROWD;
+  const flags = crowded ? 1 : acts.length > FLAGS.few ? FLAGS.many : FLAGS.few;
   const top = 13 + 15 * flags;
   const rows = laidOut(seen.lines, top);
   const last = rows.at(-1);
@@ -88,7 +91,8 @@ export function Timetable({ seen, at, scrub }: Props) {
       {rows.map((row) => (
         <LineRow key={row.line.id} row={row} seen={seen} x={x} marked={selected === row.line.id} bucket={cursor ? bucket : null} open={() => select(row.line.id)} />
       ))}
-      {flagged(acts, x, flags).map(({ one, level, late }) => (
+      {crowded && <Crowd acts={acts} x={x} y={top - 8} />}
+      {(crowded ? [] : flagged(acts, x, flags)).map(({ one, level, late }) => (
         <Flag key={`${one.act}-${one.at_s}`} one={one} x={x(one.at_s)} level={level} late={late} top={top - 8} bottom={height - 28} />
       ))}
       {cursor && (
@@ -198,6 +202,19 @@ function flagged(acts: Station[], x: (time: number) => number, flags: number): {
     if (level >= 0) taken[level]?.push([from, to]);
     return { one, level: level >= 0 ? level : null, late };
   });
+}
+
+function Crowd({ acts, x, y }: { acts: Station[]; x: (time: number) => number; y: number }) {
+  return (
+    <g className="timetable-flag">
+      <text x={6} y={y + 4}>{`${acts.length} acts: Closer names them`}</text>
+      {acts.map((one) => (
+        <rect key={`${one.act}-${one.at_s}`} x={x(one.at_s) - 1} y={y - 6} width={2} height={10}>
+          <title>{`${one.words}, at ${si(one.at_s, "s")}`}</title>
+        </rect>
+      ))}
+    </g>
+  );
 }
 
 function Flag({ one, x, level, late, top, bottom }: { one: Station; x: number; level: number | null; late: boolean; top: number; bottom: number }) {
