@@ -104,7 +104,11 @@ def sampled(tree: Path, paths: list[str], sample: int, seed: int) -> int:
         spec = item.mutations[0]
         jobs.append((spec, coverings.tests(Path(spec.module_path), spec.start_pos[0], spec.end_pos[0])))
     with Pool(WORKERS, initializer=_own_tree, initargs=(tree,)) as pool:
-        alive = [told for told in pool.imap(_lives, jobs) if told]
+        alive = []
+        for done, lives in enumerate(pool.imap_unordered(_lives, jobs), 1):
+            alive += [lives] if lives else []
+            if done % 10 == 0:
+                print(f"{done} run, {len(alive)} alive", flush=True)
     share = len(alive) / len(jobs) if jobs else 0.0
     print(f"{len(jobs)} mutants, {len(alive)} alive, {share:.0%}")
     return 1 if share > MOST_ALIVE else 0

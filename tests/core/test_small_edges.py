@@ -20,11 +20,12 @@ from yardmeter.core.checks import run_rules
 from yardmeter.core.checks.running import RunCase, clamp_energy, never_starts, spikes
 from yardmeter.core.fixes.helps import _capacitor, hold_up
 from yardmeter.core.graph import Ring
+from yardmeter.core.network import Situation
 from yardmeter.core.network.laws import CORE_LOSS, inductor_ohm
 from yardmeter.core.plan import LcFilter, Plan, load_plan
 from yardmeter.core.runs import run_scenario
-from yardmeter.core.runs.report import LIT_FRAC, report
-from yardmeter.core.runs.timetable import STEPPED_BURSTS
+from yardmeter.core.runs.report import report
+from yardmeter.core.runs.timetable import STEPPED_BURSTS, Spread, beginning, timetable
 from yardmeter.core.runs.why import whys
 from yardmeter.core.verdict import direction_of
 from yardmeter.review.hookup import hookup
@@ -206,10 +207,10 @@ def test_after_braking_motors_go_back_to_the_throttle_they_had() -> None:
 def test_a_lamp_counts_as_lit_from_its_share_of_volts(share: float) -> None:
     lamp = {"id": "lamp", "name": "Lamp", "kind": "lamp", "rail": "pack-rail", "volts": 12, "limit_a": 2}
     own = {**STILL, "energy": ["pack", "lamp"]}
-    cold_a = 2 * LIT_FRAC**0.55 * share**0.55
+    cold_a = 2 * 0.15**0.55 * share**0.55
     load = device("d", "pack-rail", cold_a, nominal_v=15, min_v=1, max_v=18)
     run = run_scenario(plan(devices=[load], inlets=[lamp], conditions=[own]), scenario(lasts=3.0, begins="bench"))
-    assert run.pin_v("lamp")[-1] / 12 == pytest.approx(LIT_FRAC * share, rel=0.1)
+    assert run.pin_v("lamp")[-1] / 12 == pytest.approx(0.15 * share, rel=0.1)
     assert report(run).limiter == ("lit" if share > 1 else "dark")
 
 
@@ -283,3 +284,39 @@ def test_a_clamp_is_told_from_half_of_its_pulse_and_weighs_from_all_of_it() -> N
     for joules, severity in ((0.99, None), (1.01, "caution"), (1.99, "caution"), (2.01, "fault")):
         found = told_of(plan(clamps=[clamp]), clamp_energy, clamp={"energy_j": joules})
         assert {one.severity for one in found} == ({severity} if severity else set()), joules
+
+
+# --- what a report and a timetable say --------------------------------------------------------------------------------
+
+
+def test_a_rails_least_is_counted_once_it_stands() -> None:
+    """Up at nine tenths of its most; what it was on its way is no dip."""
+    load = device("d", "five", 0.1, law="resistance", min_v=0.5)
+    weak = regulator("reg", "linear", "pack-rail", "five", 5.0, rating_a=1, current_limit_a=1, soft_start_s=0.05)
+    made = plan(rails=[rail("five", 5)], supplies=[weak], devices=[load])
+    acts = [PLUG, {"act": "draw", "device": "d", "value": 1.6, "at_s": 0.2}, {"act": "draw", "device": "d", "value": 0.1, "at_s": 0.3}]  # fmt: skip
+    life = next(one for one in report(run_scenario(made, scenario(*acts, lasts=0.5))).rails if one.id == "five")
+    assert life.least_v == pytest.approx(1.0 * 5 / 1.6, rel=0.02)
+    assert 0.2 < life.least_at_s < 0.31
+    calm = report(run_scenario(made, scenario(PLUG, lasts=0.5)))
+    life = next(one for one in calm.rails if one.id == "five")
+    assert life.least_v >= 0.9 * life.most_v
+
+
+def test_tolerance_is_in_what_a_device_boots_and_runs_with() -> None:
+    eye = device("eye", "pack-rail", 0.5, nominal_v=16, min_v=5, max_v=18)
+    eye["draws"]["boot"] = {"value": 0.8, "unit": "A", "provenance": "measured"}
+    made, own = plan(devices=[eye]), scenario(PLUG, lasts=0.1)
+    spread = Spread({"eye": np.array([0.5, 2.0])}, {}, np.ones(2))
+    table = timetable(made, own, [Situation(beginning(made, own))] * 2, spread)
+    assert table.moving.circuit.consumers.boot[:, 0] == pytest.approx([0.4, 1.6])
+    assert table.moving.circuit.consumers.run[:, 0] == pytest.approx([0.25, 1.0])
+
+
+@pytest.mark.parametrize(("at_s", "steady"), [(0.25, True), (0.35, False)])
+def test_volts_gone_to_the_end_are_no_dip_from_a_quarter_of_the_scenario_on(at_s: float, steady: bool) -> None:
+    rx = device("rx", "pack-rail", 0.2, nominal_v=16, min_v=5, max_v=18, brownout_v=4.0, hold_s=1e-3)
+    run = run_scenario(plan(devices=[rx]), scenario({"act": "unplug", "at_s": at_s}, lasts=0.4, begins="bench"))
+    (why,) = whys(run)
+    assert why.steady is steady
+    assert why.below_s == pytest.approx(0.4 - at_s, abs=5e-3)

@@ -287,3 +287,60 @@ def test_a_current_that_swings_meets_the_impedance_of_the_small_signal_network(h
         abs((np.interp(times, run.times_s, one) * turn).mean()) for one in (run.pin_v("cam"), run.load_a("cam"))
     )
     assert volt / amp == pytest.approx(expected, rel=0.02)
+
+
+# --- ports ------------------------------------------------------------------------------------------------------------
+
+
+def on_usb(**port: object) -> Plan:
+    usb = {"id": "usb", "name": "USB", "kind": "usb", "rail": "five", "limit_a": 0.5, "series_ohm": 0.2, **port}
+    bench = {"id": "on-usb", "name": "On USB", "energy": ["usb"]}
+    load = device("d", "five", 0.1, boot_s=0.001, brownout_v=4.4)
+    bulk = {**BULK, "at": "five", "farad": 100e-6, "esr_ohm": 0.03}
+    return plan(rails=[rail("five", 5)], devices=[load], filters=[bulk], inlets=[usb], conditions=[bench])
+
+
+def test_a_ports_capacitor_shares_its_charge_with_the_crafts() -> None:
+    """Two capacitors through the cable: `V = V0 C1/(C1 + C2) (1 − e^(−t/RC))` (textbook), then the limit goes on."""
+    run = run_scenario(on_usb(limit_a=0.001), scenario({"act": "connect", "inlet": "usb", "at_s": 1e-4}, lasts=1e-3))
+    s = run.moving.circuit.series
+    kept = next(k for key, k in run.moving.series.items() if key.role == "filter")
+    theirs, own = 120e-6, 1 / float(s.elastance[0, kept])
+    assert [one.farad for one in run.moving.ports] == [120e-6]
+    ohm, both = 0.2 + 0.03 + 0.03, theirs * own / (theirs + own)
+    for after in (10e-6, 25e-6, 100e-6):
+        expected = 5 * theirs / (theirs + own) * (1 - math.exp(-after / (ohm * both)))
+        inside = np.interp(1e-4 + after, run.times_s, run.charge_of(kept)) / own
+        assert inside == pytest.approx(expected, rel=0.03), after
+    slow = run_scenario(on_usb(), scenario({"act": "connect", "inlet": "usb", "at_s": 1e-4}, lasts=5e-3))
+    rise = np.interp([3e-4, 5e-4], slow.times_s, slow.rail_v("five"))
+    assert (rise[1] - rise[0]) / 2e-4 == pytest.approx(0.5 / (theirs + own), rel=0.02), "both are charged by the limit"
+    assert slow.rail_v("five")[-1] == pytest.approx(5 - 0.2 * 0.1, abs=2e-3)
+    assert {one.element for one in slow.events if one.code is Happening.LIMITS} == {"usb"}
+
+
+def test_a_port_without_its_capacitor_gives_its_limit_and_no_more() -> None:
+    act = {"act": "connect", "inlet": "usb", "at_s": 1e-4}
+    bare, usual = (run_scenario(on_usb(**more), scenario(act, lasts=3e-3)) for more in ({"output_f": 0}, {}))
+    assert bare.supply_a("usb").max() == pytest.approx(0.5, rel=1e-3)
+    assert usual.supply_a("usb").max() == pytest.approx(5 / 0.26, rel=0.08)
+    assert not bare.moving.ports
+    assert [on_usb(kind=kind).inlets[0].gives_f for kind in ("usb", "bench")] == [120e-6, 470e-6]
+
+
+def test_on_a_port_where_nothing_happens_nothing_moves_and_unplugged_it_charges_again() -> None:
+    over = {"act": "draw", "device": "d", "value": 0.7, "at_s": 0.2}
+    run = run_scenario(on_usb(), scenario({**over, "value": 0.1}, lasts=0.4, begins="on-usb"))
+    assert np.ptp(run.rail_v("five")) < 1e-3
+    acts = [over, {"act": "disconnect", "inlet": "usb", "at_s": 0.3}]
+    run = run_scenario(on_usb(), scenario(*acts, lasts=0.5, begins="on-usb"))
+    (port,) = run.moving.ports
+    at_port = run.trace.column("volts")[:, port.node]
+    assert at_port[run.at(0.29)] < 4.5, "over its limit its volts fall"
+    assert at_port[-1] == pytest.approx(5.0, abs=5e-3)
+    assert run.rail_v("five")[-1] < 4.0
+
+
+def test_a_craft_plugged_into_usb_rises_as_in_ngspice(tmp_path: Path) -> None:
+    run = run_scenario(on_usb(), scenario({"act": "connect", "inlet": "usb", "at_s": 1e-4}, lasts=3e-3))
+    assert not far_off(run, tmp_path, 1e-6, 1.2e-4)

@@ -13,6 +13,7 @@ import numpy as np
 
 from yardmeter.core.errors import YardError
 from yardmeter.core.formats.netlist import node_name
+from yardmeter.core.network.keys import Key
 from yardmeter.core.network.moving import Moving
 from yardmeter.core.runs.run import Run
 from yardmeter.core.runs.timetable import Timetable, timetable
@@ -67,7 +68,8 @@ def _snubs(fresh: Timetable) -> Iterator[str]:
 
 def names_of(made: Moving) -> dict[int, str]:
     """Names of the nodes by their index; −1 is the reference."""
-    return {-1: "0"} | {index: node_name(name) for name, index in made.network.node.items()}
+    own = {index: node_name(name) for name, index in made.network.node.items()}
+    return {-1: "0"} | own | {one.node: f"port_{one.inlet.replace('-', '_')}" for one in made.ports}
 
 
 def _pwl(times: Sequence[float] | Floats, values: Sequence[float] | Floats) -> str:
@@ -90,7 +92,7 @@ def _series(fresh: Timetable) -> Iterator[str]:
     for act in fresh.acts:
         if isinstance(act, Contact):
             contacts.setdefault(act.branch, []).append(act)
-    keys = {k: key for key, k in made.series.items()}
+    keys = {k: key for key, k in made.series.items()} | {one.kept: Key("output", one.inlet) for one in made.ports}
     for k in range(s.a.size):
         yield f"* {keys[k].role} {keys[k].element}"
         ohm, henry = float(s.ohm[0, k]), float(s.henry[0, k])
@@ -196,10 +198,11 @@ def _converters(made: Moving, fresh: Timetable, run: Run) -> Iterator[str]:
     start = fresh.start.states[0]
     layout = Layout(made.circuit)
     set_v, on = run.trace.column("set_v"), run.trace.column("on")
-    keys = {k: key for key, k in made.converter.items()}
+    titles = {k: f"{key.role} {key.element}" for key, k in made.converter.items()}
+    titles |= {one.source: f"source of {one.inlet}" for one in made.ports}
     for k in range(c.inp.size):
         inp, out, gnd = names[int(c.inp[k])], names[int(c.out[k])], names[int(c.gnd[k])]
-        yield f"* {keys[k].role} {keys[k].element}"
+        yield f"* {titles[k]}"
         yield f"Vn{k} n{k} 0 {_pwl(run.times_s, on[:, k].astype(float))}"
         yield f"Vv{k} v{k} 0 {_pwl(run.times_s, set_v[:, k])}"
         vin, vo = f"V({inp},{gnd})", f"V({out},{gnd})"

@@ -13,6 +13,7 @@ from yardmeter.core.network.branches import BOARD_H, REFERENCE, BranchTable, fil
 from yardmeter.core.network.build import Network, rest_pack_v
 from yardmeter.core.network.keys import PACK_KEY, Key, ground_node, pin_node, rail_node
 from yardmeter.core.network.laws import LOAD_CONTROL_HZ
+from yardmeter.core.network.ports import Port, port_volts, with_ports
 from yardmeter.core.physics.capacitors import BODY_H, DERATING, leads_h
 from yardmeter.core.physics.filters import ferrite_ohm_h
 from yardmeter.core.physics.inline import MELTS_FRAC, fuse_s, ntc_settled_c, ntc_w_k
@@ -51,6 +52,7 @@ class Moving:
     series: dict[Key, int]
     consumer: dict[str, int]
     converter: dict[Key, int]
+    ports: tuple[Port, ...] = ()
 
     @property
     def plan(self) -> Plan:
@@ -120,7 +122,8 @@ def moving(network: Network) -> Moving:
     consumer = {one.key.element: k for k, one in enumerate(table.loads)}
     clamps = [one for one in plan.clamps if one.fitted]
     consumer |= {one.id: len(table.loads) + k for k, one in enumerate(clamps)}
-    return Moving(network, circuit, {one.key: k for k, one in enumerate(branches)}, consumer, table.converter)
+    circuit, ports = with_ports(network, circuit)
+    return Moving(network, circuit, {one.key: k for k, one in enumerate(branches)}, consumer, table.converter, ports)
 
 
 def _conductors(table: BranchTable) -> list[_Branch]:
@@ -336,10 +339,14 @@ def _thermal(network: Network) -> Thermal:
 
 
 def dead_start(made: Moving) -> Start:
-    """Nothing is charged, nothing runs, everything is as warm as the air."""
+    """Nothing of the craft is charged, nothing runs, everything is as warm as the air."""
     circuit = made.circuit
-    states = np.zeros((circuit.rows, Layout(circuit).states))
-    return Start(np.zeros((circuit.rows, circuit.nodes)), states, circuit.thermal.air_c.copy(), powered=False)
+    layout = Layout(circuit)
+    states, volts = np.zeros((circuit.rows, layout.states)), np.zeros((circuit.rows, circuit.nodes))
+    for one in made.ports:  # a port stands charged before anything is plugged into it
+        volts[:, one.node] = one.volts
+        states[:, layout.charge.start + one.kept] = one.farad * one.volts
+    return Start(volts, states, circuit.thermal.air_c.copy(), powered=False)
 
 
 def start_at(made: Moving, solution: Solution) -> Start:
@@ -347,7 +354,7 @@ def start_at(made: Moving, solution: Solution) -> Start:
     circuit, table = made.circuit, made.table
     layout = Layout(circuit)
     s, law = circuit.series, circuit.consumers.law
-    volts = solution.volts
+    volts, given = _with_ports(made, solution)
     ve = np.concatenate([volts, np.zeros((circuit.rows, 1))], axis=1)
     states = np.zeros((circuit.rows, layout.states))
     across = ve[:, s.a] - ve[:, s.b]
@@ -368,9 +375,19 @@ def start_at(made: Moving, solution: Solution) -> Start:
     states[:, layout.flux], states[:, layout.charge], states[:, layout.lag] = flux, charge, amps
     states[:, layout.load] = load_current(law, ve[:, law.p] - ve[:, law.n])[0]
     c = circuit.converting.law
-    states[:, layout.conv] = solution.converter_a
+    states[:, layout.conv] = given
     states[:, layout.line] = states[:, layout.entry] = ve[:, c.inp] - ve[:, c.gnd]
     return Start(volts.copy(), states, circuit.thermal.air_c.copy(), powered=True, heat=_settled(circuit, amps))
+
+
+def _with_ports(made: Moving, solution: Solution) -> tuple[Floats, Floats]:
+    """Node volts and converter currents of a solution, with those of the ports' own parts."""
+    ve = np.concatenate([solution.volts, np.zeros((made.circuit.rows, 1))], axis=1)
+    cables = np.array([one.cable for one in made.ports], np.int64)
+    law, given = made.circuit.converting.law, solution.converter_a[:, cables]
+    gnd = ve[:, law.gnd[cables]]
+    at_port = gnd + port_volts(made.ports, ve[:, law.out[cables]] - gnd, given)
+    return np.concatenate([solution.volts, at_port], axis=1), np.concatenate([solution.converter_a, given], axis=1)
 
 
 def _settled(circuit: TransientCircuit, amps: Floats) -> Floats | None:

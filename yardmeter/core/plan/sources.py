@@ -10,6 +10,9 @@ from yardmeter.core.plan.parts import Id, Model, Name
 
 InletKind = Literal["usb", "bench", "lamp", "fuse"]
 
+USUAL_F: dict[InletKind, float] = {"usb": 120e-6, "bench": 470e-6, "lamp": 0.0, "fuse": 0.0}
+"""USB 2.0 asks 120 µF of a port, from memory; of bench supplies, common practice, no source."""
+
 
 class Inlet(Model):
     """A USB port or bench supply into `rail`, or a limiter (lamp, fuse) in line with the pack.
@@ -26,6 +29,14 @@ class Inlet(Model):
     limit_a: float = Field(default=0.5, gt=0, le=200)
     series_ohm: float = Field(default=0.15, ge=0.001, le=20)
     drop_v: float = Field(default=0.0, ge=0, le=1.5)
+    output_f: float | None = Field(
+        default=None, ge=0, le=0.1, description="Capacitor at a port's or supply's output; left out, the usual one."
+    )
+
+    @property
+    def gives_f(self) -> float:
+        """Capacitance at its output [F]: what a USB port has to have at least, what bench supplies usually have."""
+        return USUAL_F[self.kind] if self.output_f is None else self.output_f
 
     @property
     def in_line(self) -> bool:

@@ -176,6 +176,7 @@ class Run:
         """What happened in the nominal run, in order."""
         consumers = {k: name for name, k in self.moving.consumer.items()}
         converters = {k: key.element for key, k in self.moving.converter.items()}
+        converters |= {one.source: one.inlet for one in self.moving.ports}
         found, told = [], set()
         for one in self.trace.events:
             if one.row != 0:

@@ -3716,6 +3716,11 @@ export interface components {
             /** Name */
             name: string;
             /**
+             * Output F
+             * @description Capacitor at a port's or supply's output; left out, the usual one.
+             */
+            output_f?: number | null;
+            /**
              * Rail
              * @description Unique in the plan: a-z, 0-9 and hyphens.
              */
