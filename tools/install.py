@@ -14,7 +14,7 @@ ROOT = Path(__file__).resolve().parents[1]
 VENV = ROOT / ".venv"
 STATE = ROOT / ".yard"
 WEB = ROOT / "web"
-MARCH = ROOT / "yardmeter" / "core" / "solver" / "transient"
+CORE = ROOT / "yardmeter" / "core"
 PYTHON = VENV / ("Scripts/python.exe" if os.name == "nt" else "bin/python")
 
 
@@ -76,7 +76,7 @@ def python_ready(*, dev: bool = False) -> None:
 def march_ready() -> None:
     """The march through time in machine code; compiled again when its sources or the packages changed."""
     python_ready()
-    figure = digest(ROOT / "requirements.txt", *sorted(MARCH.glob("*.py")))
+    figure = digest(ROOT / "requirements.txt", *sorted([*CORE.glob("solver/**/*.py"), *CORE.glob("physics/*.py")]))
     if due("march", figure):
         must("Compiling the march through time, once", PYTHON, "-m", "tools.compile")
         done("march", figure)

@@ -137,7 +137,8 @@ def test_a_bead_is_mostly_resistance_at_its_frequency() -> None:
 def test_derating_of_coils_and_capacitors() -> None:
     # The usual definition of a saturation current: 30 % of the inductance is gone.
     assert inductor_left_h(10e-6, 2.0, 2.0) == pytest.approx(7e-6)
-    assert inductor_left_h(10e-6, 0.0, 2.0) == 10e-6
+    assert inductor_left_h(10e-6, 0.0, 2.0) == pytest.approx(10e-6)
+    assert inductor_left_h(10e-6, 200.0, 2.0) == pytest.approx(0.4e-6, rel=1e-3), "as without its core"
     assert left_f(10e-6, "c0g", 25, 25) == 10e-6
     assert left_f(10e-6, "x7r", 25, 25) < 0.5 * 10e-6
     assert left_f(470e-6, "electrolytic", 20, 35, aged=False) == 470e-6

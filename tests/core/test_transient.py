@@ -10,7 +10,7 @@ from tests.reference.test_runs import BULK, PLUG, scenario
 from yardmeter.core.fixes.helps import helps_for
 from yardmeter.core.network import Situation, branch_table, build_network
 from yardmeter.core.network.moving import lag_s, moving
-from yardmeter.core.physics.filters import inductor_left_h
+from yardmeter.core.physics.filters import core_bend_a, inductor_left_h
 from yardmeter.core.plan import Plan
 from yardmeter.core.runs import Run, find_scenario, run_scenario
 from yardmeter.core.runs.chance import chances
@@ -122,7 +122,7 @@ def test_charge_and_volts_of_a_ceramic_are_each_others_inverse() -> None:
 
 def test_flux_is_the_integral_of_the_inductance_that_is_left() -> None:
     saturation = 2.0
-    bend = saturation * (0.7 / 0.3) ** (1 / 3)
+    bend = core_bend_a(saturation)
     amps = np.linspace(0, 8, 4001)
     left = np.array([inductor_left_h(47e-6, one, saturation) for one in amps])
     flux, henry = np.array([core_flux(one, 47e-6, bend) for one in amps]).T

@@ -23,6 +23,7 @@ FIELDS: dict[str, str] = {
     "pole_pairs": "pole pairs", "loaded_frac": "speed under a propeller", "commutation_frac": "pulses with commutation",
     "gauge_awg": "gauge", "length_m": "length", "joined": "pad on pad", "colour": "colour", "lay": "lies",
     "connector": "connector", "connector_ohm": "connector's resistance", "connector_limit_a": "connector stands",
+    "inline": "in line", "melts_a2s": "a short melts it at", "cold_ohm": "when cold", "cools_s": "cools within",
     "dcr_ohm": "wire resistance", "saturation_a": "saturates at", "heating_a": "stands", "at": "fitted at",
     "fitted": "fitted", "ohm_100mhz": "at 100 MHz", "volts": "volts", "limit_a": "limit", "series_ohm": "resistance",
     "drop_v": "drop", "farad": "capacitance", "esr_ohm": "ESR", "rated_v": "printed volts", "dielectric": "dielectric",

@@ -11,8 +11,8 @@ from itertools import pairwise
 
 import numpy as np
 
-from yardmeter.core.errors import YardError
 from yardmeter.core.formats.netlist import node_name
+from yardmeter.core.formats.netlist_bends import ceramic, coil, cold_ohm, lamp, ntc
 from yardmeter.core.network.keys import Key
 from yardmeter.core.network.moving import Moving
 from yardmeter.core.runs.run import Run
@@ -22,6 +22,7 @@ from yardmeter.core.solver.elements import MIN_INPUT_V
 from yardmeter.core.solver.transient.acts import Contact
 from yardmeter.core.solver.transient.arrays import BACK_SIEMENS, BACK_V
 from yardmeter.core.solver.transient.layout import Layout
+from yardmeter.core.solver.transient.machines import ARC_OHM, ARC_S
 from yardmeter.core.solver.transient.trace import Happening
 
 OPEN_OHM = 1e6
@@ -31,15 +32,14 @@ SNUB_F, SNUB_OHM = 1e-8, 3.0
 
 
 def write_run_netlist(run: Run, *, step_s: float | None = None) -> str:
-    """The netlist of a run, from its own start to its end. Raises YardError for what it has no words for."""
+    """The netlist of a run, from its own start to its end."""
     fresh = timetable(run.plan, run.scenario)
-    _refuse_heat(fresh.moving, run)
     end = run.scenario.duration_s
     step = step_s or end / 2000
     lines = [
         f"* {run.plan.name}: {run.scenario.name}",
         "* Volts in V, amps in A, seconds in s. Node 0 is the pack's negative.",
-        *_series(fresh),
+        *_series(fresh, run),
         *_consumers(fresh.moving, fresh, run),
         *_converters(fresh.moving, fresh, run),
         *_snubs(fresh),
@@ -47,15 +47,6 @@ def write_run_netlist(run: Run, *, step_s: float | None = None) -> str:
         f".tran {step:.6g} {end:.9g} 0 {step:.6g} uic",
     ]
     return "\n".join([*lines, ".end"]) + "\n"
-
-
-def _refuse_heat(made: Moving, run: Run) -> None:
-    """A fuse that holds is a wire; one that melts, and what warms, have no words in a netlist."""
-    inline = made.circuit.series.inline
-    melts = any(one.code is Happening.MELTS for one in run.events)
-    if inline is not None and (melts or (inline.cold_ohm > 0).any()):
-        what = "A fuse that melts" if melts else "An NTC that warms"
-        raise YardError(f"{what} has no words in a netlist of a run yet.", where=run.owner_of(int(inline.at[0])))
 
 
 def _snubs(fresh: Timetable) -> Iterator[str]:
@@ -83,7 +74,7 @@ def _pwl(times: Sequence[float] | Floats, values: Sequence[float] | Floats) -> s
     return "PWL(" + " ".join(f"{t:.12g} {v:.9g}" for t, v in points) + ")"
 
 
-def _series(fresh: Timetable) -> Iterator[str]:
+def _series(fresh: Timetable, run: Run) -> Iterator[str]:
     made = fresh.moving
     names, s = names_of(made), made.circuit.series
     layout = Layout(made.circuit)
@@ -92,6 +83,9 @@ def _series(fresh: Timetable) -> Iterator[str]:
     for act in fresh.acts:
         if isinstance(act, Contact):
             contacts.setdefault(act.branch, []).append(act)
+    for branch, at_s in _melted(run):  # as a device's resets, a fuse's end is a time of our run
+        parts = [Contact(at_s + j * ARC_S, branch, True, ohm) for j, ohm in enumerate(ARC_OHM)]
+        contacts.setdefault(branch, []).extend([*parts, Contact(at_s + len(ARC_OHM) * ARC_S, branch, False)])
     keys = {k: key for key, k in made.series.items()} | {one.kept: Key("output", one.inlet) for one in made.ports}
     for k in range(s.a.size):
         yield f"* {keys[k].role} {keys[k].element}"
@@ -107,9 +101,10 @@ def _series(fresh: Timetable) -> Iterator[str]:
             chain.append((f"r{k}", f"Rs{k} {{a}} {{b}} {max(own, 1e-6):.9g}"))
         amps = float(start[layout.flux][k] / henry) if henry > 0 else 0.0
         cored = s.core is not None and k in s.core.at.tolist()
-        if cored:
-            raise YardError("A coil whose core fills has no words in a netlist of a run yet.", where=keys[k].element)
-        if henry > 0:
+        if cored and s.core is not None:
+            bend = float(s.core.bend_a[s.core.at == k][0])
+            chain.append((f"l{k}", coil(k, henry, bend, float(start[layout.flux][k]))))
+        elif henry > 0:
             chain.append((f"l{k}", f"Ls{k} {{a}} {{b}} {henry:.9g} ic={amps:.9g}"))
         if lag < 0:  # a bead: resistance beside an inductance
             chain.append((f"b{k}", f"Rb{k} {{a}} {{b}} {-lag:.9g}\nLb{k} {{a}} {{b}} {-lag * float(s.lag_s[0, k]):.9g} ic={float(start[layout.lag][k]):.9g}"))  # fmt: skip
@@ -119,8 +114,13 @@ def _series(fresh: Timetable) -> Iterator[str]:
         if elastance > 0:
             charge = float(start[layout.charge][k])
             if s.curve is not None and k in s.curve.at.tolist():
-                raise YardError("A ceramic that falls with its volts has no words in a netlist of a run yet.", where=keys[k].element)  # fmt: skip
-            chain.append((f"c{k}", f"Cs{k} {{a}} {{b}} {1 / elastance:.9g} ic={charge * elastance:.9g}"))
+                farad, loss, rated = (float(one[s.curve.at == k][0]) for one in (s.curve.farad, s.curve.loss, s.curve.rated_v))  # fmt: skip
+                chain.append((f"c{k}", ceramic(k, farad, loss, rated, charge)))
+            else:
+                chain.append((f"c{k}", f"Cs{k} {{a}} {{b}} {1 / elastance:.9g} ic={charge * elastance:.9g}"))
+        warm = _ntc(fresh, k)
+        if warm:
+            chain.append((f"o{k}", warm))
         if s.curve is not None and k == s.curve.cell:
             points = ",".join(f"{c:.9g},{v:.9g}" for c, v in zip(s.curve.taken_c, s.curve.rest_v, strict=True))
             chain.append((f"e{k}", f"Vq{k} {{a}} q{k}a 0\nBe{k} {{b}} q{k}a V=pwl(V(q{k}),{points})\nFq{k} 0 q{k} Vq{k} 1\nCq{k} q{k} 0 1 ic=0"))  # fmt: skip
@@ -131,6 +131,21 @@ def _series(fresh: Timetable) -> Iterator[str]:
             to = names[int(s.b[k])] if j == len(chain) - 1 else f"s{k}_{j}"
             yield words.format(a=at, b=to)
             at = to
+
+
+def _melted(run: Run) -> list[tuple[int, float]]:
+    """Branches whose fuse melted, and when."""
+    return [(one.index, one.at_s) for one in run.trace.events if one.row == 0 and one.what is Happening.MELTS]
+
+
+def _ntc(fresh: Timetable, k: int) -> str | None:
+    """The NTC in line with a branch, where there is one."""
+    own = fresh.moving.circuit.series.inline
+    if own is None or k not in own.at.tolist() or not own.cold_ohm[own.at == k][0] > 0:
+        return None
+    values = {name: float(getattr(own, name)[own.at == k][0]) for name in ("cold_ohm", "warm_ohm", "w_k", "tau_s", "air_c")}  # fmt: skip
+    heat = fresh.start.heat
+    return ntc(k, values, values["air_c"] if heat is None else float(heat[0, k]))
 
 
 def _contact(k: int, closed: bool, ohm: float, acts: list[Contact]) -> str:
@@ -172,12 +187,14 @@ def _consumers(made: Moving, fresh: Timetable, run: Run) -> Iterator[str]:
         kind = int(law.law[k])
         values = asked[:, k]
         yield f"* {titles[k]}"
-        if kind == LAMP:
-            if (values > 0).any():
-                raise YardError("A lamp that warms has no words in a netlist of a run yet.", where=titles[k])
-            continue
         finite = np.where(np.isfinite(values), values, OPEN_OHM)
         yield f"Va{k} a{k} 0 {_pwl(run.times_s, finite)}"
+        if kind == LAMP:
+            rated = float(own.lamp_a[k]) if own.lamp_a is not None else 1.0
+            warms_s = float(own.filament_s[k]) if own.filament_s is not None else 1.0
+            ohm = fresh.start.lamp_ohm
+            yield from lamp(k, p, n, knee, rated, warms_s, cold_ohm(knee, rated) if ohm is None else float(ohm[0, k]))
+            continue
         across = f"V({p},{n})"
         if kind in (RESISTANCE, LED):
             drawn = f"{across}/V(a{k})" if kind == RESISTANCE else f"max({across}-{knee:.9g},0)/V(a{k})"

@@ -15,12 +15,12 @@ from yardmeter.core.network.keys import PACK_KEY, Key, ground_node, pin_node, ra
 from yardmeter.core.network.laws import LOAD_CONTROL_HZ
 from yardmeter.core.network.ports import Port, port_volts, with_ports
 from yardmeter.core.physics.capacitors import BODY_H, DERATING, leads_h
-from yardmeter.core.physics.filters import ferrite_ohm_h
+from yardmeter.core.physics.filters import core_bend_a, ferrite_ohm_h
 from yardmeter.core.physics.inline import MELTS_FRAC, fuse_s, ntc_settled_c, ntc_w_k
 from yardmeter.core.physics.pack import REST_CURVE, charge_left_frac
 from yardmeter.core.plan import CapacitorFilter, Clamp, Device, LcFilter, Plan, Regulator, Wire
 from yardmeter.core.solver.circuit import Floats, LoadKind, Loads, Solution
-from yardmeter.core.solver.elements import load_current
+from yardmeter.core.solver.elements import LAMP_EXPONENT, load_current
 from yardmeter.core.solver.transient import Consumers, Converting, Series, Start, Thermal, TransientCircuit
 from yardmeter.core.solver.transient.arrays import FOLD, HICCUP, HOLD, LATCH, Core, Curve, Inline
 from yardmeter.core.solver.transient.bends import ceramic_c, core_flux
@@ -200,7 +200,7 @@ def _core(branches: list[_Branch]) -> Core | None:
         return None
     for _, one in cored:
         one.henry += one.core_h
-    bend = [(one.core_a or 1.0) * (0.7 / 0.3) ** (1 / 3) for _, one in cored]
+    bend = [core_bend_a(one.core_a or 1.0) for _, one in cored]
     return Core(np.array([k for k, _ in cored], np.int64), np.array([one.henry for _, one in cored]), np.array(bend))
 
 
@@ -377,7 +377,21 @@ def start_at(made: Moving, solution: Solution) -> Start:
     c = circuit.converting.law
     states[:, layout.conv] = given
     states[:, layout.line] = states[:, layout.entry] = ve[:, c.inp] - ve[:, c.gnd]
-    return Start(volts.copy(), states, circuit.thermal.air_c.copy(), powered=True, heat=_settled(circuit, amps))
+    return Start(
+        volts.copy(), states, circuit.thermal.air_c.copy(), powered=True, lamp_ohm=_lit_ohm(circuit, ve),
+        heat=_settled(circuit, amps),
+    )  # fmt: skip
+
+
+def _lit_ohm(circuit: TransientCircuit, ve: Floats) -> Floats:
+    """Resistance of lamps whose filaments have settled at these volts (B, k); 1 for what is no lamp or is off."""
+    law = circuit.consumers.law
+    across = ve[:, law.p] - ve[:, law.n]
+    amps = load_current(law, across)[0]
+    lit = (law.law == int(LoadKind.LAMP)) & (amps > 0)
+    cold = law.knee_v / np.maximum(law.value, 1e-9) * 0.02 ** (1 - LAMP_EXPONENT)
+    found: Floats = np.where(lit, across / np.where(lit, amps, 1.0), np.where(law.law == int(LoadKind.LAMP), cold, 1.0))
+    return found
 
 
 def _with_ports(made: Moving, solution: Solution) -> tuple[Floats, Floats]:

@@ -25,12 +25,24 @@ def input_ohm(volts: float, watts: float) -> float:
     return volts**2 / watts
 
 
+AIR_FRAC = 0.04
+"""Share of its inductance a winding keeps without its core: an open core raises it some 25 times; our estimate."""
+LEFT_FRAC = 0.7
+"""Share that is left at the saturation current, as sheets define it."""
+
+
+def core_bend_a(saturation_a: float) -> float:
+    """Current at which half of what the core adds is gone [A], so that `LEFT_FRAC` is left at the saturation current."""
+    core = 1 - AIR_FRAC
+    return saturation_a * ((LEFT_FRAC - AIR_FRAC) / (core - (LEFT_FRAC - AIR_FRAC))) ** (1 / 3)
+
+
 def inductor_left_h(henry: float, amps: float, saturation_a: float) -> float:
-    """Inductance left at a direct current [H]: `L / (1 + (I/Isat)³/0.43)`, 30 % lost at the saturation current.
+    """Inductance left at a direct current [H]: `L (a + (1 − a) / (1 + (I/Ib)³))`, 30 % lost at the saturation current.
 
     Our fit to the usual definition of Isat (30 % drop); cores fall more or less steeply.
     """
-    return henry / (1 + (abs(amps) / saturation_a) ** 3 * (0.3 / 0.7))
+    return henry * (AIR_FRAC + (1 - AIR_FRAC) / (1 + (abs(amps) / core_bend_a(saturation_a)) ** 3))
 
 
 SHEET_RISE_K = 40.0

@@ -41,12 +41,12 @@ class Curve:
 
 @dataclass(frozen=True)
 class Core:
-    """Coils `at` (k,) whose inductance falls with the current: `L0 / (1 + (0.3/0.7) (I/Isat)³)`, see `physics.filters`."""
+    """Coils `at` (k,) whose inductance falls with the current: see `physics.filters`."""
 
     at: Ints
     henry: Floats
     bend_a: Floats
-    """Current at which half the inductance is gone."""
+    """Current at which half of what the core adds is gone."""
 
 
 @dataclass(frozen=True)

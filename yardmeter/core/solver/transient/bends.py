@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import math
 
+from yardmeter.core.physics.filters import AIR_FRAC
 from yardmeter.core.solver.circuit import Floats
 
 
@@ -31,12 +32,12 @@ def ceramic_c(volts: float, farad: float, loss: float, rated_v: float) -> float:
 
 
 def core_flux(amps: float, henry: float, bend_a: float) -> tuple[float, float]:
-    """Flux linkage [Vs] and inductance [H] of a coil whose inductance falls as `L0 / (1 + (I/Ib)³)`; Ib halves it."""
+    """Flux linkage [Vs] and inductance [H] of a coil whose inductance falls as `physics.filters.inductor_left_h` says."""
     y = abs(amps) / bend_a
     third = math.sqrt(3.0)
     area = math.log((y + 1) ** 2 / (y * y - y + 1)) / 6 + (math.atan((2 * y - 1) / third) + math.pi / 6) / third
-    flux = henry * bend_a * area
-    return (flux if amps >= 0 else -flux), henry / (1 + y**3)
+    flux = henry * bend_a * (AIR_FRAC * y + (1 - AIR_FRAC) * area)
+    return (flux if amps >= 0 else -flux), henry * (AIR_FRAC + (1 - AIR_FRAC) / (1 + y**3))
 
 
 def rest_fall_v(charge: float, taken_c: Floats, rest_v: Floats) -> float:

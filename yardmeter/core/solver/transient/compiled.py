@@ -1,7 +1,7 @@
 """The one place that says how the march is compiled: loops over elements, written plainly, made into machine code.
 
-What was compiled is kept in the user's cache folder under a figure of these very sources, so that a change of any of them
-makes all of it anew: the compiler itself looks at one file at a time.
+What was compiled is kept in the user's cache folder under a figure of all sources a law or number in it may come from, so
+that a change of any of them makes all of it anew: the compiler itself looks at one file at a time.
 """
 
 from __future__ import annotations
@@ -25,7 +25,8 @@ F = TypeVar("F", bound=Callable[..., Any])
 def _kept_in() -> Path | None:
     """A folder that can be written, None where there is none: then each start compiles once more."""
     sources = hashlib.sha256()
-    for file in sorted(Path(__file__).parent.glob("*.py")):
+    core = Path(__file__).parents[2]
+    for file in sorted([*core.glob("solver/**/*.py"), *core.glob("physics/*.py")]):
         sources.update(file.name.encode() + file.read_bytes())
     cache = Path(os.environ.get("YARD_CACHE") or user_cache_path("yard-meter"))
     folder = cache / f"march-{sources.hexdigest()[:16]}"

@@ -1,0 +1,55 @@
+"""What bends or warms in a run against ngspice: cores that fill, ceramics that fall, filaments, NTCs, fuses that melt."""
+
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from tests.core.test_inline import FUSE, NTC, resistor, with_lead
+from tests.plans import STILL, device, plan
+from tests.reference.test_runs import BULK, PLUG, far_off, scenario, theirs_of
+from yardmeter.core.runs import run_scenario
+from yardmeter.core.solver.transient.trace import Happening
+
+SECTION = {"id": "lc", "name": "LC", "kind": "lc", "at": "eye", "henry": 10e-6, "farad": 22e-6, "esr_ohm": 0.05, "rated_v": 25, "saturation_a": 1.5, "dcr_ohm": 0.02}  # fmt: skip
+
+
+def eye(amps: float = 0.5, **fields: Any) -> dict[str, Any]:
+    return device("eye", "pack-rail", amps, nominal_v=16, min_v=5, max_v=30, brownout_v=5, boot_s=0.0005, **fields)
+
+
+@pytest.mark.parametrize("dielectric", ["electrolytic", "x5r"])
+def test_a_section_whose_core_fills_and_whose_ceramic_falls_rings_as_in_ngspice(dielectric: str, tmp_path: Path) -> None:  # fmt: skip
+    made = plan(devices=[eye()], filters=[{**SECTION, "dielectric": dielectric, "rated_v": 16 if dielectric == "x5r" else 25}])  # fmt: skip
+    run = run_scenario(made, scenario(PLUG, lasts=1e-3))
+    s = run.moving.circuit.series
+    assert s.core is not None
+    assert abs(run.series_a(int(s.core.at[0]))).max() > 4 * 1.5, "far over its saturation"
+    assert (s.curve is not None and s.curve.at.size == 1) == (dielectric == "x5r")
+    assert not far_off(run, tmp_path, 2e-7, 10e-6)
+
+
+def test_a_lamp_in_line_warms_as_in_ngspice(tmp_path: Path) -> None:
+    lamp = {"id": "lamp", "name": "Lamp", "kind": "lamp", "rail": "pack-rail", "volts": 12, "limit_a": 2}
+    own = {**STILL, "energy": ["pack", "lamp"]}
+    load = device("load", "pack-rail", 4, law="resistance", nominal_v=16.8, min_v=1, max_v=20)
+    made = plan(devices=[load], filters=[BULK], inlets=[lamp], conditions=[own])
+    act = {"act": "draw", "device": "load", "value": 8, "at_s": 0.1}
+    run = run_scenario(made, scenario(act, lasts=1.0, begins="bench"))
+    glows = run.pin_v("lamp")
+    assert glows[run.at(0.09)] == pytest.approx(glows[0], rel=0.01), "it begins warm"
+    assert glows[-1] > 1.2 * glows[0]
+    assert not far_off(run, tmp_path, 1e-4, 1e-3)
+
+
+def test_an_ntc_warms_and_a_fuse_is_gone_as_in_ngspice(tmp_path: Path) -> None:
+    warm = run_scenario(with_lead(NTC, ohm=0.06, limit=8, filters=[BULK], devices=[resistor(6)]), scenario(PLUG, lasts=4.0))  # fmt: skip
+    assert warm.pack_a[-1] > 1.5 * warm.pack_a[warm.at(0.1)]
+    assert not far_off(warm, tmp_path, 2e-3, 0.01)
+    gone = run_scenario(with_lead(FUSE, filters=[BULK], devices=[resistor(20)]), scenario(PLUG, lasts=0.2))
+    melts = next(one.at_s for one in gone.events if one.code is Happening.MELTS)
+    times, volts, nodes = theirs_of(gone, tmp_path, 2e-5)
+    rail = volts[:, nodes.index("rail_pack_rail")] - volts[:, nodes.index("gnd_main")]
+    assert rail[times < melts][-5] > 15
+    assert rail[-1] < 0.1
+    assert not far_off(gone, tmp_path, 2e-5, 1e-3, peaks=False)
