@@ -22,13 +22,16 @@ from yardmeter.core.fixes.helps import _capacitor, hold_up
 from yardmeter.core.graph import Ring
 from yardmeter.core.network import Situation
 from yardmeter.core.network.laws import CORE_LOSS, inductor_ohm
+from yardmeter.core.physics.capacitors import BODY_H
 from yardmeter.core.plan import LcFilter, Plan, load_plan
 from yardmeter.core.runs import run_scenario
 from yardmeter.core.runs.report import report
 from yardmeter.core.runs.timetable import STEPPED_BURSTS, Spread, beginning, timetable
 from yardmeter.core.runs.why import whys
 from yardmeter.core.verdict import direction_of
+from yardmeter.review.feed_schools import feed_schools
 from yardmeter.review.hookup import hookup
+from yardmeter.review.instant import instant
 from yardmeter.review.noise_changes import _moved
 
 
@@ -320,3 +323,31 @@ def test_volts_gone_to_the_end_are_no_dip_from_a_quarter_of_the_scenario_on(at_s
     (why,) = whys(run)
     assert why.steady is steady
     assert why.below_s == pytest.approx(0.4 - at_s, abs=5e-3)
+
+
+# --- reviews ----------------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("nominal", "least", "most", "volts"), [(5.0, 4.5, 5.5, 5.0), (5.0, 4.9, 9.0, 5.1), (9.0, 5.0, 9.2, 8.7)]
+)
+def test_a_bec_of_its_own_is_set_a_twentieth_inside_its_window(nominal: float, least: float, most: float, volts: float) -> None:  # fmt: skip
+    made = plan(devices=[device("eye", "pack-rail", 0.3, nominal_v=nominal, min_v=least, max_v=most)])
+    table = feed_schools(made, "eye", ())[1]
+    edits = next(one.edits for one in table.schools if one.key == "bec")
+    assert next(one.value for one in edits if one.op == "add" and one.kind == "supply")["set_v"] == pytest.approx(volts)
+
+
+def test_an_instant_after_the_pack_is_empty_has_nothing_left() -> None:
+    made = plan(devices=[device("load", "pack-rail", 20, nominal_v=15, min_v=1, max_v=18)])
+    run = run_scenario(made, scenario(lasts=900.0, begins="bench"))
+    solved = solve_plan(made)
+    left = [instant(run, solved, at).head.charge_left_frac for at in (0.0, 270.0, 900.0)]
+    assert left[:2] == [pytest.approx(1.0), pytest.approx(0.5, abs=0.02)]
+    assert 0 <= left[2] < 0.05
+
+
+def test_capacitors_have_the_inductance_of_their_bodies() -> None:
+    """From a fraction of a nanohenry for a chip to some twenty for a can; typical of data sheets, from memory."""
+    assert all(0.3e-9 <= one <= 20e-9 for one in BODY_H.values()), BODY_H
+    assert BODY_H["x5r"] < BODY_H["tantalum"] < BODY_H["polymer"] < BODY_H["electrolytic"]

@@ -246,12 +246,11 @@ def _consumers(network: Network) -> Consumers:
     def of(value: float, pick: list[float]) -> Floats:
         return np.array([*pick, *[value] * more], float)
 
-    off = np.where(np.isin(law.law, (int(LoadKind.RESISTANCE), int(LoadKind.LED))), np.inf, 0.0)
     machine = [bool(d) and loads.law[k] in (int(LoadKind.CURRENT), int(LoadKind.POWER)) for k, d in enumerate(devices)]
     return Consumers(
         law,
         of(0.0, [lag_s(plan, one) for one in devices]),
-        np.tile(off, (rows, 1)),
+        law.value.copy(),  # what devices ask off and while they boot is a scenario's to say
         law.value.copy(),
         law.value.copy(),
         np.array([*machine, *[False] * more], bool),

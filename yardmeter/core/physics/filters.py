@@ -34,7 +34,7 @@ LEFT_FRAC = 0.7
 def core_bend_a(saturation_a: float) -> float:
     """Current at which half of what the core adds is gone [A], so that `LEFT_FRAC` is left at the saturation current."""
     core = 1 - AIR_FRAC
-    return saturation_a * ((LEFT_FRAC - AIR_FRAC) / (core - (LEFT_FRAC - AIR_FRAC))) ** (1 / 3)
+    return saturation_a * math.cbrt((LEFT_FRAC - AIR_FRAC) / (core - (LEFT_FRAC - AIR_FRAC)))
 
 
 def inductor_left_h(henry: float, amps: float, saturation_a: float) -> float:

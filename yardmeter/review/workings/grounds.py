@@ -9,6 +9,9 @@ from yardmeter.review.workings.model import Input, Working, given
 from yardmeter.words.limits import margin_words
 from yardmeter.words.told import number
 
+SHOWN = 4
+"""Consumers of a return that are named."""
+
 
 def ground_working(case: SolvedPlan, owner: Owner, condition: Condition) -> Working:
     """The height of a ground: that of where its return goes, plus the drop of the return."""
@@ -19,7 +22,7 @@ def ground_working(case: SolvedPlan, owner: Owner, condition: Condition) -> Work
         segment = case.segment[wire.id]
         here = segment.states[condition.id]
         below = 0.0 if wire.to == "pack" else case.ground[wire.to].states[condition.id].volts_v
-        whose = ", ".join(f"{plan.title(c.element)} {format_si(c.amps_a, 'A')}" for c in here.carries[:4])
+        whose = ", ".join(f"{plan.title(c.element)} {format_si(c.amps_a, 'A')}" for c in here.carries[:SHOWN])
         name = "the pack's negative" if wire.to == "pack" else plan.title(wire.to)
         gauge = f"{wire.wire.gauge_awg} AWG, {format_si(wire.wire.length_m, 'm')} (ASTM B258, IEC 60028)"
         onward = None if wire.to == "pack" else wire.to
