@@ -8,20 +8,26 @@ import pytest
 
 from tests.plans import device, plan
 from tests.reference.test_runs import BULK, PLUG, scenario
-from yardmeter.core.runs import run_scenario
+from yardmeter import demo
+from yardmeter.core.runs import find_scenario, run_scenario
+from yardmeter.core.runs.timetable import timetable
 from yardmeter.core.solver.circuit import Converters, Loads
 from yardmeter.core.solver.elements import MIN_INPUT_V, converter_input, converter_loss, load_current
 from yardmeter.core.solver.transient.arrays import FOLD, HOLD
 from yardmeter.core.solver.transient.currents import (
     _input,
     _limit,
+    ask,
     asked_at,
     consumer_law,
+    fill_matrix,
+    flow,
     given_back,
     loss_w,
     share_of,
 )
 from yardmeter.core.solver.transient.loops import Loops
+from yardmeter.core.solver.transient.marching import Marching
 from yardmeter.core.solver.transient.packed import CONSUMER, CONVERTER
 from yardmeter.core.solver.transient.trace import Event, Happening
 
@@ -177,3 +183,33 @@ def test_ramps_of_a_motor_follow_its_own_time() -> None:
     run = run_scenario(made, scenario({"act": "throttle", "at_s": 0.1, "to_frac": 1}, lasts=0.4, begins="bench"))
     for after in (0.01, 0.03, 0.1):
         assert np.interp(0.1 + after, run.times_s, run.load_a("m")) == pytest.approx(40 * (1 - np.exp(-after / 0.03)), rel=0.02)  # fmt: skip
+
+
+# --- the matrix -------------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("name", ["marshlight-second-wiring", "heathwatch-as-stacked", "culvert-lights-on", "wren-boosted-logic"])  # fmt: skip
+@pytest.mark.parametrize("shift", [0.3, -30.0])
+def test_the_matrix_is_the_slope_of_the_currents(name: str, shift: float) -> None:
+    """Against differences, in the middle of a punch and with volts far below nothing, where every law has its other end."""
+    made = demo.plan(name)
+    table = timetable(made, find_scenario(made, "punch-and-brake"))
+    run = Marching(table.moving.circuit, table.acts, 0.3, table.start, 1e-3, True)
+    run.run()
+    net, stage, dh = run.net, run.bench.first, 1e-6
+    stage.held[:] = run.state.state["value"][0]
+    ask(net, 0, 0.3, stage)
+    rng = np.random.default_rng(2)
+    at = run.state.node["volts"][0] + shift * rng.random(net.nodes)
+
+    def missing(volts: np.ndarray[Any, Any]) -> np.ndarray[Any, Any]:
+        stage.node["volts"][:-1] = volts
+        flow(net, 0, dh, 0.0, True, stage)
+        return np.array(stage.node["missing"][:-1])
+
+    step = 1e-6
+    slopes = np.stack([(missing(at + step * one) - missing(at - step * one)) / (2 * step) for one in np.eye(net.nodes)]).T  # fmt: skip
+    missing(at)
+    matrix = np.zeros((net.nodes + 1, net.nodes + 1))
+    fill_matrix(net, 0, stage, matrix)
+    assert slopes == pytest.approx(matrix[:-1, :-1], abs=2e-3, rel=2e-3)

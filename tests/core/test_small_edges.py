@@ -11,6 +11,7 @@ import pytest
 from tests.core.test_changes import found
 from tests.plans import STILL, device, draws, plan, rail, regulator
 from tests.reference.test_runs import PLUG, scenario
+from yardmeter.core.answers.conditions import solve_conditions
 from yardmeter.core.answers.loops import Loop, loop_current_a, motor_ripple_a
 from yardmeter.core.answers.noise import tolerated_v
 from yardmeter.core.answers.returns import logic_levels
@@ -33,6 +34,7 @@ from yardmeter.review.feed_schools import feed_schools
 from yardmeter.review.hookup import hookup
 from yardmeter.review.instant import instant
 from yardmeter.review.noise_changes import _moved
+from yardmeter.review.schools import _why_not
 
 
 def verdicts(made: Plan, code: str) -> list[Any]:
@@ -351,3 +353,33 @@ def test_capacitors_have_the_inductance_of_their_bodies() -> None:
     """From a fraction of a nanohenry for a chip to some twenty for a can; typical of data sheets, from memory."""
     assert all(0.3e-9 <= one <= 20e-9 for one in BODY_H.values()), BODY_H
     assert BODY_H["x5r"] < BODY_H["tantalum"] < BODY_H["polymer"] < BODY_H["electrolytic"]
+
+
+def crossed(*more: dict[str, Any]) -> Plan:
+    """A transmitter wired to a transmitter of a port that has a receiver too; `more` signals beside it."""
+    pins = [{"id": f"{port}-{role}", "label": f"{port}{role}", "role": role, "port": port} for port in ("a", "b") for role in ("tx", "rx")]  # fmt: skip
+    ear = device("ear", "pack-rail", 0.1, pins=pins)
+    eye = device("eye", "pack-rail", 0.1, pins=[{"id": "eye-tx", "label": "TX", "role": "tx"}, {"id": "eye-rx", "label": "RX", "role": "rx"}])  # fmt: skip
+    signal = {"id": "s", "name": "Serial", "kind": "serial", "source": "eye-tx", "sink": "a-tx"}
+    return plan(devices=[ear, eye], signals=[signal, *more])
+
+
+def rewired(made: Plan) -> list[tuple[str, dict[tuple[str, str], Any]]]:
+    told = next(one for one in verdicts(made, "signal.crossed") if one.elements[0] == "s")
+    return [(fix.kind, {(edit.element, edit.field): edit.value for edit in fix.edits if edit.op == "set"}) for fix in told.fixes]  # fmt: skip
+
+
+def test_a_crossed_wire_goes_to_the_sister_of_its_port_or_changes_places_with_what_is_there() -> None:
+    to_sister = {("s", "source"): "eye-tx", ("s", "sink"): "a-rx"}
+    assert rewired(crossed()) == [("rewire", to_sister)]
+    taken = {"id": "o", "name": "Other", "kind": "serial", "source": "eye-rx", "sink": "a-rx"}
+    ((kind, edits),) = rewired(crossed(taken))
+    assert kind == "exchange"
+    assert edits == {**to_sister, ("o", "source"): "a-tx", ("o", "sink"): "eye-rx"}
+
+
+@pytest.mark.parametrize(("count", "told"), [(2, "D0, D1"), (3, "D0, D1, D2"), (4, "D0, D1, D2 and 1 more"), (5, "D0, D1, D2 and 2 more")])  # fmt: skip
+def test_a_way_that_takes_grounds_away_names_three_of_them(count: int, told: str) -> None:
+    made = plan(devices=[device(f"d{k}", "pack-rail", 0.1) for k in range(count)])
+    cut = made.model_copy(update={"devices": tuple(one.model_copy(update={"returns": ()}) for one in made.devices)})
+    assert _why_not(made, cut, solve_conditions(made)) == f"{told} would have no way back to the pack"

@@ -13,6 +13,7 @@ from yardmeter import demo
 from yardmeter.core.answers.conditions import solve_conditions
 from yardmeter.core.answers.small_signal import operating_point
 from yardmeter.core.answers.solved_plan import solve_plan
+from yardmeter.core.checks.running import RunCase, chatters
 from yardmeter.core.formats.run_netlist import names_of, write_run_netlist
 from yardmeter.core.network.ac_build import build_ac
 from yardmeter.core.network.keys import ground_node, pin_node
@@ -344,3 +345,49 @@ def test_on_a_port_where_nothing_happens_nothing_moves_and_unplugged_it_charges_
 def test_a_craft_plugged_into_usb_rises_as_in_ngspice(tmp_path: Path) -> None:
     run = run_scenario(on_usb(), scenario({"act": "connect", "inlet": "usb", "at_s": 1e-4}, lasts=3e-3))
     assert not far_off(run, tmp_path, 1e-6, 1.2e-4)
+
+
+# --- a regulator that takes its own input down ------------------------------------------------------------------------
+
+
+def chattering(stop_v: float, amps: float = 5.0) -> Plan:
+    """An ohm in the pack's lead, a millifarad, and a linear regulator that starts at 14 V."""
+    own = regulator("ldo", "linear", "pack-rail", "five", 5.0, rating_a=9, current_limit_a=9, start_v=14, stop_v=stop_v, soft_start_s=1e-6, output_f=1e-7, theta_still_k_w=0.1)  # fmt: skip
+    load = device("d", "five", amps, law="resistance", min_v=0.5, brownout_v=0.4)
+    made = plan(cell_ohm=1e-4, rails=[rail("five", 5)], supplies=[own], devices=[load], filters=[{**BULK, "farad": 1e-3, "esr_ohm": 1e-3}])  # fmt: skip
+    document = made.model_dump(mode="json")
+    document["pack"]["lead"].update(connector_ohm=1.0)
+    return load_plan(document)
+
+
+@pytest.mark.parametrize("stop_v", [13.0, 13.5])
+def test_a_regulator_chatters_with_the_period_of_its_inputs_charge(stop_v: float) -> None:
+    """On: `RC ln((14 − (E − IR))/(stop − (E − IR)))`; off: `RC ln((E − stop)/(E − 14))` (textbook)."""
+    made = chattering(stop_v)
+    run = run_scenario(made, scenario(PLUG, lasts=30.0))
+    s = run.moving.circuit.series
+    kept = next(k for key, k in run.moving.series.items() if key.role == "filter")
+    on_the_way = [
+        k for key, k in run.moving.series.items() if key.role in ("pack", "lead") or key.element == "main-gnd"
+    ]
+    ohm, farad = float(s.ohm[0, on_the_way].sum()), 1 / float(s.elastance[0, kept])
+    low = 16.8 - float(np.median(run.supply_a("ldo")[run.runs("ldo") > 0])) * ohm
+    expected = ohm * farad * (math.log((14 - low) / (stop_v - low)) + math.log((16.8 - stop_v) / 2.8))
+    found = next(one for one in run.events if one.code is Happening.CHATTERS)
+    assert found.period_s == pytest.approx(expected, rel=0.03, abs=20e-6), (
+        "its control sees its input 8 µs late, twice a round"
+    )
+    assert run.stuck_s is None
+    assert run.trace.steps < 20_000, "whole rounds are skipped"
+    assert report(run).supplies[0].chatter_s == found.period_s
+    (told,) = chatters(RunCase(made, ((run.scenario, report(run)),)))
+    assert (told.severity, told.elements, told.compared.limit) == ("fault", ("ldo",), stop_v)
+    assert told.compared.observed == pytest.approx(stop_v, abs=0.1)
+
+
+def test_a_regulator_whose_input_stays_above_its_stop_volts_does_not_chatter() -> None:
+    made = chattering(11.0)
+    run = run_scenario(made, scenario(PLUG, lasts=1.0))
+    assert not [one for one in run.events if one.code in (Happening.STOPS, Happening.CHATTERS)]
+    assert report(run).supplies[0].least_in_v == pytest.approx(16.8 - 5.0, abs=0.2)
+    assert not list(chatters(RunCase(made, ((run.scenario, report(run)),))))

@@ -26,6 +26,7 @@ CODES: dict[Happening, str] = {
     Happening.MELTS: "loses its fuse",
     Happening.LOOPS: "boots and resets over and over",
     Happening.RETRIES: "starts and gives up over and over",
+    Happening.CHATTERS: "starts and stops over and over",
     Happening.ACT: "",
 }
 
@@ -137,6 +138,11 @@ def outcome_words(plan: Plan, found: Report) -> tuple[str, ...]:
     ]
     told += [f"{plan.title(one.id)} never starts" for one in found.devices if one.never]
     told += [f"{plan.title(one.id)} trips" for one in found.supplies if one.trips_s]
+    told += [
+        f"{plan.title(one.id)} starts and stops every {seconds(one.chatter_s)}"
+        for one in found.supplies
+        if one.chatter_s
+    ]
     told += [f"{plan.title(one.id)} gives up at its limit" for one in found.supplies if one.gives_up_s]
     told += {"lit": ["the lamp stays lit"], "opened": ["the limiter opens"]}.get(found.limiter or "", [])
     if found.stuck_s is not None:

@@ -181,6 +181,22 @@ def gives_up(case: RunCase) -> Iterator[Verdict]:
             yield _told(case, {s.id: "fault" for _, s, *_ in found}, (supply.id,), compared, _facts(found))
 
 
+@rule("run.chatter", InScenario, sense="at least", sees="runs")
+def chatters(case: RunCase) -> Iterator[Verdict]:
+    """A regulator that starts, takes its own input under its stop volts, and starts again once that has come back."""
+    for supply in case.plan.supplies:
+        if not isinstance(supply, Regulator):
+            continue
+        found = [
+            (life.least_in_v or 0.0, scenario, life.stops_s[0], life.chatter_s, len(life.stops_s))
+            for scenario, life in case.supplies()
+            if life.id == supply.id and life.chatter_s is not None and life.stops_s
+        ]
+        if found:
+            compared = Comparison(min(*(one[0] for one in found), supply.stop_v), supply.stop_v, "V")
+            yield _told(case, {s.id: "fault" for _, s, *_ in found}, (supply.id,), compared, _facts(found))
+
+
 @rule("run.clamp", InScenario, sense="at most", sees="runs")
 def clamp_energy(case: RunCase) -> Iterator[Verdict]:
     """A clamp that swallows more than a pulse it survives, or near it."""

@@ -78,6 +78,10 @@ class SupplyLife(Answer):
     loop_s: float | None
     latched: bool
     stops_s: tuple[float, ...]
+    chatter_s: float | None
+    """Period in which it starts and stops over and over, for its own draw takes its input down."""
+    least_in_v: float | None
+    """The least input volts a regulator ran at."""
 
 
 class ClampLife(Answer):
@@ -245,7 +249,14 @@ def _supplies(run: Run) -> Iterator[SupplyLife]:
             loop_s=next((one.period_s for one in events if one.code is Happening.RETRIES), None),
             latched=any(one.code is Happening.LATCHES for one in events),
             stops_s=tuple(one.at_s for one in events if one.code is Happening.STOPS),
+            chatter_s=next((one.period_s for one in events if one.code is Happening.CHATTERS), None),
+            least_in_v=_least_in_v(run, name) if regulator else None,
         )
+
+
+def _least_in_v(run: Run, name: str) -> float | None:
+    on = run.runs(name) > 0
+    return float(run.supply_in_v(name)[on].min()) if on.any() else None
 
 
 def _limiting_s(run: Run, name: str) -> float:

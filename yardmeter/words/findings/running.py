@@ -85,6 +85,18 @@ def gives_up(plan: Plan, v: Verdict, f: InScenario) -> Told:
     )
 
 
+@tells("run.chatter", facts=InScenario)
+def chatters(plan: Plan, v: Verdict, f: InScenario) -> Told:
+    name = plan.title(v.elements[0])
+    return Told(
+        title=f"{name} starts and stops every {seconds(f.lasted_s)} in {_scenario(plan, f)}",
+        cause=f"What it takes pulls its own input under the {format_si(v.compared.limit, 'V')} at which it stops; then its input comes back, and it starts again.",
+        remedy=f"A stiffer source or thicker wires in front of it, less behind it, or one that stops lower. {SEE}",
+        labels=("least it ran at", "it stops below"),
+        more=(number("period", f.lasted_s, "s"),),
+    )
+
+
 @tells("run.clamp", facts=InScenario)
 def clamp_energy(plan: Plan, v: Verdict, f: InScenario) -> Told:
     return Told(

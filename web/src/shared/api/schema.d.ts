@@ -3471,7 +3471,7 @@ export interface components {
          * @description What switches by itself.
          * @enum {string}
          */
-        Happening: "under" | "back" | "reset" | "boots" | "runs" | "starts" | "stops" | "limits" | "free" | "hiccups" | "latches" | "trips" | "cools" | "melts" | "loops" | "retries" | "act";
+        Happening: "under" | "back" | "reset" | "boots" | "runs" | "starts" | "stops" | "limits" | "free" | "hiccups" | "latches" | "trips" | "cools" | "melts" | "loops" | "retries" | "chatters" | "act";
         /**
          * HeadView
          * @description Where a plan stands: for a tab that wants to know whether another one has moved it.
@@ -6978,6 +6978,8 @@ export interface components {
          * @description A regulator, diode, port or limiter in a scenario.
          */
         SupplyLife: {
+            /** Chatter S */
+            chatter_s: number | null;
             /** Gives Up S */
             gives_up_s: number[];
             /** Hottest C */
@@ -6986,6 +6988,8 @@ export interface components {
             id: string;
             /** Latched */
             latched: boolean;
+            /** Least In V */
+            least_in_v: number | null;
             /** Limits S */
             limits_s: number;
             /** Loop S */

@@ -12,14 +12,14 @@ from typing import NamedTuple
 
 import numpy as np
 
-from yardmeter.core.solver.circuit import LAMP, LED, POWER, RESISTANCE, SOURCE, SWITCHING, Floats
+from yardmeter.core.solver.circuit import LAMP, LED, POWER, RESISTANCE, SOURCE, SWITCHING, Floats, LoadKind
 from yardmeter.core.solver.elements import LAMP_EXPONENT, MIN_INPUT_V
 from yardmeter.core.solver.transient import bends
 from yardmeter.core.solver.transient.arrays import BACK_SIEMENS, BACK_V, FOLD, FOLD_FLOOR
 from yardmeter.core.solver.transient.compiled import compiled
 from yardmeter.core.solver.transient.packed import Net, Records
 
-LAMP_LAW = int(LAMP)
+CURRENT_LAW, LAMP_LAW = int(LoadKind.CURRENT), int(LAMP)
 OFF_OHM = 1e30
 """What is off by its ohms: infinity times nothing is no number."""
 LEAK_SIEMENS = 1e-9
@@ -160,7 +160,7 @@ def _consumers(net: Net, row: int, dh: float, stage: Stage) -> None:
         amps = (1 - follow) * stage.held[3 * ns + k] + follow * amps
         slope *= follow
         stage.states[3 * ns + k] = amps
-        if amps < 0:
+        if amps < 0 and (one.law == POWER or one.law == CURRENT_LAW):
             amps, slope = given_back(amps, across, net.regen_v)
         under = across + BACK_V
         if one.lag_s > 0 and under < 0:

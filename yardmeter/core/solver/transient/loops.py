@@ -1,4 +1,4 @@
-"""Loops: what resets or tries again over and over is followed for a few rounds, then skipped until something else is due."""
+"""Loops: what resets, tries again or loses its input over and over is followed for a few rounds, then skipped until something else is due."""
 
 from __future__ import annotations
 
@@ -15,7 +15,12 @@ ROUNDS = 3
 """Equal rounds in a row that make a loop."""
 EQUAL_FRAC = 0.05
 """How equal they have to be."""
-AGAIN = (Happening.RESET, Happening.HICCUPS)
+AGAIN = (Happening.RESET, Happening.HICCUPS, Happening.STOPS)
+LOOP_OF = {
+    Happening.RESET: Happening.LOOPS,
+    Happening.HICCUPS: Happening.RETRIES,
+    Happening.STOPS: Happening.CHATTERS,
+}
 
 
 @dataclass(frozen=True)
@@ -67,7 +72,7 @@ class Loops:
                 if np.ptp(gaps) <= EQUAL_FRAC * gaps.mean():
                     skip = self._skip(one.row, seen, float(gaps[-1]), due_s)
                     if skip:
-                        what = Happening.LOOPS if one.what is Happening.RESET else Happening.RETRIES
+                        what = LOOP_OF[one.what]
                         events.append(Event(one.row, one.at_s, what, one.index, skip.period_s, skip.rounds))
                         self._read = len(events)
                         self.forget(one.row)

@@ -38,6 +38,8 @@ class Happening(StrEnum):
     """A device boots and resets over and over: so many rounds were skipped."""
     RETRIES = "retries"
     """A converter starts and gives up over and over."""
+    CHATTERS = "chatters"
+    """A converter starts, takes its own input down and stops, over and over."""
     ACT = "act"
 
 
