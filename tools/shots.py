@@ -52,7 +52,6 @@ SHOTS = (
     Shot("shelf", "/plans/1/shelf?c=hover"),
     Shot("card", "/plans/1/card"),
     Shot("new-build", "/new"),
-    Shot("seek", "/plans/5/rails?c=punch-low", keys=("/",)),
 )
 
 

@@ -11,9 +11,11 @@ import pytest
 from tests.core.test_changes import found
 from tests.plans import STILL, device, draws, plan, rail, regulator
 from tests.reference.test_runs import PLUG, scenario
-from yardmeter.core.answers.conditions import solve_conditions
+from yardmeter.core.answers.conditions import knows_full_pack, solve_conditions
+from yardmeter.core.answers.limits import wire_bound_a
 from yardmeter.core.answers.loops import Loop, loop_current_a, motor_ripple_a
 from yardmeter.core.answers.noise import tolerated_v
+from yardmeter.core.answers.noise_sources import noise_lines
 from yardmeter.core.answers.returns import logic_levels
 from yardmeter.core.answers.solved_plan import solve_plan
 from yardmeter.core.answers.sources import back_flows, trace_sources
@@ -383,3 +385,53 @@ def test_a_way_that_takes_grounds_away_names_three_of_them(count: int, told: str
     made = plan(devices=[device(f"d{k}", "pack-rail", 0.1) for k in range(count)])
     cut = made.model_copy(update={"devices": tuple(one.model_copy(update={"returns": ()}) for one in made.devices)})
     assert _why_not(made, cut, solve_conditions(made)) == f"{told} would have no way back to the pack"
+
+
+# --- answers ----------------------------------------------------------------------------------------------------------
+
+
+def test_a_wire_that_is_too_thin_gets_the_thinnest_gauge_that_stands_its_current() -> None:
+    thin = {"rail": "pack-rail", "wire": {"gauge_awg": 30, "length_m": 0.1}}
+    made = plan(devices=[device("load", "pack-rail", 8, feed=thin, nominal_v=16, min_v=5, max_v=18)])
+    told = next(one for one in verdicts(made, "wire.limit") if one.elements == ("load",))
+    (fix,) = told.fixes
+    (edit,) = fix.edits
+    assert edit.op == "set"
+    condition, wire = made.conditions[0], made.device_of["load"].feed.wire  # type: ignore[union-attr]
+    stands = {gauge: wire_bound_a(made, wire.model_copy(update={"gauge_awg": gauge}), condition) for gauge in range(10, 32, 2)}  # fmt: skip
+    assert edit.value == max(gauge for gauge, amps in stands.items() if amps >= 8)
+    assert stands[30] < 8
+
+
+@pytest.mark.parametrize(("pack_v", "throttle", "knows"), [(16.8, 0.0, True), (16.79, 0.0, False), (16.0, 0.0, False), (16.8, 0.4, False)])  # fmt: skip
+def test_a_full_pack_is_known_where_a_condition_rests_on_it(pack_v: float, throttle: float, knows: bool) -> None:
+    own = {"id": "own", "name": "Own", "pack_v": pack_v, "throttle_frac": throttle}
+    assert knows_full_pack(plan(conditions=[own])) is knows
+
+
+def test_a_link_that_is_fed_backwards_asks_nothing_of_its_input() -> None:
+    link = {"id": "link", "name": "Link", "kind": "link", "input": "four", "output": "five", "board": "main"}
+    reg = regulator("reg", "buck", "pack-rail", "five", 5.0)
+    made = plan(rails=[rail("four"), rail("five", 5)], supplies=[reg, link], devices=[device("d", "four", 0.7)])
+    case = solve_plan(made)
+    demand = dict(zip((one.id for one in made.rails), case.solved.free.rail_demand_a()[0].tolist(), strict=True))
+    assert demand["four"] == pytest.approx(0.7, rel=1e-3)
+    assert demand["five"] == pytest.approx(0.0, abs=1e-9)
+
+
+def test_a_measured_line_says_so_and_swings_half_of_its_peak_to_peak() -> None:
+    noise = {
+        "id": "n",
+        "name": "Scope",
+        "element": "reg",
+        "kind": "switching",
+        "hz": 300e3,
+        "amplitude_pp": 0.03,
+        "unit": "V",
+    }
+    made = plan(rails=[rail("five", 5)], supplies=[regulator("reg", "buck", "pack-rail", "five", 5.0)], devices=[device("d", "five", 0.7)], noises=[noise])  # fmt: skip
+    view = solve_plan(made).solved.given["bench"]
+    (line,) = [one for one in noise_lines(made, made.conditions[0], view) if one.element == "reg"]
+    assert (line.measured, line.in_volts, line.peak, line.hz) == (True, True, pytest.approx(0.015), 300e3)
+    bare = made.model_copy(update={"noises": ()})
+    assert {one.measured for one in noise_lines(bare, made.conditions[0], view)} == {False}

@@ -33,7 +33,6 @@ from yardmeter.core.network.keys import (
 )
 from yardmeter.core.network.loads import load_kind, load_knee_v
 from yardmeter.core.network.wires import CLOSED_OHM, conductor_ohm, wire_h
-from yardmeter.core.physics.capacitors import BODY_H, leads_h
 from yardmeter.core.plan import (
     CapacitorFilter,
     Device,
@@ -76,7 +75,10 @@ CapacitorRole = Literal["input", "output", "entry", "filter"]
 
 @dataclass(frozen=True, slots=True)
 class Capacitance:
-    """A capacitor between two nodes: at a device's input, at a regulator's output or entry, or a filter's."""
+    """A capacitor between two nodes: at a device's input, at a regulator's output or entry, or a filter's.
+
+    A filter's inductance and derating are those of its `filter`.
+    """
 
     role: CapacitorRole
     element: str
@@ -289,8 +291,7 @@ def _capacitors(
     for one in plan.filters:
         if one.fitted and not isinstance(one, FerriteFilter):
             a, b = filter_nodes(plan, node, one)
-            esl = BODY_H[one.dielectric] + leads_h(one.lead_m)
-            yield Capacitance("filter", one.id, a, b, one.farad, one.esr_ohm, esl, one)
+            yield Capacitance("filter", one.id, a, b, one.farad, one.esr_ohm, 0.0, one)
 
 
 def filter_nodes(plan: Plan, node: dict[Node, int], one: Filter) -> tuple[int, int]:
