@@ -6,6 +6,7 @@ import csv
 import io
 import re
 from collections.abc import Iterable, Sequence
+from typing import Any
 
 from yardmeter.core.answers.model import Budget
 from yardmeter.core.errors import FormatError, PlanError, QuantityError
@@ -23,7 +24,7 @@ COLUMNS = (
     "key", "name", "kind", "weight_g", "provenance", "nominal_v", "min_v", "max_v", "brownout_v", "law", "device_kind", "idle",
     "typical", "peak", "input_max_v", "set_v", "rating_a", "regulator", "values", "note",
 )  # fmt: skip
-WORDS = ("dielectric",)
+WORDS = ("dielectric", "inline.kind")
 """Values that are no numbers."""
 NAMED_SINCE = 2
 """Version of the document whose names of values, beside today's, a file may use."""
@@ -88,7 +89,10 @@ def write_parts(parts: Iterable[Part]) -> str:
     return _write(COLUMNS, rows)
 
 
-def _pairs(values: dict[str, float | str]) -> str:
+def _pairs(values: dict[str, Any]) -> str:
+    """`name=number` pairs; what stands inside another has its name in front, `inline.melts_a2s`."""
+    inner = {f"{k}.{name}": one for k, v in values.items() if isinstance(v, dict) for name, one in v.items()}
+    values = {k: v for k, v in values.items() if not isinstance(v, dict)} | inner
     return "; ".join(f"{k}={v}" if isinstance(v, str) else f"{k}={v:g}" for k, v in values.items())
 
 
@@ -215,8 +219,19 @@ def _read_part(row: dict[str, str]) -> Part:
     elif kind in ("clamp", "diode"):
         data[kind] = _values(row.get("values", ""))
     else:
-        data["values"] = _values(row.get("values", ""))
+        data["values"] = _nested(_values(row.get("values", "")))
     return load_part(data, NAMED_SINCE)
+
+
+def _nested(values: dict[str, float | str]) -> dict[str, Any]:
+    found: dict[str, Any] = {}
+    for name, value in values.items():
+        outer, dot, inner = name.partition(".")
+        if dot:
+            found.setdefault(outer, {})[inner] = value
+        else:
+            found[name] = value
+    return found
 
 
 def _values(cell: str) -> dict[str, float | str]:
