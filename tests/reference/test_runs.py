@@ -391,3 +391,44 @@ def test_a_regulator_whose_input_stays_above_its_stop_volts_does_not_chatter() -
     assert not [one for one in run.events if one.code in (Happening.STOPS, Happening.CHATTERS)]
     assert report(run).supplies[0].least_in_v == pytest.approx(16.8 - 5.0, abs=0.2)
     assert not list(chatters(RunCase(made, ((run.scenario, report(run)),))))
+
+
+def test_chatter_has_the_period_a_switch_with_hysteresis_has_in_ngspice(tmp_path: Path) -> None:
+    """A netlist of its own: an EMF, what is on the way, the capacitor, and a switch that takes the regulator's current."""
+    run = run_scenario(chattering(13.0), scenario(PLUG, lasts=0.05))
+    s = run.moving.circuit.series
+    kept = next(k for key, k in run.moving.series.items() if key.role == "filter")
+    on_the_way = [
+        k for key, k in run.moving.series.items() if key.role in ("pack", "lead") or key.element == "main-gnd"
+    ]
+    amps = float(np.median(run.supply_a("ldo")[run.runs("ldo") > 0]))
+    data, file = tmp_path / "chatter.dat", tmp_path / "chatter.cir"
+    file.write_text(
+        f"""* a regulator that starts at 14 V and stops at 13 V
+V1 e 0 16.8
+R1 e in {float(s.ohm[0, on_the_way].sum()):.9g}
+C1 in 0 {1 / float(s.elastance[0, kept]):.9g} ic=0
+Vh h 0 1
+S1 h g in 0 reg
+Rg g 0 1k
+Cg g 0 1n
+B1 in 0 I={amps:.9g}*V(g)
+.model reg SW(vt=13.5 vh=0.5 ron=1 roff=1e9)
+.tran 1e-6 0.02 0 1e-6 uic
+.control
+set wr_singlescale
+run
+wrdata {data} v(in)
+.endc
+.end
+"""
+    )
+    said = subprocess.run([need("ngspice"), "-b", str(file)], capture_output=True, text=True, timeout=120, check=False)
+    times, volts = np.loadtxt(data).T
+    lows = times[1:-1][(volts[1:-1] < volts[:-2]) & (volts[1:-1] <= volts[2:]) & (volts[1:-1] < 13.1)]
+    period = float(np.median(np.diff(lows)))
+    assert period > 1e-4, said.stderr[-300:]
+    found = next(one for one in run.events if one.code is Happening.CHATTERS)
+    assert found.period_s == pytest.approx(period, rel=0.05), (
+        "the capacitor's ESR and the lag of its control are not in there"
+    )

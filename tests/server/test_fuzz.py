@@ -210,6 +210,13 @@ def test_parts_round_trip_through_csv() -> None:
                 theirs.led,
             )
             assert mine.draws.peak.amps_at(mine.nominal_v) == pytest.approx(theirs.draws.peak.amps_at(mine.nominal_v))
+        elif part.kind != "bec":
+            values = [getattr(one, one.kind).model_dump(exclude_none=True) for one in (part, again[part.key])]
+            inline = [one.pop("inline", None) for one in values]
+            assert inline[0] == inline[1]
+            words = [{k: one.pop(k) for k in list(one) if isinstance(one[k], str)} for one in values]
+            assert words[0] == words[1]
+            assert values[1] == pytest.approx(values[0], rel=1e-5)
 
 
 def test_csv_errors_name_line_field_and_remedy() -> None:

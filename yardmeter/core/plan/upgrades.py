@@ -78,7 +78,7 @@ PART_VALUES = {
     },
     "resistor": {"watts": "watts", "ohms": "ohm"},
     "wire": {"gauge_awg": "gauge_awg"},
-    "connector": {"amps": "limit_a", "ohm": "ohm", "ohms": "ohm"},
+    "connector": {"amps": "limit_a", "ohm": "ohm", "ohms": "ohm", "inline": "inline"},
 }  # fmt: skip
 """How version 2 called a shelf part's values, and version 3 does."""
 
