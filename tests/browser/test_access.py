@@ -37,12 +37,22 @@ def overflow(page: Page) -> int:
     return found
 
 
-def each_sheet(page: Page, plan_id: int, check: Callable[[str], None], *, all_sheets: bool = True) -> None:
-    for address in ("/", "/new"):
+def fits(page: Page, where: str, width: int) -> None:
+    """A page that was made narrower is given a moment to be laid out."""
+    for _ in range(20):
+        if overflow(page) <= 0:
+            return
+        page.wait_for_timeout(100)
+    raise AssertionError((where, width, overflow(page)))
+
+
+def each_sheet(page: Page, plan_id: int, check: Callable[[str], None], *, all_sheets: bool = True, part: int = 0, of: int = 1) -> None:  # fmt: skip
+    """Every view and its sheets; or of so many parts one, which begins with the pages outside a plan where it is the first."""
+    for address in ("/", "/new") if part == 0 else ():
         page.goto(address)
         expect(page.get_by_role("heading", level=1)).to_be_visible()
         check(address)
-    for view, sheets in VIEWS.items():
+    for view, sheets in list(VIEWS.items())[part::of]:
         page.goto(f"/plans/{plan_id}/{view}")
         expect(page.get_by_role("navigation", name="Views")).to_be_visible()
         expect(page.get_by_role("heading", level=1)).to_be_visible()
@@ -53,8 +63,8 @@ def each_sheet(page: Page, plan_id: int, check: Callable[[str], None], *, all_sh
             check(f"{view} {sheet}")
 
 
-@pytest.mark.parametrize("mode", ["light", "dark"])
-def test_axe_finds_nothing_on_any_view(page: Page, plan_id: int, assert_accessible: Check, mode: str) -> None:
+@pytest.mark.parametrize(("mode", "part", "of"), [("light", 0, 3), ("light", 1, 3), ("light", 2, 3), ("dark", 0, 2), ("dark", 1, 2)])  # fmt: skip
+def test_axe_finds_nothing_on_any_view(page: Page, plan_id: int, assert_accessible: Check, mode: str, part: int, of: int) -> None:  # fmt: skip
     page.emulate_media(color_scheme=mode)
 
     def check(where: str) -> None:
@@ -62,13 +72,14 @@ def test_axe_finds_nothing_on_any_view(page: Page, plan_id: int, assert_accessib
         # Colours differ by theme, not by width: the narrow ones are looked at in one. 640 is twice the zoom.
         for width in (1280, 1024, 640, 390) if mode == "light" else (1280,):
             page.set_viewport_size({"width": width, "height": 800})
-            if width in (1280, 390):  # between them only the room is another
+            if width == 1280 or (width == 390 and where in VIEWS):  # between them only the room is another
                 assert_accessible(page)
-            assert page.get_by_role("heading", level=1).count() == 1, where
-            assert width < 640 or overflow(page) <= 0, (where, width)
+            expect(page.get_by_role("heading", level=1)).to_have_count(1)
+            if width >= 640:
+                fits(page, where, width)
         page.set_viewport_size({"width": 1280, "height": 800})
 
-    each_sheet(page, plan_id, check, all_sheets=mode == "light")
+    each_sheet(page, plan_id, check, all_sheets=mode == "light", part=part, of=of)
 
 
 def test_on_a_phone_rails_are_a_list_and_a_ticket_a_sheet(page: Page, plan_id: int) -> None:
