@@ -368,6 +368,7 @@ def crossed(*more: dict[str, Any]) -> Plan:
 
 def rewired(made: Plan) -> list[tuple[str, dict[tuple[str, str], Any]]]:
     told = next(one for one in verdicts(made, "signal.crossed") if one.elements[0] == "s")
+    assert (told.compared.observed, told.compared.limit) == (2, 1), "two that talk, of one"
     return [(fix.kind, {(edit.element, edit.field): edit.value for edit in fix.edits if edit.op == "set"}) for fix in told.fixes]  # fmt: skip
 
 

@@ -331,8 +331,10 @@ def test_a_port_without_its_capacitor_gives_its_limit_and_no_more() -> None:
 
 def test_on_a_port_where_nothing_happens_nothing_moves_and_unplugged_it_charges_again() -> None:
     over = {"act": "draw", "device": "d", "value": 0.7, "at_s": 0.2}
-    run = run_scenario(on_usb(), scenario({**over, "value": 0.1}, lasts=0.4, begins="on-usb"))
+    run = run_scenario(on_usb(drop_v=0.3), scenario({**over, "value": 0.1}, lasts=0.4, begins="on-usb"))
     assert np.ptp(run.rail_v("five")) < 1e-3
+    at_port = run.trace.column("volts")[:, run.moving.ports[0].node]
+    assert at_port == pytest.approx(5.0, abs=2e-3), "before its diode"
     acts = [over, {"act": "disconnect", "inlet": "usb", "at_s": 0.3}]
     run = run_scenario(on_usb(), scenario(*acts, lasts=0.5, begins="on-usb"))
     (port,) = run.moving.ports
