@@ -106,6 +106,7 @@ def test_a_short_leads_through_the_search_to_its_repair_and_the_steps_after_it(
     search.get_by_text("I have found it myself").click()
     assert_accessible(page)
     search.get_by_role("button", name=re.compile("It was")).first.click()
+    expect(search).to_have_count(0)
     # What it shows at is open again, the plug first; what was looked at stays done.
     expect(page.locator(".gate").first).to_contain_text("Eyes1/")
     gate(page, "Plug")
