@@ -8,6 +8,8 @@ import sys
 from pathlib import Path
 from types import TracebackType
 
+from platformdirs import user_cache_path
+
 
 class Serving:
     """`with Serving(folder) as address:` serves fresh demo data, kept in that folder."""
@@ -22,9 +24,9 @@ class Serving:
             "0",
             "--no-browser",
         ]
-        self.process = subprocess.Popen(
-            command, stdout=subprocess.PIPE, text=True, env={**os.environ, "XDG_CACHE_HOME": str(folder)}
-        )
+        compiled = os.environ.get("YARD_CACHE") or str(user_cache_path("yard-meter"))  # the march is not compiled anew
+        own = {"XDG_CACHE_HOME": str(folder), "YARD_CACHE": compiled}
+        self.process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env={**os.environ, **own})
 
     def __enter__(self) -> str:
         line = self.process.stdout.readline() if self.process.stdout else ""
