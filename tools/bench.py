@@ -15,6 +15,7 @@ import time
 import urllib.request
 from functools import partial
 from pathlib import Path
+from typing import Any
 
 from tools.bench_faults import list_and_search
 from tools.bench_runs import runs_of_marshlight
@@ -168,8 +169,8 @@ def large_over_http(address: str) -> None:
     for count, limit in ((200, 1.0), (1000, 10.0)):
         for state, name in states.items():
             plan = large_plan(soldered, count, name).model_dump(mode="json")
-            made = request(address, "/api/builds", {"name": f"{count} {state}", "plan": plan})
-            plan_id = made["plans"][0]["id"]  # type: ignore[index]
+            made: Any = request(address, "/api/builds", {"name": f"{count} {state}", "plan": plan})
+            plan_id = made["plans"][0]["id"]
             revision = request(address, f"/api/plans/{plan_id}")["revision"]
             taken = []
             for index in range(5 if count < 500 else 1):

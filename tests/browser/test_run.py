@@ -142,11 +142,11 @@ def test_a_recorded_flight_becomes_a_scenario(page: Page, plan_id: int) -> None:
     expect(verdict(page)).to_be_visible()
     flight = page.get_by_label("Recorded flight")
     bad = {"name": "gps.csv", "mimeType": "text/csv", "buffer": b"time_s,height\n0,1\n1,2\n"}
-    flight.set_input_files(files=[bad])  # type: ignore[list-item]
+    flight.set_input_files(files=[bad])
     expect(page.get_by_role("alert")).to_contain_text("gps.csv: The recording has neither throttle nor amps.")
     rows = b"time_ms,throttle_us\n0,1100\n500,1100\n600,1900\n2000,1900\n2100,1200\n4000,1200\n"
     good = {"name": "North field.csv", "mimeType": "text/csv", "buffer": rows}
-    flight.set_input_files(files=[good])  # type: ignore[list-item]
+    flight.set_input_files(files=[good])
     expect(page.locator(".run-pick")).to_contain_text("North field (own)")
     expect(page.get_by_role("alert")).to_have_count(0)
     page.get_by_role("button", name="Change the acts").click()

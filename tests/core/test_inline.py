@@ -7,13 +7,22 @@ import numpy as np
 import pytest
 from scipy.integrate import solve_ivp
 
-from tests.plans import device, plan
+from tests.plans import device, plan, rail, regulator
 from tests.reference.test_runs import BULK, PLUG, scenario
+from yardmeter.core.answers.limits import wire_bound_a, wire_limits
 from yardmeter.core.checks.running import RunCase, fuses
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import YardError
 from yardmeter.core.fixes.helps import helps_for
-from yardmeter.core.physics.inline import MELTS_FRAC, fuse_s, ntc_ohm, ntc_settled_c, ntc_temp_c, ntc_w_k
+from yardmeter.core.physics.inline import (
+    MELTS_FRAC,
+    fuse_burst_frac,
+    fuse_s,
+    ntc_ohm,
+    ntc_settled_c,
+    ntc_temp_c,
+    ntc_w_k,
+)
 from yardmeter.core.plan import Plan, load_plan
 from yardmeter.core.runs import Run, run_scenario
 from yardmeter.core.runs.report import report
@@ -141,7 +150,7 @@ def test_an_ntc_holds_the_inrush_back_while_it_is_cold_and_not_once_it_is_warm()
 )  # fmt: skip
 def test_what_is_in_line_needs_its_numbers(inline: dict[str, Any], ohm: float, limit: float | None, told: str) -> None:
     with pytest.raises(YardError, match=told):
-        with_lead(inline, ohm=ohm, limit=limit)  # type: ignore[arg-type]
+        with_lead(inline, ohm=ohm, limit=limit)
 
 
 # --- anti-spark plugs -------------------------------------------------------------------------------------------------
@@ -169,3 +178,67 @@ def test_an_anti_spark_plug_that_helps_becomes_the_builds() -> None:
     assert after.scenarios == made.scenarios
     again = run_scenario(after, scenario(PLUG, lasts=5e-3))
     assert next(one for one in report(again).devices if one.id == "eye").over_s == 0
+
+
+# --- budgets ----------------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(("melts", "factor"), [(50, 1.0), (5000, 1.6), (500, 1.0 / math.sqrt(1 - math.exp(-10 / fuse_s(5, 500))))])  # fmt: skip
+def test_a_fuse_is_no_contact_that_stands_more_for_a_punch(melts: float, factor: float) -> None:
+    """A quick one carries its print for ten seconds and no more: at 1.6 times it, it would melt within two."""
+    made = with_lead({**FUSE, "melts_a2s": melts}, devices=[resistor(4)])
+    punch = next(one for one in made.conditions if one.is_punch)
+    (limit,) = [one for one in wire_limits(made, made.pack.lead, "lead", punch, "pack") if one.kind == "connector"]
+    assert limit.amps_a == pytest.approx(5 * factor, rel=1e-3)
+    assert fuse_burst_frac(5, melts, 1e9) == pytest.approx(1.0)
+    still = wire_limits(made, made.pack.lead, "lead", made.conditions[0], "pack")
+    assert next(one.amps_a for one in still if one.kind == "connector") == 5
+
+
+def test_an_ntc_stands_no_more_for_a_punch_and_a_bare_connector_does() -> None:
+    for inline, factor in ((NTC, 1.0), (None, 1.6)):
+        made = with_lead(inline, ohm=0.06, limit=8, devices=[resistor(4)])
+        punch = next(one for one in made.conditions if one.is_punch)
+        assert wire_bound_a(made, made.pack.lead, punch) == pytest.approx(8 * factor)
+
+
+def test_an_anti_spark_contact_elsewhere_is_refused_with_its_place() -> None:
+    feed = {"rail": "pack-rail", "wire": {"inline": {"kind": "spark", "ohm": 5.6}}}
+    with pytest.raises(YardError, match="“lamp” has an anti-spark contact"):
+        with_lead(None, devices=[resistor(1, feed=feed)])
+
+
+# --- loops ------------------------------------------------------------------------------------------------------------
+
+
+def hiccuping(amps: float, **lead: Any) -> Plan:
+    """A regulator that gives up 1.2 ms after each start and tries again after as long: a fuse sees some half of its amps."""
+    weak = regulator("bec", "linear", "pack-rail", "five", 5.0, rating_a=9, current_limit_a=amps, limit_style="hiccup", retry_s=1.2e-3, soft_start_s=1e-6, theta_still_k_w=0.01, output_f=1e-6)  # fmt: skip
+    load = device("load", "five", 30, law="resistance", min_v=0.5, brownout_v=0.4)
+    return with_lead(lead or None, rails=[rail("five", 5)], supplies=[weak], devices=[load])
+
+
+def test_a_fuse_melts_in_a_loop_whose_rounds_are_skipped(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Against every round run; its heat goes on through the rounds that are not."""
+    own = scenario(PLUG, lasts=4.0)
+    for amps, melts in ((8.5, False), (12.0, True)):
+        made = hiccuping(amps, **FUSE)
+        run = run_scenario(made, own)
+        with monkeypatch.context() as patch:
+            patch.setattr("yardmeter.core.solver.transient.loops.ROUNDS", 10**6)
+            whole = run_scenario(made, own)
+        assert run.trace.steps < whole.trace.steps / 3
+        assert bool(melting(whole)) is melts
+        assert melting(run) == [pytest.approx(at, rel=0.02) for at in melting(whole)]
+
+
+def test_rounds_are_not_skipped_while_an_ntc_still_warms() -> None:
+    made = hiccuping(3.0)
+    cold = made.model_dump(mode="json")
+    cold["pack"]["lead"].update(connector_ohm=0.06, connector_limit_a=8, inline={**NTC, "cools_s": 4})
+    run = run_scenario(load_plan(cold), scenario(PLUG, lasts=3.0))
+    bare = run_scenario(made, scenario(PLUG, lasts=3.0))
+    first = next(one.at_s for one in bare.events if one.code == "retries")
+    later = [one.at_s for one in run.events if one.code == "retries"]
+    assert first < 0.05
+    assert not later or later[0] > 1.0

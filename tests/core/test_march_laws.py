@@ -26,7 +26,7 @@ from yardmeter.core.solver.transient.currents import (
     loss_w,
     share_of,
 )
-from yardmeter.core.solver.transient.loops import Loops
+from yardmeter.core.solver.transient.loops import Loops, Slow
 from yardmeter.core.solver.transient.marching import Marching
 from yardmeter.core.solver.transient.packed import CONSUMER, CONVERTER
 from yardmeter.core.solver.transient.trace import Event, Happening
@@ -164,7 +164,7 @@ def test_rounds_make_a_loop_when_three_of_them_are_equal_to_a_twentieth(at: tupl
         events=[], reset_at=nothing, ready_at=nothing, begin_at=nothing, from_s=nothing, to_s=nothing,
         retry_at=nothing, blank_at=nothing, on_at=nothing,
     )  # fmt: skip
-    followed = Loops(machines, np.array([10.0]), np.array([np.inf]))  # type: ignore[arg-type]
+    followed = Loops(machines, Slow(np.array([10.0]), np.array([np.inf]), np.array([False])))
     found = []
     for time in at:
         machines.events.append(Event(0, time, Happening.HICCUPS, 0))

@@ -84,11 +84,11 @@ def test_the_ripple_a_kind_of_device_stands(kind: str, volts: float) -> None:
 def test_ripple_that_moved_is_told_by_how_much_and_which_way() -> None:
     made = plan(devices=[device("eye", "pack-rail", 0.1)])
     was, now = (SimpleNamespace(total_v={"bench": volts}) for volts in (0.010, 0.040))
-    (worse,) = _moved(made, (), {"eye": was}, {"eye": now})  # type: ignore[dict-item, arg-type]
+    (worse,) = _moved(made, (), {"eye": was}, {"eye": now})
     assert (worse.direction, "+12.0 dB" in worse.text) == ("worse", True), worse.text
-    (better,) = _moved(made, (), {"eye": now}, {"eye": was})  # type: ignore[dict-item, arg-type]
+    (better,) = _moved(made, (), {"eye": now}, {"eye": was})
     assert better.direction == "better"
-    assert not _moved(made, (), {"eye": was}, {"eye": was})  # type: ignore[dict-item, arg-type]
+    assert not _moved(made, (), {"eye": was}, {"eye": was})
 
 
 # --- sources ----------------------------------------------------------------------------------------------------------
@@ -398,7 +398,7 @@ def test_a_wire_that_is_too_thin_gets_the_thinnest_gauge_that_stands_its_current
     (fix,) = told.fixes
     (edit,) = fix.edits
     assert edit.op == "set"
-    condition, wire = made.conditions[0], made.device_of["load"].feed.wire  # type: ignore[union-attr]
+    condition, wire = made.conditions[0], made.device_of["load"].feed.wire
     stands = {gauge: wire_bound_a(made, wire.model_copy(update={"gauge_awg": gauge}), condition) for gauge in range(10, 32, 2)}  # fmt: skip
     assert edit.value == max(gauge for gauge, amps in stands.items() if amps >= 8)
     assert stands[30] < 8

@@ -146,7 +146,7 @@ def outcome_words(plan: Plan, found: Report) -> tuple[str, ...]:
     told += [f"{plan.title(one.id)} gives up at its limit" for one in found.supplies if one.gives_up_s]
     told += {"lit": ["the lamp stays lit"], "opened": ["the limiter opens"]}.get(found.limiter or "", [])
     if found.stuck_s is not None:
-        told.append(f"the run found no way on at {seconds(found.stuck_s)}")
+        told.append(f"the run was given up at {seconds(found.stuck_s)}: it found no way on, or too much switched")
     return tuple(told)
 
 

@@ -10,6 +10,7 @@ from yardmeter.core.network import Situation
 from yardmeter.core.network.build import rest_pack_v
 from yardmeter.core.network.converters import loss_fit
 from yardmeter.core.physics.conductors import trace_limit_a, wire_burst_limit_a, wire_limit_a
+from yardmeter.core.physics.inline import fuse_burst_frac
 from yardmeter.core.physics.regulators import current_for_loss_a
 from yardmeter.core.physics.thermal import loss_limit_w
 from yardmeter.core.plan import Condition, Inlet, Link, Pad, Plan, Regulator, Strap, Supply, Wire
@@ -92,10 +93,20 @@ def wire_limits(
         amps = wire_limit_a(wire.gauge_awg, rise_k) if held_s is None else wire_burst_limit_a(wire.gauge_awg, held_s, rise_k)  # fmt: skip
         limits.append(Limit("wire", amps, element, which, gauge_awg=wire.gauge_awg, rise_k=rise_k, held_s=held_s))
     if wire.connector_limit_a:
-        factor = policy.connector_burst_frac if held_s is not None else 1.0
+        factor = _burst_frac(plan, wire, held_s) if held_s is not None else 1.0
         amps = wire.connector_limit_a * factor
         limits.append(Limit("connector", amps, element, which, wire.connector_limit_a, factor, held_s=held_s))
     return limits
+
+
+def _burst_frac(plan: Plan, wire: Wire, held_s: float) -> float:
+    """What of its print a connector stands for a while; what reacts in it has no heat to spare as contacts have."""
+    part = wire.inline
+    if part is None or part.kind == "spark":
+        return plan.policy.connector_burst_frac
+    if part.kind == "ntc" or wire.connector_limit_a is None:
+        return 1.0
+    return min(fuse_burst_frac(wire.connector_limit_a, part.melts_a2s, held_s), plan.policy.connector_burst_frac)
 
 
 def pack_limits(plan: Plan, condition: Condition) -> tuple[Limit, ...]:

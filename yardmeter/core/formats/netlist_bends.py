@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from yardmeter.core.physics.inline import COLD_K, NTC_B_K, ZERO_K
-from yardmeter.core.solver.elements import LAMP_EXPONENT
+from yardmeter.core.solver.elements import LAMP_COLD_FRAC, LAMP_EXPONENT
 from yardmeter.core.solver.transient.bends import ceramic_c, core_flux
 
 MOST = 30.0
@@ -68,15 +68,10 @@ def ntc(k: int, own: dict[str, float], temp_c: float) -> str:
 def lamp(k: int, p: str, n: str, volts: float, amps: float, filament_s: float, ohm: float) -> list[str]:
     """A lamp that is asked for the amps in node `a`: its filament's resistance is kept in node `h`."""
     power = (1 - LAMP_EXPONENT) / (1 + LAMP_EXPONENT)
-    share = f"max(V({p},{n})*V({p},{n})/V(h{k})/{volts * amps:.9g},{0.02 ** (1 + LAMP_EXPONENT):.9g})"
+    share = f"max(V({p},{n})*V({p},{n})/V(h{k})/{volts * amps:.9g},{LAMP_COLD_FRAC ** (1 + LAMP_EXPONENT):.9g})"
     return [
         f"Bh{k} 0 h{k} I=({volts / amps:.9g}*{share}^{power:.9g}-V(h{k}))/{filament_s:.9g}",
         f"Ch{k} h{k} 0 1 ic={ohm:.9g}",
         f"Rh{k} h{k} 0 1e12",
         f"Bl{k} {p} {n} I=V({p},{n})/V(h{k})*V(a{k})/{amps:.9g}",
     ]
-
-
-def cold_ohm(volts: float, amps: float) -> float:
-    """Of a lamp's filament."""
-    return volts / amps * float(0.02 ** (1 - LAMP_EXPONENT))

@@ -12,13 +12,13 @@ from itertools import pairwise
 import numpy as np
 
 from yardmeter.core.formats.netlist import node_name
-from yardmeter.core.formats.netlist_bends import ceramic, coil, cold_ohm, lamp, ntc
+from yardmeter.core.formats.netlist_bends import ceramic, coil, lamp, ntc
 from yardmeter.core.network.keys import Key
 from yardmeter.core.network.moving import Moving
 from yardmeter.core.runs.run import Run
 from yardmeter.core.runs.timetable import Timetable, timetable
 from yardmeter.core.solver.circuit import LAMP, LED, POWER, RESISTANCE, SOURCE, SWITCHING, Floats
-from yardmeter.core.solver.elements import MIN_INPUT_V
+from yardmeter.core.solver.elements import MIN_INPUT_V, cold_lamp_ohm
 from yardmeter.core.solver.transient.acts import Contact
 from yardmeter.core.solver.transient.arrays import BACK_SIEMENS, BACK_V
 from yardmeter.core.solver.transient.layout import Layout
@@ -193,7 +193,8 @@ def _consumers(made: Moving, fresh: Timetable, run: Run) -> Iterator[str]:
             rated = float(own.lamp_a[k]) if own.lamp_a is not None else 1.0
             warms_s = float(own.filament_s[k]) if own.filament_s is not None else 1.0
             ohm = fresh.start.lamp_ohm
-            yield from lamp(k, p, n, knee, rated, warms_s, cold_ohm(knee, rated) if ohm is None else float(ohm[0, k]))
+            cold = float(cold_lamp_ohm(law.knee_v[k : k + 1], np.array([rated]))[0])
+            yield from lamp(k, p, n, knee, rated, warms_s, cold if ohm is None else float(ohm[0, k]))
             continue
         across = f"V({p},{n})"
         if kind in (RESISTANCE, LED):

@@ -20,7 +20,7 @@ from yardmeter.core.physics.inline import MELTS_FRAC, fuse_s, ntc_settled_c, ntc
 from yardmeter.core.physics.pack import REST_CURVE, charge_left_frac
 from yardmeter.core.plan import CapacitorFilter, Clamp, Device, LcFilter, Plan, Regulator, Wire
 from yardmeter.core.solver.circuit import Floats, LoadKind, Loads, Solution
-from yardmeter.core.solver.elements import LAMP_EXPONENT, load_current
+from yardmeter.core.solver.elements import cold_lamp_ohm, load_current
 from yardmeter.core.solver.transient import Consumers, Converting, Series, Start, Thermal, TransientCircuit
 from yardmeter.core.solver.transient.arrays import FOLD, HICCUP, HOLD, LATCH, Core, Curve, Inline
 from yardmeter.core.solver.transient.bends import ceramic_c, core_flux
@@ -383,12 +383,13 @@ def start_at(made: Moving, solution: Solution) -> Start:
 
 
 def _lit_ohm(circuit: TransientCircuit, ve: Floats) -> Floats:
-    """Resistance of lamps whose filaments have settled at these volts (B, k); 1 for what is no lamp or is off."""
+    """Resistance of lamps whose filaments have settled at these volts (B, k); cold for those that are off, 1 for what is none."""
     law = circuit.consumers.law
     across = ve[:, law.p] - ve[:, law.n]
     amps = load_current(law, across)[0]
     lit = (law.law == int(LoadKind.LAMP)) & (amps > 0)
-    cold = law.knee_v / np.maximum(law.value, 1e-9) * 0.02 ** (1 - LAMP_EXPONENT)
+    rated = circuit.consumers.lamp_a
+    cold = cold_lamp_ohm(law.knee_v, np.zeros(law.p.size) if rated is None else rated)
     found: Floats = np.where(lit, across / np.where(lit, amps, 1.0), np.where(law.law == int(LoadKind.LAMP), cold, 1.0))
     return found
 

@@ -21,6 +21,11 @@ def fuse_s(rated_a: float, melts_a2s: float) -> float:
     return melts_a2s / (MELTS_FRAC**2 * rated_a**2)
 
 
+def fuse_burst_frac(rated_a: float, melts_a2s: float, held_s: float) -> float:
+    """How many times its print a cold fuse carries for so long, as far from melting as it is at its print for ever."""
+    return 1 / math.sqrt(1 - math.exp(-held_s / fuse_s(rated_a, melts_a2s)))
+
+
 def ntc_ohm(cold_ohm: float, temp_c: float) -> float:
     """Resistance at a temperature [Ω]."""
     return cold_ohm * math.exp(NTC_B_K * (1 / (temp_c + ZERO_K) - 1 / COLD_K))

@@ -16,7 +16,7 @@ from yardmeter.core.plan.conditions import STANDARD_CONDITIONS, Condition
 from yardmeter.core.plan.devices import Device
 from yardmeter.core.plan.filters import FerriteFilter, Filter, LcFilter, MeasuredNoise
 from yardmeter.core.plan.packs import Pack
-from yardmeter.core.plan.parts import Model, Name, Note, Return
+from yardmeter.core.plan.parts import Model, Name, Note, Return, Wire
 from yardmeter.core.plan.pins import Pin
 from yardmeter.core.plan.policies import Policy
 from yardmeter.core.plan.scenarios import Scenario, named_by
@@ -271,6 +271,18 @@ def _duplicates(plan: Plan) -> Iterator[str]:
             yield f"the id “{name}” is reserved"
 
 
+def _wires(plan: Plan) -> Iterator[tuple[str, Wire]]:
+    """Every wire but the pack's lead, with what it belongs to."""
+    for owner, back in plan.returns():
+        yield owner, back.wire
+    for device in plan.devices:
+        if device.feed:
+            yield device.id, device.feed.wire
+    for supply in plan.supplies:
+        yield from ((supply.id, wire) for wire in (supply.feed, supply.lead) if wire)
+    yield from ((signal.id, signal.wire) for signal in plan.signals)
+
+
 def _dangling(plan: Plan) -> Iterator[str]:
     rails, boards, devices = plan.rail_of, plan.board_of, plan.device_of
     if plan.pack.rail not in rails:
@@ -289,6 +301,9 @@ def _dangling(plan: Plan) -> Iterator[str]:
             yield f"supply “{supply.id}” stands on “{supply.board}”, which is neither a board nor a device"
         if supply.output in inputs:
             yield f"supply “{supply.id}” feeds the rail it takes from"
+    for owner, own in _wires(plan):
+        if own.inline and own.inline.kind == "spark":
+            yield f"“{owner}” has an anti-spark contact in its wire: it does nothing anywhere but in the pack's lead"
     for device in plan.devices:
         if device.feed and device.feed.rail not in rails:
             yield f"device “{device.id}” is fed from “{device.feed.rail}”, which is no rail"

@@ -288,7 +288,7 @@ def melted(run: Run) -> Iterator[Melted]:
     for one in run.trace.events:
         if one.row == 0 and one.what is Happening.MELTS:
             wire = run.moving.table.conductors[one.index].wire
-            amps = float(np.abs(run.series_a(one.index)[: run.at(one.at_s) + 1]).max())
+            amps = abs(float(run.series_a(one.index)[run.at(one.at_s)]))
             rated = wire.connector_limit_a if wire and wire.connector_limit_a else 0.0
             yield Melted(element=run.owner_of(one.index), at_s=one.at_s, amps=amps, rated_a=rated)
 

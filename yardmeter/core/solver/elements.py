@@ -23,8 +23,16 @@ from yardmeter.core.solver.circuit import (
 
 LAMP_EXPONENT = 0.55
 """Filament law I ∝ V^0.55; from memory of incandescent lamp tables."""
+LAMP_COLD_FRAC = 0.02
+"""Part of its volts below which a filament counts as cold, a resistance; our estimate."""
 MIN_INPUT_V = 0.3
 """Below this a switching input counts as a resistance, which keeps its current finite [V]."""
+
+
+def cold_lamp_ohm(rated_v: Floats, rated_a: Floats) -> Floats:
+    """Resistance of cold filaments (n,) [Ω]."""
+    found: Floats = rated_v / np.maximum(rated_a, 1e-9) * LAMP_COLD_FRAC ** (1 - LAMP_EXPONENT)
+    return found
 
 
 def load_current(loads: Loads, volts: Floats) -> tuple[Floats, Floats]:
@@ -51,7 +59,7 @@ def load_current(loads: Loads, volts: Floats) -> tuple[Floats, Floats]:
     mine = law == LAMP
     if mine.any():
         ratio = np.abs(volts) / knee
-        bend = 0.02
+        bend = LAMP_COLD_FRAC
         root = np.maximum(ratio, bend) ** LAMP_EXPONENT
         cold = bend ** (LAMP_EXPONENT - 1) / knee
         amps = np.where(mine, np.where(ratio > bend, np.sign(volts) * value * root, value * cold * volts), amps)

@@ -111,9 +111,9 @@ def clamp_energy(plan: Plan, v: Verdict, f: InScenario) -> Told:
 def fuses(plan: Plan, v: Verdict, f: InScenario) -> Told:
     return Told(
         title=f"Fuse of {plan.title(v.elements[0])} melts at {seconds(f.at_s)} of {_scenario(plan, f)}",
-        cause=f"It is printed {format_si(v.compared.limit, 'A')} and carries up to {format_si(v.compared.observed, 'A')} there, though nothing has failed.",
+        cause=f"It is printed {format_si(v.compared.limit, 'A')} and carries {format_si(v.compared.observed, 'A')} there, though nothing has failed.",
         remedy=f"A larger or slower fuse that still protects its wire, or less inrush. {SEE}",
-        labels=("most it carried", "printed"),
+        labels=("it carries then", "printed"),
     )
 
 

@@ -96,7 +96,10 @@ function ConnectorChoice({ element, at, has }: { element: string; at: string; ha
   ];
   const choose = (key: string) => {
     const part = parts.find((one) => one.key === key);
-    void edit(part?.connector ? fill(part.name, part.connector.ohm ?? 0, part.connector.limit_a, part.connector.inline ?? null) : fill("", 0, null, null)).catch(() => undefined);
+    const inline = part?.connector?.inline ?? null;
+    // The contact that comes first is worth something in the pack's plug alone; elsewhere it is a plain connector.
+    const reacts = inline?.kind === "spark" && !(element === "pack" && at === "lead") ? null : inline;
+    void edit(part?.connector ? fill(part.name, part.connector.ohm ?? 0, part.connector.limit_a, reacts) : fill("", 0, null, null)).catch(() => undefined);
   };
   return (
     <div className="quantity">

@@ -13,7 +13,7 @@ from typing import NamedTuple
 import numpy as np
 
 from yardmeter.core.solver.circuit import LAMP, LED, POWER, RESISTANCE, SOURCE, SWITCHING, Floats, LoadKind
-from yardmeter.core.solver.elements import LAMP_EXPONENT, MIN_INPUT_V
+from yardmeter.core.solver.elements import LAMP_COLD_FRAC, LAMP_EXPONENT, MIN_INPUT_V
 from yardmeter.core.solver.transient import bends
 from yardmeter.core.solver.transient.arrays import BACK_SIEMENS, BACK_V, FOLD, FOLD_FLOOR
 from yardmeter.core.solver.transient.compiled import compiled
@@ -24,7 +24,7 @@ OFF_OHM = 1e30
 """What is off by its ohms: infinity times nothing is no number."""
 LEAK_SIEMENS = 1e-9
 LEAST_OHM = 1e-5
-BOARD_H = 2e-9
+SWITCH_H = 2e-9
 """Inductance in line with a switch that is fully on [H]; our choice."""
 
 ceramic_v, core_flux = compiled(bends.ceramic_v), compiled(bends.core_flux)
@@ -215,7 +215,7 @@ def _converters(net: Net, row: int, dh: float, stage: Stage) -> None:
         lines, enters = share_of(dh, one.line_s), share_of(dh, one.entry_s)
         followed, entered = (1 - lines) * line + lines * vin, (1 - enters) * entry + enters * vin
         takes = one.kind != SOURCE
-        inertia, soft = one.henry / dh, BOARD_H / dh
+        inertia, soft = one.henry / dh, SWITCH_H / dh
         siemens, on_siemens = 1 / (one.out_ohm + inertia), 1 / (one.drop_ohm + soft)
         through = vin - followed if one.line_s > 0 else 0.0
         amps = (stage.converter[k].set_v + through - vo + inertia * held) * siemens
@@ -327,5 +327,5 @@ def _drive(matrix: Floats, start: int, end: int, plus: int, minus: int, siemens:
 def filament_aim_ohm(one: Records, watts: float) -> float:
     """Resistance a lamp's filament warms to: `R ~ P^((1 − x)/(1 + x))` of the law `I ~ V^x`."""
     amps = max(one.lamp_a, 1e-9)
-    share = max(watts / (one.knee_v * amps), 0.02 ** (1 + LAMP_EXPONENT))
+    share = max(watts / (one.knee_v * amps), LAMP_COLD_FRAC ** (1 + LAMP_EXPONENT))
     return float(one.knee_v / amps * math.pow(share, (1 - LAMP_EXPONENT) / (1 + LAMP_EXPONENT)))

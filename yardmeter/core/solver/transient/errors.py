@@ -8,10 +8,10 @@ from yardmeter.core.solver.circuit import Floats
 from yardmeter.core.solver.transient.compiled import compiled
 from yardmeter.core.solver.transient.currents import Stage, share_of
 from yardmeter.core.solver.transient.packed import Net
+from yardmeter.core.solver.transient.scheme import RTOL
 
-RTOL = 3e-3  # of `march.USUAL_RTOL`; the compiled step is told how much tighter a run wants it
 ATOL_A, ATOL_V = 20e-3, 3e-3
-"""Error allowed in a step: three thousandths of a current or voltage, and so much besides."""
+"""Error allowed in a step beside `RTOL` of a current or voltage; the step is told how much tighter a run wants both."""
 
 
 @compiled

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from yardmeter.core.solver.circuit import Floats
+from yardmeter.core.solver.circuit import Bools, Floats
 from yardmeter.core.solver.transient.machines import NEVER, Machines
 from yardmeter.core.solver.transient.trace import Event, Happening
 
@@ -15,6 +15,8 @@ ROUNDS = 3
 """Equal rounds in a row that make a loop."""
 EQUAL_FRAC = 0.05
 """How equal they have to be."""
+STANDS_FRAC = 0.02
+"""What shapes a loop stands once it is so near to where it goes."""
 AGAIN = (Happening.RESET, Happening.HICCUPS, Happening.STOPS)
 LOOP_OF = {
     Happening.RESET: Happening.LOOPS,
@@ -26,26 +28,39 @@ LOOP_OF = {
 @dataclass(frozen=True)
 class _Round:
     at_s: float
-    temp_c: Floats
+    slow: Floats
     charge_c: Floats
 
 
 @dataclass(frozen=True)
+class Slow:
+    """What moves by a time constant of its own while a loop goes round (S,): temperatures, heat of fuses, the cell's slow part.
+
+    `ends` is where it ends the loop by itself, a trip or a melting fuse; infinite where it never does. What `shapes` the loop,
+    a filament or an NTC, has to stand before rounds are skipped: they would go otherwise after it has moved.
+    """
+
+    tau_s: Floats
+    ends: Floats
+    shapes: Bools
+
+
+@dataclass(frozen=True)
 class Skip:
-    """A row may go on `rounds` rounds of `period_s` later, with these temperatures and charges."""
+    """A row may go on `rounds` rounds of `period_s` later, with these slow things and charges."""
 
     row: int
     period_s: float
     rounds: int
-    temp_c: Floats
+    slow: Floats
     charge_c: Floats
 
 
 class Loops:
     """Remembers when each element last reset, and what of the slow things changed from round to round."""
 
-    def __init__(self, machines: Machines, tau_s: Floats, trip_c: Floats) -> None:
-        self.machines, self.tau_s, self.trip_c = machines, tau_s, trip_c
+    def __init__(self, machines: Machines, kinds: Slow) -> None:
+        self.machines, self.kinds = machines, kinds
         self._rounds: dict[tuple[int, Happening, int], list[_Round]] = {}
         self._read = 0
 
@@ -54,8 +69,11 @@ class Loops:
         for key in [one for one in self._rounds if one[0] == row]:
             del self._rounds[key]
 
-    def skips(self, temp_c: Floats, charge_c: Floats, due_s: Floats) -> Iterator[Skip]:
-        """Rows that have gone round often enough, with how far they may skip before what is due from outside (B,)."""
+    def skips(self, slow: Floats, charge_c: Floats, due_s: Floats) -> Iterator[Skip]:
+        """Rows that have gone round often enough, with how far they may skip before what is due from outside (B,).
+
+        `slow` (B, S) and `charge_c` (B, ns) as they stand now.
+        """
         events = self.machines.events
         fresh, self._read = events[self._read :], len(events)
         for one in fresh:
@@ -65,7 +83,7 @@ class Loops:
                 continue
             key = (one.row, one.what, one.index)
             seen = self._rounds.setdefault(key, [])
-            seen.append(_Round(one.at_s, temp_c[one.row].copy(), charge_c[one.row].copy()))
+            seen.append(_Round(one.at_s, slow[one.row].copy(), charge_c[one.row].copy()))
             del seen[: -ROUNDS - 1]
             if len(seen) > ROUNDS:
                 gaps = np.diff([each.at_s for each in seen])
@@ -82,17 +100,19 @@ class Loops:
         now, before = seen[-1], seen[-2]
         foreign = min(float(due_s[row]), self._deadline(row, now.at_s + 1.5 * period_s))
         rounds = int((foreign - now.at_s) / period_s) - 1
-        left = np.exp(-period_s / self.tau_s)
-        aim = (now.temp_c - left * before.temp_c) / np.maximum(1 - left, 1e-15)
+        left = np.exp(-period_s / self.kinds.tau_s)
+        aim = (now.slow - left * before.slow) / np.maximum(1 - left, 1e-15)
+        if (self.kinds.shapes & (np.abs(aim - now.slow) > STANDS_FRAC * np.abs(now.slow))).any():
+            return None
         with np.errstate(all="ignore"):
-            until = np.log((self.trip_c - aim) / (now.temp_c - aim)) / np.log(left)
-        hot = np.isfinite(until) & (aim > self.trip_c) & (until > 0)
+            until = np.log((self.kinds.ends - aim) / (now.slow - aim)) / np.log(left)
+        hot = np.isfinite(until) & (aim > self.kinds.ends) & (until > 0)
         if hot.any():
             rounds = min(rounds, int(until[hot].min()) - 1)
         if rounds < 2:
             return None
-        temp = aim + (now.temp_c - aim) * left**rounds
-        return Skip(row, period_s, rounds, temp, now.charge_c + rounds * (now.charge_c - before.charge_c))
+        slow = aim + (now.slow - aim) * left**rounds
+        return Skip(row, period_s, rounds, slow, now.charge_c + rounds * (now.charge_c - before.charge_c))
 
     def _deadline(self, row: int, after_s: float) -> float:
         """The nearest deadline that does not belong to the loop."""

@@ -6,13 +6,11 @@ from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING
 
 from yardmeter.core.solver.transient.arrays import Start, TransientCircuit
+from yardmeter.core.solver.transient.scheme import RTOL
 from yardmeter.core.solver.transient.trace import Trace
 
 if TYPE_CHECKING:
     from yardmeter.core.solver.transient.acts import Act
-
-USUAL_RTOL = 3e-3
-"""Error allowed in a step, as part of a current or voltage."""
 
 
 def march(
@@ -21,7 +19,7 @@ def march(
     end_s: float,
     start: Start,
     *,
-    rtol: float = USUAL_RTOL,
+    rtol: float = RTOL,
     keep: bool = True,
     watch: Callable[[float], None] | None = None,
 ) -> Trace:

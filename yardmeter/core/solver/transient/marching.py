@@ -9,15 +9,15 @@ import numpy as np
 from yardmeter.core.patience import go_on
 from yardmeter.core.physics.inline import ntc_ohm
 from yardmeter.core.solver.circuit import LAMP, Bools, Floats, Ints
-from yardmeter.core.solver.elements import LAMP_EXPONENT
+from yardmeter.core.solver.elements import cold_lamp_ohm
 from yardmeter.core.solver.transient.acts import Act, Ask, Contact, Enable
 from yardmeter.core.solver.transient.arrays import Start, TransientCircuit
 from yardmeter.core.solver.transient.currents import ask
-from yardmeter.core.solver.transient.errors import RTOL
 from yardmeter.core.solver.transient.layout import Layout
-from yardmeter.core.solver.transient.loops import Loops
-from yardmeter.core.solver.transient.machines import Machines
+from yardmeter.core.solver.transient.loops import Loops, Slow
+from yardmeter.core.solver.transient.machines import SAME_S, Machines
 from yardmeter.core.solver.transient.packed import Records, packed, refresh
+from yardmeter.core.solver.transient.scheme import RTOL
 from yardmeter.core.solver.transient.signals import LIMITS, UNARMED
 from yardmeter.core.solver.transient.stretch import (
     BRANCH_RECORD,
@@ -30,7 +30,6 @@ from yardmeter.core.solver.transient.stretch import (
     LEAST_S,
     NODE_STATE,
     ROW,
-    SAME_S,
     STATE,
     STUCK,
     SWITCHES,
@@ -69,11 +68,13 @@ class Marching:
         rows = circuit.rows
         self.tight = rtol / RTOL
         self.state = self._standing(start)
+        for row in range(rows):
+            self._take_heat(row)
         self.next_act: Ints = np.zeros(rows, np.int64)
         self.done: Bools = np.zeros(rows, bool)
         self.trace = Trace(lost_j=np.zeros(rows), stuck_s=np.full(rows, np.inf))
-        self.loops = Loops(self.machines, circuit.thermal.tau_s, circuit.thermal.trip_c)
         self.net = packed(circuit)
+        self.loops = Loops(self.machines, self._slow_kinds())
         self.bench = new_bench(self.net)
         self.signals = np.full((rows, self.bench.after.size), UNARMED)
         self.record = self._record(TURNS if keep else 0)
@@ -138,6 +139,7 @@ class Marching:
         self._again(jumps, contact)
         self._settle(falls | arrives)
         self._skip_loops()
+        refresh(self.net, self.circuit, self.machines)
 
     def _again(self, jumps: Bools, contact: Bools) -> None:
         if jumps.any():
@@ -148,14 +150,40 @@ class Marching:
 
     def _skip_loops(self) -> None:
         due = np.minimum(self.act_at[self.next_act], self.end_s)
-        charge, temp_c = self.state.state["value"][:, self.layout.charge], self.state.converter["temp_c"]
-        for skip in self.loops.skips(temp_c, charge, due):
+        charge = self.state.state["value"][:, self.layout.charge]
+        for skip in self.loops.skips(np.concatenate(self._slow(), axis=1), charge, due):
             row, by = skip.row, skip.rounds * skip.period_s
             self.loops.shift(row, by, float(self.t[row]) + 1.5 * skip.period_s)
             self.t[row] += by
-            temp_c[row] = skip.temp_c
+            at = 0
+            for own in self._slow():
+                own[row] = skip.slow[at : at + own.shape[1]]
+                at += own.shape[1]
+            self._take_heat(row)
             if self.net.cell >= 0:
                 charge[row, self.net.cell] = skip.charge_c[self.net.cell]
+
+    def _slow(self) -> tuple[Floats, ...]:
+        """Views of what moves slowly (B, ·): temperatures, heat in line, lags of series branches, filaments."""
+        state, layout = self.state, self.layout
+        return (
+            state.converter["temp_c"],
+            state.branch["heat"],
+            state.state["value"][:, layout.lag],
+            state.consumer["lamp_ohm"],
+        )
+
+    def _slow_kinds(self) -> Slow:
+        ns, k, m = self.circuit.sizes
+        branch, consumer, thermal = self.net.branch[0], self.net.consumer[0], self.circuit.thermal
+        tau = [thermal.tau_s, branch["tau_s"], branch["lag_s"], consumer["filament_s"]]
+        fuse_ends = np.where(branch["melts"] > 0, branch["melts"], np.inf)
+        ntc, lamp = branch["cold_ohm"] > 0, consumer["law"] == LAMP
+        return Slow(
+            np.maximum(np.concatenate(tau), 1e-12),
+            np.concatenate([thermal.trip_c, fuse_ends, np.full(ns + k, np.inf)]),
+            np.concatenate([np.zeros(m, bool), ntc, np.zeros(ns, bool), lamp]),
+        )
 
     def _settle(self, rows: Bools) -> None:
         """Switches that stand over their threshold already fall at once; each may set off another."""
@@ -208,7 +236,7 @@ class Marching:
         """Resistance of every consumer as if it were a cold lamp (B, k); read of lamps only."""
         own = self.circuit.consumers
         rated = own.lamp_a if own.lamp_a is not None else np.zeros(own.law.p.size)
-        cold = own.law.knee_v / np.maximum(rated, 1e-9) * 0.02 ** (1 - LAMP_EXPONENT)
+        cold = cold_lamp_ohm(own.law.knee_v, rated)
         return np.tile(np.where((own.law.law == LAMP) & (rated > 0), cold, 1.0), (self.circuit.rows, 1))
 
     def _standing(self, start: Start) -> State:
@@ -220,19 +248,18 @@ class Marching:
         found.row["h"], found.row["starting"], found.row["eased"] = AGAIN_S, True, True
         found.node["volts"], found.state["value"] = start.volts, start.states
         found.converter["temp_c"] = start.temp_c
-        self._in_line(start, found.branch)
+        inline = self.circuit.series.inline
+        if inline is not None:
+            found.branch["heat"][:, inline.at] = inline.air_c if start.heat is None else start.heat[:, inline.at]
         found.consumer["lamp_ohm"] = start.lamp_ohm if start.lamp_ohm is not None else self._cold_ohm()
         found.consumer["least_v"], found.consumer["most_v"] = np.inf, -np.inf
         return found
 
-    def _in_line(self, start: Start, branch: Records) -> None:
-        """Fuses and NTCs as they stand at the start: cold where nothing is told."""
-        inline = self.circuit.series.inline
-        if inline is None:
-            return
-        branch["heat"][:, inline.at] = start.heat[:, inline.at] if start.heat is not None else inline.air_c
-        for k, cold, warm in zip(inline.at.tolist(), inline.cold_ohm, inline.warm_ohm, strict=True):
-            for row in range(self.circuit.rows) if cold > 0 else ():
+    def _take_heat(self, row: int) -> None:
+        """What NTCs add to their branches at the temperatures they have now."""
+        inline, branch = self.circuit.series.inline, self.state.branch
+        for k, cold, warm in zip(inline.at, inline.cold_ohm, inline.warm_ohm, strict=True) if inline else ():
+            if cold > 0:
                 branch["ohm"][row, k] = ntc_ohm(float(cold), float(branch["heat"][row, k])) - warm
 
     # --- the record of row 0 ------------------------------------------------------------------------------------------

@@ -9,6 +9,8 @@ from __future__ import annotations
 
 import math
 
+RTOL = 3e-3
+"""Error allowed in a step, as part of a current or voltage."""
 D = 1 - math.sqrt(2) / 2
 """Diagonal of both methods."""
 W = math.sqrt(2) / 4

@@ -25,6 +25,7 @@ from yardmeter.core.solver.transient.currents import (
 )
 from yardmeter.core.solver.transient.errors import step_error
 from yardmeter.core.solver.transient.inverse import inverse_of
+from yardmeter.core.solver.transient.machines import SAME_S
 from yardmeter.core.solver.transient.packed import Net, Records
 from yardmeter.core.solver.transient.scheme import RUNNING, STARTING, D
 from yardmeter.core.solver.transient.signals import OF_BRANCHES, OF_CONSUMERS, OF_CONVERTERS, write_signals
@@ -32,7 +33,6 @@ from yardmeter.core.solver.transient.signals import OF_BRANCHES, OF_CONSUMERS, O
 EVENT_S, EVENT_FRAC = 1e-6, 1e-4
 """How exactly a switch is located: to a microsecond or this part of the step, whichever is larger."""
 LEAST_S = 1e-13
-SAME_S = 1e-12
 SETTLED_A = 1e-5
 NEWTON_STEPS = 24
 BACK_STEPS = 1 / 32
