@@ -99,6 +99,9 @@ def test_a_long_recording_is_drawn_with_few_points_and_keeps_its_charge_and_peak
         ("time,throttle\n0,0\n9e5,1", "time_ms"),
         ("time_s,throttle\n0,0\n1,500", "neither a part of one"),
         ("time_s,throttle\n0,\n1,", "fewer than two rows"),
+        ("time_s,throttle\n0,-50\n1,50", "from -50 to 50"),
+        ("time_s,throttle\n0,600\n1,1500", "from 600 to 1500"),
+        ("time_s,amps\n0,1\n1,10001", "not milliamperes"),
         ("time_s,throttle\n0,nan\n1,nan", "fewer than two rows"),
     ],
 )

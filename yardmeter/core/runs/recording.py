@@ -24,6 +24,7 @@ MOST_ACTS = 390
 """Points a recording is drawn with, over all motor groups: a scenario has room for 400 acts."""
 LEAST_FRAC = 0.005
 """What of its range a line may be off before a point is spent on it."""
+MOST_A = 10_000.0
 MOST_ROWS = 2_000_000
 UNITS = {"s": 1.0, "sec": 1.0, "ms": 1e-3, "us": 1e-6, "µs": 1e-6, "min": 60.0}
 AMPS = ("amps", "amp", "current", "amperage", "a")
@@ -117,6 +118,8 @@ def _checked(rows: Floats, unit_s: float, names: tuple[Quantity, ...]) -> tuple[
     if times.size < 2 or times[-1] > LONGEST_S:
         raise YardError(f"The recording lasts {times[-1]:g} s; more than nothing and at most a day can be run.", where="time", remedy="Say in its heading what time is in: time_s, time_ms or time_us.")  # fmt: skip
     columns = dict(zip(names, rows[:, 1:].T, strict=True))
+    if "amps" in columns and float(columns["amps"].max()) > MOST_A:
+        raise YardError(f"Amps go up to {columns['amps'].max():g}; {MOST_A:g} are the most.", where="amps", remedy="Give them in amperes, not milliamperes or counts.")  # fmt: skip
     if "throttle" in columns:
         columns["throttle"] = _as_frac(columns["throttle"])
     return times, columns
@@ -124,15 +127,19 @@ def _checked(rows: Floats, unit_s: float, names: tuple[Quantity, ...]) -> tuple[
 
 def _as_frac(throttle: Floats) -> Floats:
     """Throttle as a part of one, whatever it was written in."""
-    most = float(throttle.max())
-    if most <= 1.0 + 1e-9:
+    least, most = float(throttle.min()), float(throttle.max())
+    if least >= -0.05 and most <= 1.05:
         found = throttle
-    elif most <= 105.0:
+    elif least >= -5.0 and most <= 105.0:
         found = throttle / 100
-    elif float(throttle.min()) >= 700 and most <= 2300:
+    elif least >= 700 and most <= 2300:
         found = (throttle - 1000) / 1000
     else:
-        raise YardError(f"Throttle goes from {throttle.min():g} to {most:g}: neither a part of one, per cent, nor a pulse of 1000 to 2000 µs.", where="throttle")  # fmt: skip
+        raise YardError(
+            f"Throttle goes from {least:g} to {most:g}: neither a part of one, per cent, nor a pulse of 1000 to 2000 µs.",
+            where="throttle",
+            remedy="Give it in one of these.",
+        )
     clipped: Floats = np.clip(found, 0.0, 1.0)
     return clipped
 
