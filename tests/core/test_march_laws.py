@@ -160,9 +160,11 @@ def test_two_capacitors_of_a_filter_hold_twice_the_charge() -> None:
 )  # fmt: skip
 def test_rounds_make_a_loop_when_three_of_them_are_equal_to_a_twentieth(at: tuple[float, ...], loops: bool) -> None:
     nothing = np.full((1, 1), np.inf)
+    still = np.zeros((1, 1))
     machines = SimpleNamespace(
-        events=[], reset_at=nothing, ready_at=nothing, begin_at=nothing, from_s=nothing, to_s=nothing,
-        retry_at=nothing, blank_at=nothing, on_at=nothing,
+        events=[], reset_at=nothing, ready_at=nothing, begin_at=nothing, from_s=still, to_s=still,
+        retry_at=nothing, blank_at=nothing, on_at=nothing, arc_at=nothing, on=np.ones((1, 1), bool),
+        from_value=nothing, to_value=nothing, circuit=SimpleNamespace(converting=SimpleNamespace(soft_s=np.zeros(1))),
     )  # fmt: skip
     followed = Loops(machines, Slow(np.array([10.0]), np.array([np.inf]), np.array([False])))
     found = []

@@ -198,6 +198,37 @@ def test_skipped_rounds_warm_as_rounds_that_are_run(monkeypatch: pytest.MonkeyPa
     assert whole.temp_c("bec")[-1] > 31
 
 
+def test_a_slow_soft_start_beside_a_loop_takes_its_own_time(monkeypatch: pytest.MonkeyPatch) -> None:
+    """One regulator hiccups every few milliseconds, another comes up over a fifth of a second."""
+    weak = regulator("bec", "linear", "pack-rail", "r", 5.0, rating_a=1, current_limit_a=1, limit_style="hiccup", retry_s=3e-3, soft_start_s=1e-4, theta_still_k_w=0.1)  # fmt: skip
+    slow = regulator("slow", "linear", "pack-rail", "s", 5.0, soft_start_s=0.2)
+    loads = [device("d", "r", 2, law="resistance", min_v=0.5), device("e", "s", 0.1, law="resistance", min_v=0.5)]
+    made = plan(rails=[rail("r", 5), rail("s", 5)], supplies=[weak, slow], devices=loads)
+    own = scenario(PLUG, lasts=2.0)
+    run = run_scenario(made, own)
+    monkeypatch.setattr("yardmeter.core.solver.transient.loops.ROUNDS", 10**6)
+    whole = run_scenario(made, own)
+    assert run.trace.steps < whole.trace.steps / 3
+    for at in (0.05, 0.1, 0.19, 0.25, 1.9):
+        mine, every = (float(np.interp(at, one.times_s, one.rail_v("s"))) for one in (run, whole))
+        assert mine == pytest.approx(every, abs=0.15), at
+    assert whole.rail_v("s")[whole.at(0.1)] == pytest.approx(2.5, abs=0.1)
+
+
+def test_a_ramp_beside_a_loop_is_followed(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Motors thrown over two seconds while a regulator hiccups: the pack's amps follow, though rounds are skipped."""
+    weak = regulator("bec", "linear", "pack-rail", "r", 5.0, rating_a=1, current_limit_a=1, limit_style="hiccup", retry_s=3e-3, soft_start_s=1e-4, theta_still_k_w=0.1)  # fmt: skip
+    motors = device("m", "pack-rail", 8, kind="motor", nominal_v=12, min_v=3, max_v=60, throttle=[{"throttle_frac": 1, "amps": 40}])  # fmt: skip
+    made = plan(rails=[rail("r", 5)], supplies=[weak], devices=[device("d", "r", 2, law="resistance", min_v=0.5), motors])  # fmt: skip
+    own = scenario({"act": "throttle", "at_s": 0.5, "to_frac": 1.0, "over_s": 2.0}, lasts=4.0, begins="bench")
+    run = run_scenario(made, own)
+    monkeypatch.setattr("yardmeter.core.solver.transient.loops.ROUNDS", 10**6)
+    whole = run_scenario(made, own)
+    assert run.trace.steps < whole.trace.steps / 2
+    for at in (0.45, 1.0, 1.5, 2.0, 2.4, 3.0):
+        assert np.interp(at, run.times_s, run.load_a("m")) == pytest.approx(np.interp(at, whole.times_s, whole.load_a("m")), abs=1.0), at  # fmt: skip
+
+
 def test_a_loop_ends_where_something_is_done() -> None:
     """The load goes at two seconds: what went round until then comes up and stays."""
     own = scenario(PLUG, {"act": "state", "at_s": 2.0, "device": "d", "state": "off"}, lasts=3.0)

@@ -17,6 +17,8 @@ EQUAL_FRAC = 0.05
 """How equal they have to be."""
 STANDS_FRAC = 0.02
 """What shapes a loop stands once it is so near to where it goes."""
+RAMP_FRAC = 0.01
+"""What is ramped, or starts softly, is looked at again after so much of its way: what follows it lags no further behind."""
 AGAIN = (Happening.RESET, Happening.HICCUPS, Happening.STOPS)
 LOOP_OF = {
     Happening.RESET: Happening.LOOPS,
@@ -99,7 +101,7 @@ class Loops:
     def _skip(self, row: int, seen: list[_Round], period_s: float, due_s: Floats) -> Skip | None:
         now, before = seen[-1], seen[-2]
         foreign = min(float(due_s[row]), self._deadline(row, now.at_s + 1.5 * period_s))
-        rounds = int((foreign - now.at_s) / period_s) - 1
+        rounds = min(int((foreign - now.at_s) / period_s) - 1, int(self._still_s(row, now.at_s) / period_s))
         left = np.exp(-period_s / self.kinds.tau_s)
         aim = (now.slow - left * before.slow) / np.maximum(1 - left, 1e-15)
         if (self.kinds.shapes & (np.abs(aim - now.slow) > STANDS_FRAC * np.abs(now.slow))).any():
@@ -114,19 +116,38 @@ class Loops:
         slow = aim + (now.slow - aim) * left**rounds
         return Skip(row, period_s, rounds, slow, now.charge_c + rounds * (now.charge_c - before.charge_c))
 
+    def _still_s(self, row: int, at_s: float) -> float:
+        """How long nothing that is ramped from outside, or still starts softly, moves by more than `RAMP_FRAC` of its way."""
+        m = self.machines
+        ramps = (m.from_s[row] < at_s) & (at_s < m.to_s[row]) & (m.from_value[row] != m.to_value[row])
+        soft_s = m.circuit.converting.soft_s
+        starts = m.on[row] & (m.on_at[row] <= at_s) & (at_s < m.on_at[row] + soft_s)
+        ways = np.concatenate([np.where(ramps, m.to_s[row] - m.from_s[row], NEVER), np.where(starts, soft_s, NEVER)])
+        return RAMP_FRAC * float(ways.min(initial=1e9))
+
     def _deadline(self, row: int, after_s: float) -> float:
         """The nearest deadline that does not belong to the loop."""
         m = self.machines
+        soft_end = np.where(m.on[row], m.on_at[row] + m.circuit.converting.soft_s, NEVER)
         every = np.concatenate(
-            [m.ready_at[row], m.begin_at[row], m.from_s[row], m.to_s[row], m.retry_at[row], m.blank_at[row]]
+            [
+                m.ready_at[row],
+                m.begin_at[row],
+                m.from_s[row],
+                m.to_s[row],
+                m.retry_at[row],
+                m.blank_at[row],
+                m.arc_at[row],
+                soft_end,
+            ]
         )
         later = every[every > after_s]
         return float(later.min()) if later.size else NEVER
 
-    def shift(self, row: int, by_s: float, until_s: float) -> None:
-        """Move the loop's own deadlines, those before `until_s`, along with the row."""
+    def shift(self, row: int, by_s: float, since_s: float, until_s: float) -> None:
+        """Move the loop's own deadlines, those before `until_s`, and starts, those after `since_s`, along with the row."""
         m = self.machines
         for deadline in (m.reset_at, m.ready_at, m.begin_at, m.retry_at, m.blank_at):
             mine = deadline[row]
             deadline[row] = np.where(mine <= until_s, mine + by_s, mine)
-        m.on_at[row] = np.where(m.on_at[row] > until_s - 3600, m.on_at[row] + by_s, m.on_at[row])
+        m.on_at[row] = np.where(m.on_at[row] >= since_s, m.on_at[row] + by_s, m.on_at[row])

@@ -153,7 +153,8 @@ class Marching:
         charge = self.state.state["value"][:, self.layout.charge]
         for skip in self.loops.skips(np.concatenate(self._slow(), axis=1), charge, due):
             row, by = skip.row, skip.rounds * skip.period_s
-            self.loops.shift(row, by, float(self.t[row]) + 1.5 * skip.period_s)
+            near = 1.5 * skip.period_s
+            self.loops.shift(row, by, float(self.t[row]) - near, float(self.t[row]) + near)
             self.t[row] += by
             at = 0
             for own in self._slow():
