@@ -232,13 +232,20 @@ def test_a_fuse_melts_in_a_loop_whose_rounds_are_skipped(monkeypatch: pytest.Mon
         assert melting(run) == [pytest.approx(at, rel=0.02) for at in melting(whole)]
 
 
-def test_rounds_are_not_skipped_while_an_ntc_still_warms() -> None:
-    made = hiccuping(3.0)
-    cold = made.model_dump(mode="json")
+def test_an_ntc_warms_through_skipped_rounds_as_through_those_that_are_run(monkeypatch: pytest.MonkeyPatch) -> None:
+    """It shapes the loop, so that it is looked at again before it has moved far: what it drops falls alike."""
+    cold = hiccuping(3.0).model_dump(mode="json")
     cold["pack"]["lead"].update(connector_ohm=0.06, connector_limit_a=8, inline={**NTC, "cools_s": 4})
-    run = run_scenario(load_plan(cold), scenario(PLUG, lasts=3.0))
-    bare = run_scenario(made, scenario(PLUG, lasts=3.0))
-    first = next(one.at_s for one in bare.events if one.code == "retries")
-    later = [one.at_s for one in run.events if one.code == "retries"]
-    assert first < 0.05
-    assert not later or later[0] > 1.0
+    made, own = load_plan(cold), scenario(PLUG, lasts=3.0)
+    run = run_scenario(made, own)
+    monkeypatch.setattr("yardmeter.core.solver.transient.loops.ROUNDS", 10**6)
+    whole = run_scenario(made, own)
+
+    def ohm(of: Run, since_s: float) -> float:
+        loaded = (of.times_s > since_s) & (of.times_s < since_s + 0.2) & (of.pack_a > 1)
+        return float(np.median((16.8 - of.rail_v("pack-rail"))[loaded] / of.pack_a[loaded]))
+
+    assert run.trace.steps < whole.trace.steps / 2
+    for since in (0.1, 0.7, 1.5, 2.7):
+        assert ohm(run, since) == pytest.approx(ohm(whole, since), rel=0.05), since
+    assert ohm(whole, 2.7) < 0.7 * ohm(whole, 0.1)

@@ -166,7 +166,7 @@ def test_rounds_make_a_loop_when_three_of_them_are_equal_to_a_twentieth(at: tupl
         retry_at=nothing, blank_at=nothing, on_at=nothing, arc_at=nothing, on=np.ones((1, 1), bool),
         from_value=nothing, to_value=nothing, circuit=SimpleNamespace(converting=SimpleNamespace(soft_s=np.zeros(1))),
     )  # fmt: skip
-    followed = Loops(machines, Slow(np.array([10.0]), np.array([np.inf]), np.array([False])))
+    followed = Loops(machines, Slow(np.array([10.0]), np.array([np.inf]), np.array([np.inf])))
     found = []
     for time in at:
         machines.events.append(Event(0, time, Happening.HICCUPS, 0))

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from yardmeter.core.solver.circuit import Bools, Floats
+from yardmeter.core.solver.circuit import Floats
 from yardmeter.core.solver.transient.machines import NEVER, Machines
 from yardmeter.core.solver.transient.trace import Event, Happening
 
@@ -15,8 +15,6 @@ ROUNDS = 3
 """Equal rounds in a row that make a loop."""
 EQUAL_FRAC = 0.05
 """How equal they have to be."""
-STANDS_FRAC = 0.02
-"""What shapes a loop stands once it is so near to where it goes."""
 RAMP_FRAC = 0.01
 """What is ramped, or starts softly, is looked at again after so much of its way: what follows it lags no further behind."""
 AGAIN = (Happening.RESET, Happening.HICCUPS, Happening.STOPS)
@@ -38,13 +36,13 @@ class _Round:
 class Slow:
     """What moves by a time constant of its own while a loop goes round (S,): temperatures, heat of fuses, the cell's slow part.
 
-    `ends` is where it ends the loop by itself, a trip or a melting fuse; infinite where it never does. What `shapes` the loop,
-    a filament or an NTC, has to stand before rounds are skipped: they would go otherwise after it has moved.
+    `ends` is where it ends the loop by itself, a trip or a melting fuse; infinite where it never does. What shapes the loop,
+    a filament or an NTC, moves no further than its own of `steps` before the loop is looked at again; infinite for all else.
     """
 
     tau_s: Floats
     ends: Floats
-    shapes: Bools
+    steps: Floats
 
 
 @dataclass(frozen=True)
@@ -104,13 +102,15 @@ class Loops:
         rounds = min(int((foreign - now.at_s) / period_s) - 1, int(self._still_s(row, now.at_s) / period_s))
         left = np.exp(-period_s / self.kinds.tau_s)
         aim = (now.slow - left * before.slow) / np.maximum(1 - left, 1e-15)
-        if (self.kinds.shapes & (np.abs(aim - now.slow) > STANDS_FRAC * np.abs(now.slow))).any():
-            return None
         with np.errstate(all="ignore"):
             until = np.log((self.kinds.ends - aim) / (now.slow - aim)) / np.log(left)
+            within = np.log1p(-self.kinds.steps / np.abs(aim - now.slow)) / np.log(left)
         hot = np.isfinite(until) & (aim > self.kinds.ends) & (until > 0)
         if hot.any():
             rounds = min(rounds, int(until[hot].min()) - 1)
+        moves = np.abs(aim - now.slow) > self.kinds.steps
+        if moves.any():
+            rounds = min(rounds, int(within[moves].min()))
         if rounds < 2:
             return None
         slow = aim + (now.slow - aim) * left**rounds

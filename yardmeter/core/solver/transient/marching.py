@@ -29,6 +29,7 @@ from yardmeter.core.solver.transient.stretch import (
     GOES_ON,
     LEAST_S,
     NODE_STATE,
+    NTC_STEP_K,
     ROW,
     STATE,
     STUCK,
@@ -48,6 +49,8 @@ AGAIN_S = 1e-6
 TURNS = 64
 """Steps of a row before somebody is asked whether they are still waited for."""
 MOST_STEPS = 200_000
+LAMP_STEP_FRAC = 0.02
+"""Part of its cold resistance a filament may move while rounds of a loop are skipped."""
 
 
 class Marching:
@@ -179,11 +182,12 @@ class Marching:
         branch, consumer, thermal = self.net.branch[0], self.net.consumer[0], self.circuit.thermal
         tau = [thermal.tau_s, branch["tau_s"], branch["lag_s"], consumer["filament_s"]]
         fuse_ends = np.where(branch["melts"] > 0, branch["melts"], np.inf)
-        ntc, lamp = branch["cold_ohm"] > 0, consumer["law"] == LAMP
+        ntc_step = np.where(branch["cold_ohm"] > 0, NTC_STEP_K, np.inf)
+        lamp_step = np.where(consumer["law"] == LAMP, LAMP_STEP_FRAC * self._cold_ohm()[0], np.inf)
         return Slow(
             np.maximum(np.concatenate(tau), 1e-12),
             np.concatenate([thermal.trip_c, fuse_ends, np.full(ns + k, np.inf)]),
-            np.concatenate([np.zeros(m, bool), ntc, np.zeros(ns, bool), lamp]),
+            np.concatenate([np.full(m, np.inf), ntc_step, np.full(ns, np.inf), lamp_step]),
         )
 
     def _settle(self, rows: Bools) -> None:
