@@ -57,6 +57,33 @@ def test_each_number_of_a_place_makes_its_score() -> None:
     assert own.score == pytest.approx(1 - own.added_g / 20, abs=1e-6)
 
 
+def test_a_place_is_as_quiet_as_what_stands_between_it_and_the_pack() -> None:
+    """A linear alone, one switching regulator, two of them, and the pack itself: four classes, a third of the score each."""
+    made = plan(
+        rails=[*FIVE, rail("nine", 9), rail("eight", 8)],
+        supplies=[
+            regulator("a", "buck", "pack-rail", "nine", 9.0, **EFF),
+            regulator("b", "buck", "nine", "eight", 8.0, **EFF),
+            regulator("l", "linear", "eight", "five", 5.0),
+        ],
+        devices=[device("d", "five", 0.2, nominal_v=9, min_v=4, max_v=17)],
+        conditions=[STILL],
+    )
+    classes = {"five": 0, "nine": 1, "eight": 2, "pack-rail": 3}
+    found = {one.rail: one for one in places(made, "d", alone(noise=1)) if one.kind != "bec"}
+    assert {name: one.noise for name, one in found.items()} == classes
+    assert {name: one.score for name, one in found.items()} == {n: pytest.approx(1 - k / 3) for n, k in classes.items()}
+
+
+def test_what_a_device_is_given_is_what_flows() -> None:
+    solved = solve_plan(fed())
+    assert solved.device("d").states["bench"].given_a == pytest.approx(0.5)
+    off = solve_plan(
+        plan(devices=[device("d", "pack-rail", 0.2, max_v=20)], conditions=[{**STILL, "states": {"d": "off"}}])
+    )
+    assert (off.device("d").states["bench"].given_a, off.device("d").states["bench"].asked_a) == (0, 0)
+
+
 def test_room_under_the_maximum_counts_only_on_the_pack() -> None:
     """A tenth of 20 V is wanted: 16.8 V leave more; 17.6 leave nothing of 1.76 but 0.8/1.76."""
 

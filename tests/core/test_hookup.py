@@ -42,6 +42,11 @@ def test_every_wire_of_a_plan_stands_on_the_list_once(name: str) -> None:
     assert not {name for name in found if name.split(":")[1:2] and name.split(":")[1] in logic}
 
 
+def test_the_copper_of_a_boards_own_logic_is_no_wire_to_solder() -> None:
+    made = plan(devices=[device("mcu", "pack-rail", 0.1, kind="logic"), device("cam", "pack-rail", 0.1, kind="camera")])
+    assert set(rows(made)) == {"lead", "feed:cam", "return:cam-gnd", "return:main-gnd"}
+
+
 def test_a_row_says_both_ends_colour_current_and_limits() -> None:
     made = demo.plan("marshlight-second-wiring")
     row = rows(made)["feed:camera"]

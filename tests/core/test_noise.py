@@ -285,6 +285,13 @@ def test_a_sharp_peak_is_found_where_it_is() -> None:
     assert found.peak_hz == pytest.approx(1 / (2 * math.pi * math.sqrt(102e-6 * 10e-6)), rel=5e-3)
 
 
+def test_a_peak_is_as_high_as_its_losses_leave_it() -> None:
+    """`√(L/C) / R` of 101 µH and 10 µF, by hand: 110 mΩ of the section, 12 of the cells, 8 of the wires are 27.8 dB."""
+    lc = section(henry=100e-6, farad=10e-6, esr_ohm=0.1, dcr_ohm=0.01, dielectric="c0g")
+    found = review(flying(lc, amps=0.01, sender={"input_f": 0, "law": "current"})).filters[0]
+    assert found.peak_db == pytest.approx(20 * math.log10(math.sqrt(101e-6 / 10e-6) / 0.130), abs=0.6)
+
+
 def test_the_lightest_part_that_is_enough_stands_first() -> None:
     made = demo.plan("marshlight-second-wiring")
     most = try_filters(made, "sender", "feed", PARTS)
