@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 import pytest
 
+from tests.plans import STILL, device, plan, rail, regulator
 from yardmeter import demo
 from yardmeter.core.answers.collapse import find_collapses
 from yardmeter.core.answers.conditions import solve_conditions
@@ -17,16 +18,17 @@ from yardmeter.core.patience import AbandonedError, go_on, patience
 from yardmeter.core.plan import Plan, load_plan
 from yardmeter.core.solver import assembly
 from yardmeter.core.solver.dc import solve_dc
+from yardmeter.review import analyse
 from yardmeter.review.feed_schools import feed_schools
 from yardmeter.review.placement import places
 
 
-def crowd(count: int, device: str = "sender", plan: str = "marshlight-as-soldered") -> Plan:
+def crowd(count: int, copied: str = "sender", name: str = "marshlight-as-soldered") -> Plan:
     """The plan with so many more copies of one device on its rail."""
-    document: dict[str, Any] = demo.plan(plan).model_dump(mode="json")
-    source = next(one for one in document["devices"] if one["id"] == device)
+    document: dict[str, Any] = demo.plan(name).model_dump(mode="json")
+    source = next(one for one in document["devices"] if one["id"] == copied)
     for number in range(count):
-        made = copy.deepcopy(source) | {"id": f"{device}-{number}", "name": f"{source['name']} {number}", "pins": []}
+        made = copy.deepcopy(source) | {"id": f"{copied}-{number}", "name": f"{source['name']} {number}", "pins": []}
         made["feed"] |= {"pin": None, "pad": None}
         for wire in made["returns"]:
             wire |= {"id": f"{wire['id']}-{number}", "pin": None}
@@ -159,3 +161,24 @@ def test_motors_and_what_no_bec_carries_are_not_offered_one() -> None:
             strobe["draws"][state] |= {"value": amps * 12, "unit": "W", "at_v": None}
         ways = [school for table in feed_schools(load_plan(document), "strobe", parts) for school in table.schools]
         assert any("BEC" in one.title and not one.refused for one in ways) is offered
+
+
+def test_what_takes_its_own_input_down_over_and_over_is_told_so() -> None:
+    """A boost that asks 2 A of a 9 V regulator of 1.5: it comes up, its input falls to its lock-out, it stops, and again."""
+    eff = [{"amps": 1, "efficiency_frac": 0.9}]
+    made = plan(
+        rails=[rail("nine", 9), rail("twelve", 12)],
+        supplies=[
+            regulator("first", "buck", "pack-rail", "nine", 9.0, rating_a=1.5, current_limit_a=1.5, efficiency=eff),
+            regulator("boost", "boost", "nine", "twelve", 12.0, start_v=4, stop_v=3.5, efficiency=eff),
+        ],
+        devices=[device("strip", "twelve", 1.4, law="resistance", nominal_v=12, min_v=9, max_v=14)],
+        conditions=[STILL],
+    )
+    told = {one.code: one for one in analyse(made).findings}["headroom.start"]
+    assert told.title == "boost starts and stops over and over: 9.00 V in, not 3.5 V under its load"
+    assert [(one.label, one.text) for one in told.numbers][:2] == [
+        ("input under load", "3.50 V"),
+        ("stops at", "3.50 V"),
+    ]
+    assert told.severity == "fault"

@@ -164,6 +164,8 @@ def boost_needed(case: SolvedPlan) -> Iterator[Verdict]:
 class DoesNotRun(Facts):
     starting: bool
     """Whether it is its start that is missed, not its stop."""
+    idle_v: float | None
+    """Of one that comes up and takes its own input down, over and over: its input while it is off."""
 
 
 @rule("headroom.start", DoesNotRun, sense="at least")
@@ -173,20 +175,21 @@ def below_start(case: SolvedPlan) -> Iterator[Verdict]:
         if not isinstance(supply, Regulator):
             continue
         off = {
-            c.id: s.in_v
+            c.id: (s.in_v, s.mode == "hiccup")
             for c, s in _serving(case, supply)
             if s.mode in ("off", "hiccup") and s.in_v > POWERED_V
             if s.mode == "hiccup" or s.in_v < _threshold_v(supply, c) + 0.05
         }
         if off:
             worst = min(off, key=lambda c: off[c])
-            condition = case.plan.condition(worst)
+            condition, (input_v, hiccups) = case.plan.condition(worst), off[worst]
+            threshold_v = supply.stop_v if hiccups else _threshold_v(supply, condition)
             yield under(
                 dict.fromkeys(off, "fault"),
                 worst,
                 (supply.id,),
-                Comparison(off[worst], _threshold_v(supply, condition), "V"),
-                DoesNotRun(condition.starts),
+                Comparison(min(input_v, threshold_v) if hiccups else input_v, threshold_v, "V"),
+                DoesNotRun(condition.starts, input_v if hiccups else None),
             )
 
 

@@ -43,6 +43,8 @@ FALLEN_STEPS = 8
 """Steps in a row that a probe sees a load under its volts before it takes it for fallen: a step may dip and come back."""
 RAMP_STEPS = 20
 """Loads grow in so many steps when a point has to be come at as a craft powers up."""
+RAMP_CREEP_STEPS = 20
+"""What finds no point in so many steps on its way up goes on under the next load: it is the last that has to be met."""
 CHORD_STEPS = 14
 CALM_V = 0.05
 """A Newton step under this that leaves the residual within bounds has arrived: convergence is quadratic [V]."""
@@ -218,7 +220,7 @@ def _power_up_again(assembly: Assembly, circuit: Circuit, state: _State, trusted
         again.calm[:] = False
         again.flips[:] = 0
         _newton(assembly, loaded, again)
-        _creep_on(assembly, loaded, again)
+        _creep_on(assembly, loaded, again, CREEP_STEPS if share == 1.0 else RAMP_CREEP_STEPS)
     again.converged &= ~unstable(assembly, part, again.x, again.modes)
     _take_over(state, rows, again)
     fallen = rows[~again.converged]
@@ -235,14 +237,14 @@ def _take_over(state: _State, rows: Ints, found: _State, which: Bools | None = N
     state.steps += found.steps
 
 
-def _creep_on(assembly: Assembly, circuit: Circuit, state: _State) -> None:
+def _creep_on(assembly: Assembly, circuit: Circuit, state: _State, steps: int) -> None:
     """Creep along the rows Newton left over, from where they stand."""
     bad = np.flatnonzero(~state.converged)
     if not bad.size:
         return
     names = ("x", "modes", "flips", "converged", "residual", "calm")
     part = _State(**{name: getattr(state, name)[bad] for name in names}, bound_a=state.bound_a)
-    _creep(assembly, take_rows(circuit, bad), part)
+    _creep(assembly, take_rows(circuit, bad), part, steps=steps)
     for name in names:
         getattr(state, name)[bad] = getattr(part, name)
     state.steps += part.steps
@@ -265,7 +267,9 @@ def _newton(assembly: Assembly, circuit: Circuit, state: _State) -> None:
         _advance(assembly, part, state, active, dx, 40.0 if step < 5 else 5.0)
 
 
-def _creep(assembly: Assembly, circuit: Circuit, state: _State, probe: Probe | None = None) -> None:
+def _creep(
+    assembly: Assembly, circuit: Circuit, state: _State, probe: Probe | None = None, steps: int = CREEP_STEPS
+) -> None:
     """Pseudo-transient continuation: the step is braked by a capacitance at every node that shrinks as it settles.
 
     Far from a solution the falling current of power loads is left out of the slopes: with it a step may go the wrong
@@ -275,7 +279,7 @@ def _creep(assembly: Assembly, circuit: Circuit, state: _State, probe: Probe | N
     storage = np.full(circuit.rows, CREEP_SIEMENS)
     fallen = np.zeros(circuit.rows, np.int64)
     active, part = np.arange(circuit.rows), circuit
-    for _ in range(probe.steps if probe else CREEP_STEPS):
+    for _ in range(probe.steps if probe else steps):
         go_on()
         at = assembly.evaluate(part, state.x[active], state.modes[active])
         active, at = _settle(state, active, at)
