@@ -5,6 +5,7 @@ import math
 import numpy as np
 import pytest
 
+from tests.core.crowded import crowded
 from tests.plans import device, plan, rail, regulator
 from tests.reference.test_runs import BULK, PLUG, scenario
 from yardmeter.core.fixes.helps import helps_for
@@ -213,6 +214,19 @@ def test_a_slow_soft_start_beside_a_loop_takes_its_own_time(monkeypatch: pytest.
         mine, every = (float(np.interp(at, one.times_s, one.rail_v("s"))) for one in (run, whole))
         assert mine == pytest.approx(every, abs=0.15), at
     assert whole.rail_v("s")[whole.at(0.1)] == pytest.approx(2.5, abs=0.1)
+
+
+def test_two_loops_that_fall_into_step_are_skipped_together(monkeypatch: pytest.MonkeyPatch) -> None:
+    """A boost and a sender take the regulator before them down in turns: three stops of the one to two resets of the other."""
+    made, own = crowded(), find_scenario(crowded(), "punch-on-low-pack")
+    run = run_scenario(made, own)
+    monkeypatch.setattr("yardmeter.core.solver.transient.loops.ROUNDS", 10**6)
+    whole = run_scenario(made, own)
+    assert run.trace.steps < whole.trace.steps / 2
+    told = sum(one.rounds for one in run.events if one.code is Happening.CHATTERS)
+    stops = [len(of(one, Happening.STOPS, "boost12")) for one in (run, whole)]
+    assert stops[0] + told == pytest.approx(stops[1], rel=0.1)
+    assert run.charge_c[-1] == pytest.approx(whole.charge_c[-1], rel=2e-3)
 
 
 def test_a_ramp_beside_a_loop_is_followed(monkeypatch: pytest.MonkeyPatch) -> None:

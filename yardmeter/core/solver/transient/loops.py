@@ -13,6 +13,8 @@ from yardmeter.core.solver.transient.trace import Event, Happening
 
 ROUNDS = 3
 """Equal rounds in a row that make a loop."""
+MOST_IN_ROUND = 6
+"""A round may be so many of an element's own events: two loops that fall into step, three of one to two of the other."""
 EQUAL_FRAC = 0.05
 """How equal they have to be."""
 RAMP_FRAC = 0.01
@@ -84,20 +86,19 @@ class Loops:
             key = (one.row, one.what, one.index)
             seen = self._rounds.setdefault(key, [])
             seen.append(_Round(one.at_s, slow[one.row].copy(), charge_c[one.row].copy()))
-            del seen[: -ROUNDS - 1]
-            if len(seen) > ROUNDS:
-                gaps = np.diff([each.at_s for each in seen])
-                if np.ptp(gaps) <= EQUAL_FRAC * gaps.mean():
-                    skip = self._skip(one.row, seen, float(gaps[-1]), due_s)
-                    if skip:
-                        what = LOOP_OF[one.what]
-                        events.append(Event(one.row, one.at_s, what, one.index, skip.period_s, skip.rounds))
-                        self._read = len(events)
-                        self.forget(one.row)
-                        yield skip
+            del seen[: -ROUNDS * MOST_IN_ROUND - 1]
+            count = _in_round([each.at_s for each in seen])
+            skip = self._skip(one.row, seen, count, due_s) if count else None
+            if skip:
+                what, each_s = LOOP_OF[one.what], skip.period_s / count
+                events.append(Event(one.row, one.at_s, what, one.index, each_s, skip.rounds * count))
+                self._read = len(events)
+                self.forget(one.row)
+                yield skip
 
-    def _skip(self, row: int, seen: list[_Round], period_s: float, due_s: Floats) -> Skip | None:
-        now, before = seen[-1], seen[-2]
+    def _skip(self, row: int, seen: list[_Round], count: int, due_s: Floats) -> Skip | None:
+        now, before = seen[-1], seen[-1 - count]
+        period_s = now.at_s - before.at_s
         foreign = min(float(due_s[row]), self._deadline(row, now.at_s + 1.5 * period_s))
         rounds = min(int((foreign - now.at_s) / period_s) - 1, int(self._still_s(row, now.at_s) / period_s))
         left = np.exp(-period_s / self.kinds.tau_s)
@@ -151,3 +152,13 @@ class Loops:
             mine = deadline[row]
             deadline[row] = np.where(mine <= until_s, mine + by_s, mine)
         m.on_at[row] = np.where(m.on_at[row] >= since_s, m.on_at[row] + by_s, m.on_at[row])
+
+
+def _in_round(times_s: list[float]) -> int:
+    """How many events make a round, where the last of them are `ROUNDS` equal ones; 0 where they are not."""
+    gaps = np.diff(times_s)
+    for count in range(1, gaps.size // ROUNDS + 1):
+        rounds = gaps[-ROUNDS * count :].reshape(ROUNDS, count)
+        if (np.ptp(rounds, axis=0) <= EQUAL_FRAC * rounds.mean(axis=0)).all():
+            return count
+    return 0
