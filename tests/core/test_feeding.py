@@ -13,7 +13,7 @@ from yardmeter.core.answers.budget import budget
 from yardmeter.core.answers.conditions import solve_conditions
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import EditError
-from yardmeter.core.plan import Plan
+from yardmeter.core.plan import Plan, load_plan
 from yardmeter.review.feed_schools import feed_schools
 from yardmeter.review.noise_review import review_noise
 from yardmeter.review.schools import School
@@ -45,6 +45,13 @@ def craft(low: float, high: float, *, series: int = 4, nine: bool = False, five:
 
 def feeds(made: Plan) -> dict[str, School]:
     return {s.key: s for s in feed_schools(made, "sender", PARTS)[0].schools}
+
+
+@pytest.mark.parametrize(("volts", "offered"), [(8.4, False), (8.5, True), (10.5, True), (10.6, False)])
+def test_a_regulated_rail_is_one_of_nine_volts_or_so(volts: float, offered: bool) -> None:
+    document = craft(4.5, 26.0, nine=True).model_dump(mode="json")
+    next(one for one in document["rails"] if one["id"] == "nine")["nominal_v"] = volts
+    assert ("nine" in feeds(load_plan(document))) is offered
 
 
 def test_a_wide_window_has_every_way_open() -> None:

@@ -6,6 +6,7 @@ import pytest
 
 from tests.plans import device, draws, plan, rail, regulator
 from yardmeter.core.answers.solved_plan import SolvedPlan, solve_plan
+from yardmeter.core.checks import run_rules
 from yardmeter.core.checks.relief import (
     feed_fixes,
     fit_regulator,
@@ -54,6 +55,24 @@ def test_the_next_larger_regulator_is_the_first_that_holds_nine_tenths(asked_a: 
         "theta_still_k_w": pytest.approx(40 / rating_a**0.7),
         "theta_moving_k_w": pytest.approx(20 / rating_a**0.7),
     }
+
+
+def test_a_larger_one_cools_by_how_much_larger_it_is() -> None:
+    case = on_five(device("load", "five", 2.5), rating_a=1.5, theta_still_k_w=40)
+    (found,) = larger_fix(case, five(case), "bench")
+    values = {edit.field: edit.value for edit in found.edits if edit.op == "set"}
+    assert (values["rating_a"], values["theta_still_k_w"]) == (3.0, pytest.approx(40 / 2**0.7))
+
+
+def test_of_two_in_parallel_the_larger_is_kept() -> None:
+    own = [
+        regulator(name, "linear", "pack-rail", "five", 5.0, rating_a=amps)
+        for name, amps in (("s", 1), ("l", 2), ("t", 1.5))
+    ]
+    made = plan(rails=[rail("five", 5)], supplies=own, devices=[device("load", "five", 0.2)])
+    (told,) = (one for one in run_rules(solve_plan(made)) if one.code == "source.several")
+    (kept,) = (one for one in told.fixes if one.kind == "keep one")
+    assert [edit.element for edit in kept.edits] == ["s", "t"]
 
 
 def test_only_a_single_regulator_that_stands_alone_is_exchanged() -> None:

@@ -2,11 +2,13 @@
 
 import cmath
 import math
+from itertools import pairwise
 from types import SimpleNamespace
 from typing import Any
 
 import numpy as np
 import pytest
+from pydantic import ValidationError
 
 from tests.core.test_changes import found
 from tests.plans import STILL, device, draws, plan, rail, regulator
@@ -21,21 +23,27 @@ from yardmeter.core.answers.solved_plan import solve_plan
 from yardmeter.core.answers.sources import back_flows, trace_sources
 from yardmeter.core.checks import run_rules
 from yardmeter.core.checks.running import RunCase, clamp_energy, never_starts, spikes
-from yardmeter.core.fixes.helps import _capacitor, hold_up
+from yardmeter.core.fixes.helps import _capacitor, _start_order, hold_up
 from yardmeter.core.graph import Ring
 from yardmeter.core.network import Situation
 from yardmeter.core.network.laws import CORE_LOSS, inductor_ohm
+from yardmeter.core.network.loads import load_value
 from yardmeter.core.physics.capacitors import BODY_H
+from yardmeter.core.physics.pack import REST_CURVE
+from yardmeter.core.physics.preferred import e_series
 from yardmeter.core.plan import LcFilter, Plan, load_plan
 from yardmeter.core.runs import run_scenario
 from yardmeter.core.runs.report import report
 from yardmeter.core.runs.timetable import STEPPED_BURSTS, Spread, beginning, timetable
 from yardmeter.core.runs.why import whys
+from yardmeter.core.solver.transient.trace import Happening
 from yardmeter.core.verdict import direction_of
 from yardmeter.review.feed_schools import feed_schools
 from yardmeter.review.hookup import hookup
 from yardmeter.review.instant import instant
 from yardmeter.review.noise_changes import _moved
+from yardmeter.review.noise_review import review_noise
+from yardmeter.review.placement import Weights
 from yardmeter.review.schools import _why_not
 
 
@@ -436,3 +444,86 @@ def test_a_measured_line_says_so_and_swings_half_of_its_peak_to_peak() -> None:
     assert (line.measured, line.in_volts, line.peak, line.hz) == (True, True, pytest.approx(0.015), 300e3)
     bare = made.model_copy(update={"noises": ()})
     assert {one.measured for one in noise_lines(bare, made.conditions[0], view)} == {False}
+
+
+# --- tables and bounds ------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("curve", REST_CURVE.values(), ids=REST_CURVE)
+def test_a_cells_rest_volts_rise_with_its_charge_from_empty_to_full(curve: tuple[tuple[float, float], ...]) -> None:
+    charge, volts = zip(*curve, strict=True)
+    assert (charge[0], charge[-1]) == (0, 1)
+    assert all(low < high for one in (charge, volts) for low, high in pairwise(one))
+
+
+def test_e192_has_the_one_value_the_standard_rounds_otherwise() -> None:
+    """IEC 60063: … 9.09, 9.20, 9.31 …; 10^(185/192) is 9.195 and would be 9.19."""
+    near = [one for one in e_series(192) if 90.5 < one < 93.5]
+    assert near == [90.9, 92.0, 93.1]
+
+
+@pytest.mark.parametrize("name", Weights.model_fields)
+def test_weights_of_a_place_are_from_nothing_to_ten(name: str) -> None:
+    for value in (0.0, 10.0):
+        assert getattr(Weights(**{name: value}), name) == value
+    for value in (-0.1, 10.1):
+        with pytest.raises(ValidationError):
+            Weights(**{name: value})
+
+
+def test_a_resistor_of_an_ampere_is_on_and_a_line_of_leds_without_a_draw_is_off() -> None:
+    line = {"forward_v": 2, "series": 2, "strings": 4, "resistor_ohm": 100}
+    made = plan(devices=[device("r", "pack-rail", 1, law="resistance"), device("l", "pack-rail", 1, law="led", led=line), device("dark", "pack-rail", 0, law="led", led=line)])  # fmt: skip
+    ohms = {one.id: load_value(one, made.conditions[0]) for one in made.devices}
+    assert ohms == {"r": pytest.approx(5.0), "l": pytest.approx(25.0), "dark": math.inf}
+
+
+def test_wires_that_drop_too_much_are_told_after_one_that_does_not() -> None:
+    thin = {"gauge_awg": 30, "length_m": 1.0}
+    made = plan(devices=[device("a", "pack-rail", 0.1, max_v=20), device("b", "pack-rail", 2, max_v=20, feed={"rail": "pack-rail", "wire": thin})])  # fmt: skip
+    assert [one.elements for one in verdicts(made, "wire.drop")] == [("b",)]
+
+
+def test_what_booted_just_before_comes_a_second_after_the_last_of_it() -> None:
+    """Three boots, of which two lie within 50 ms before the reset: the hungrier of them waits."""
+    made, own = plan(devices=[device(name, "pack-rail", 1, max_v=20) for name in "abcd"]), scenario(PLUG, lasts=5.0)
+    boots = [SimpleNamespace(code=Happening.BOOTS, element=name, at_s=at) for name, at in (("a", 0.1), ("b", 0.46), ("c", 0.49), ("d", 0.5))]  # fmt: skip
+    amps = {"a": 9.0, "b": 3.0, "c": 2.0, "d": 99.0}
+    run = SimpleNamespace(
+        plan=made, scenario=own, events=boots, load_a=lambda name: np.array([0.0, amps[name]]),
+        timetable=SimpleNamespace(condition=made.conditions[0]),
+    )  # fmt: skip
+    ((key, edits, later, unit, _),) = _start_order(run, made.device_of["d"], SimpleNamespace(at_s=0.5))
+    assert (key, later, unit) == ("start order", pytest.approx(1.49), "s")
+    turned = [(act["device"], act["at_s"], act["state"]) for act in edits[0].value["acts"] if act["act"] == "state"]
+    assert turned == [("b", 0.0, "off"), ("b", pytest.approx(1.49), "typical")]
+
+
+@pytest.mark.parametrize(("duty", "orders"), [(0.5, ["", " × 3", " × 5"]), (0.3, ["", " × 2", " × 3"])])
+def test_harmonics_are_named_by_their_order(duty: float, orders: list[str]) -> None:
+    """A rectangle of half duty has no even harmonics (Fourier)."""
+    pulses = device("d", "pack-rail", 1.0, max_v=20, burst={"duty_frac": duty, "period_s": 0.02}, draws={**draws(1.0), "idle": draws(0.0)["idle"]})  # fmt: skip
+    made = plan(devices=[pulses], conditions=[{**STILL, "default_state": "peak"}])
+    view = solve_conditions(made).given["bench"]
+    lines = [one for one in noise_lines(made, made.conditions[0], view) if one.kind == "burst"]
+    assert [(one.words, round(one.hz)) for one in lines[:3]] == [
+        (f"D, bursts{order}", 50 * int(order.lstrip(" ×") or 1)) for order in orders
+    ]
+
+
+def test_a_regulators_lead_stands_in_series_with_its_output() -> None:
+    """What its load's bursts raise at its rail: 20 mΩ of its own and 53 mΩ of half a metre of AWG 26 (134 mΩ/m is its table value)."""
+
+    def raised_v(lead: dict[str, Any] | None) -> float:
+        bec = regulator(
+            "bec", "buck", "pack-rail", "five", 5.0, output_ohm=0.02, output_f=1e-9, lead=lead, noisy=False, ripple_v=0
+        )
+        pulses = device("d", "five", 1.0, burst={"duty_frac": 0.5, "period_s": 0.02}, draws={**draws(1.0), "idle": draws(0.0)["idle"]})  # fmt: skip
+        made = plan(rails=[rail("five", 5)], supplies=[bec], devices=[pulses, device("eye", "five", 0.0, kind="camera")], conditions=[{**STILL, "default_state": "peak"}])  # fmt: skip
+        lines = next(one for one in review_noise(solve_conditions(made)).review.pins if one.device == "eye").lines[
+            "bench"
+        ]
+        return max(one.pp_v for one in lines if one.kind == "burst")
+
+    ohm = 0.02 + 0.134 * 0.4
+    assert raised_v({"gauge_awg": 26, "length_m": 0.4}) / raised_v(None) == pytest.approx(ohm / 0.02, rel=0.05)

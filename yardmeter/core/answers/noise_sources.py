@@ -66,8 +66,8 @@ def _motors(plan: Plan, device: Device, throttle: float, view: View) -> Iterator
         return
     motors = device.motors or Motors()
     p, n = pin_node(device.id), ground_node(device.id)
-    for order, (hz, peak) in enumerate(pulse_lines(amps, min(throttle, 0.999), plan.policy.pwm_hz, HARMONICS), 1):
-        name = "PWM" if order == 1 else f"PWM × {order}"
+    for hz, peak in pulse_lines(amps, min(throttle, 0.999), plan.policy.pwm_hz, HARMONICS):
+        name = f"PWM{_times(hz / plan.policy.pwm_hz)}"
         yield Line(device.id, "pwm", f"{device.name}, {name}", hz, peak / math.sqrt(motors.count), p, n)
     volts = view.pin_v(device.id)
     hz = electrical_hz(motors.kv_rpm_v, volts, throttle, motors.loaded_frac, motors.pole_pairs)
@@ -80,11 +80,14 @@ def _burst(device: Device, condition: Condition) -> Iterator[Line]:
         return
     volts = device.nominal_v
     height = max(device.draws.peak.amps_at(volts) - device.draws.idle.amps_at(volts), 0.0)
-    for order, (hz, peak) in enumerate(
-        pulse_lines(height, device.burst.duty_frac, 1 / device.burst.period_s, BURST_HARMONICS), 1
-    ):
-        name = "bursts" if order == 1 else f"bursts × {order}"
+    for hz, peak in pulse_lines(height, device.burst.duty_frac, 1 / device.burst.period_s, BURST_HARMONICS):
+        name = f"bursts{_times(hz * device.burst.period_s)}"
         yield Line(device.id, "burst", f"{device.name}, {name}", hz, peak, pin_node(device.id), ground_node(device.id))
+
+
+def _times(order: float) -> str:
+    """Which harmonic it is; at half duty there are no even ones."""
+    return "" if round(order) == 1 else f" × {round(order)}"
 
 
 def _switching(plan: Plan, supply: Regulator, view: View) -> Iterator[Line]:

@@ -43,8 +43,8 @@ FALLEN_STEPS = 8
 """Steps in a row that a probe sees a load under its volts before it takes it for fallen: a step may dip and come back."""
 RAMP_STEPS = 20
 """Loads grow in so many steps when a point has to be come at as a craft powers up."""
-RAMP_CREEP_STEPS = 20
-"""What finds no point in so many steps on its way up goes on under the next load: it is the last that has to be met."""
+LOST_STEPS, LOST_CREEP_STEPS = 2, 20
+"""Rows without a point under so many loads in a row creep only so far under the next ones, and all the way under the last."""
 CHORD_STEPS = 14
 CALM_V = 0.05
 """A Newton step under this that leaves the residual within bounds has arrived: convergence is quadratic [V]."""
@@ -213,14 +213,16 @@ def _power_up_again(assembly: Assembly, circuit: Circuit, state: _State, trusted
     if not rows.size:
         return
     part = take_rows(circuit, rows)
-    again = _start(part)
+    again, failed = _start(part), np.zeros(rows.size, np.int64)
     for share in np.linspace(1 / RAMP_STEPS, 1.0, RAMP_STEPS):
         loaded = replace(part, loads=scaled(part.loads, float(share)))
         again.converged[:] = False
         again.calm[:] = False
         again.flips[:] = 0
         _newton(assembly, loaded, again)
-        _creep_on(assembly, loaded, again, CREEP_STEPS if share == 1.0 else RAMP_CREEP_STEPS)
+        hopeful = share == 1.0 or (failed < LOST_STEPS)[~again.converged].any()
+        _creep_on(assembly, loaded, again, CREEP_STEPS if hopeful else LOST_CREEP_STEPS)
+        failed = np.where(again.converged, 0, failed + 1)
     again.converged &= ~unstable(assembly, part, again.x, again.modes)
     _take_over(state, rows, again)
     fallen = rows[~again.converged]
