@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, Request, expect, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, Request, expect, sync_playwright
 
 from tests.conftest import need
 from tests.server.running import Running
@@ -18,6 +18,8 @@ FLAGS = [
     "--disable-component-update",
     "--disable-sync",
 ]
+
+KEPT_BY_PAGES = "cookies,local_storage,indexeddb,cache_storage,service_workers,websql,file_systems"
 
 expect.set_options(timeout=40000)
 
@@ -45,13 +47,18 @@ def plan_id(server: Running) -> int:
     return found
 
 
+@pytest.fixture(scope="package")
+def context(chromium: Browser, server: Running) -> BrowserContext:
+    """One for all: scripts and styles are fetched and compiled once. What pages keep is cleared before each test."""
+    return chromium.new_context(viewport={"width": 1280, "height": 800}, base_url=server.address, accept_downloads=True)
+
+
 @pytest.fixture
-def page(chromium: Browser, server: Running) -> Iterator[Page]:
+def page(context: BrowserContext, server: Running) -> Iterator[Page]:
     """A page whose requests must all go to the server, and which must not log errors of its own."""
-    context = chromium.new_context(
-        viewport={"width": 1280, "height": 800}, base_url=server.address, accept_downloads=True
-    )
     fresh = context.new_page()
+    cleared = {"origin": server.address, "storageTypes": KEPT_BY_PAGES}
+    context.new_cdp_session(fresh).send("Storage.clearDataForOrigin", cleared)
     foreign: list[str] = []
     errors: list[str] = []
 
@@ -62,22 +69,29 @@ def page(chromium: Browser, server: Running) -> Iterator[Page]:
     fresh.on("request", watch)
     fresh.on("pageerror", lambda error: errors.append(str(error)))
     yield fresh
-    context.close()
+    for one in context.pages:
+        one.close()
     assert not foreign, f"the page asked other hosts: {foreign}"
     assert not errors, f"the page threw: {errors}"
 
 
 @pytest.fixture
-def assert_accessible() -> Callable[[Page], None]:
-    """A check that axe, from the front end's packages, finds no violation of any severity on a page."""
+def assert_accessible() -> Callable[..., None]:
+    """A check that axe, from the front end's packages, finds no violation of any severity on a page: all, or of colours, or of all else."""
     modules = Path(__file__).resolve().parents[2] / "web" / "node_modules"
     source = (modules / "axe-core" / "axe.min.js").read_text()
 
-    def check(page: Page) -> None:
+    asked = {
+        "all": {},
+        "colours": {"runOnly": ["color-contrast"]},
+        "structure": {"rules": {"color-contrast": {"enabled": False}}},
+    }
+
+    def check(page: Page, what: str = "all") -> None:
         page.wait_for_load_state("networkidle")
         if not page.evaluate("() => 'axe' in window"):
             page.evaluate(source)
-        found = page.evaluate("axe.run(document, {resultTypes: ['violations']})")
+        found = page.evaluate("o => axe.run(document, {resultTypes: ['violations'], ...o})", asked[what])
         assert [(one["id"], [node["target"] for node in one["nodes"]][:3]) for one in found["violations"]] == []
 
     return check
