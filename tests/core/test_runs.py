@@ -457,6 +457,7 @@ def test_the_order_of_power_is_told_where_one_fails() -> None:
         one.code: one for one in judged(made, *(find_scenario(made, name) for name in ("cold-start", "usb-then-pack")))
     }
     assert found["run.order"].elements == ("recorder",)
+    assert (found["run.order"].compared.observed, found["run.order"].compared.limit) == (1, 0)
     assert found["run.loop"].elements == ("recorder",)
     assert found["run.loop"].compared.observed >= 3
     likes = {

@@ -11,6 +11,7 @@ import pytest
 from pydantic import ValidationError
 
 from tests.core.test_changes import found
+from tests.core.test_noise import MOTORS
 from tests.plans import STILL, device, draws, plan, rail, regulator
 from tests.reference.test_runs import PLUG, scenario
 from yardmeter.core.answers.conditions import knows_full_pack, solve_conditions
@@ -444,6 +445,21 @@ def test_a_measured_line_says_so_and_swings_half_of_its_peak_to_peak() -> None:
     assert (line.measured, line.in_volts, line.peak, line.hz) == (True, True, pytest.approx(0.015), 300e3)
     bare = made.model_copy(update={"noises": ()})
     assert {one.measured for one in noise_lines(bare, made.conditions[0], view)} == {False}
+
+
+def test_a_measured_line_is_heard_while_what_makes_it_runs() -> None:
+    own = [
+        {"id": f"n-{one}", "name": "Scope", "element": one, "kind": "pwm", "hz": 24e3, "amplitude_pp": 0.1}
+        for one in ("motors", "d")
+    ]
+    states = [("still", 0, {}), ("full", 1, {}), ("dark", 0.5, {"d": "off"})]
+    conditions = [{"id": name, "name": name, "throttle_frac": at, "states": off} for name, at, off in states]
+    made = plan(devices=[MOTORS, device("d", "pack-rail", 0.3, max_v=20)], noises=own, conditions=conditions)
+    solved = solve_conditions(made)
+    heard = {
+        c.id: {one.element for one in noise_lines(made, c, solved.given[c.id]) if one.measured} for c in made.conditions
+    }
+    assert heard == {"still": {"d"}, "full": {"motors", "d"}, "dark": {"motors"}}
 
 
 # --- tables and bounds ------------------------------------------------------------------------------------------------
