@@ -438,6 +438,7 @@ def test_the_way_of_a_picture_with_and_without_the_chip() -> None:
     (path,) = pictures(through)
     assert path_words(through, path) == "Camera → Controller (on-screen display) → Sender"
     assert (path.arrives, path.display) == (True, True)
+    assert path.signals == tuple(one.id for one in through.signals if one.kind == "video")
     (direct,) = pictures(beside)
     assert (direct.owners, direct.display) == (("camera", "sender"), False)
     (note,) = [f for f in analyse(beside).findings if f.code == "signal.video_path"]

@@ -15,6 +15,7 @@ from tests.core.test_noise import MOTORS
 from tests.plans import STILL, device, draws, plan, rail, regulator
 from tests.reference.test_runs import PLUG, scenario
 from yardmeter.core.answers.conditions import knows_full_pack, solve_conditions
+from yardmeter.core.answers.dips import _Hungry
 from yardmeter.core.answers.limits import wire_bound_a
 from yardmeter.core.answers.loops import Loop, loop_current_a, motor_ripple_a
 from yardmeter.core.answers.noise import tolerated_v
@@ -460,6 +461,11 @@ def test_a_measured_line_is_heard_while_what_makes_it_runs() -> None:
         c.id: {one.element for one in noise_lines(made, c, solved.given[c.id]) if one.measured} for c in made.conditions
     }
     assert heard == {"still": {"d"}, "full": {"motors", "d"}, "dark": {"motors"}}
+
+
+@pytest.mark.parametrize(("volts", "amps"), [(3.99, 0.0), (4.0, 2.5), (4.5, 10 / 4.5), (6.0, 2.0)])
+def test_a_constant_power_asks_more_the_lower_it_falls_and_nothing_once_it_gave_up(volts: float, amps: float) -> None:
+    assert _Hungry(10.0, 4.0, held_v=5.0).amps(volts) == pytest.approx(amps)
 
 
 # --- tables and bounds ------------------------------------------------------------------------------------------------

@@ -29,9 +29,5 @@ def next_up(value: float, count: int = 24) -> float:
     if not value > 0:
         raise ValueError(f"no preferred value for {value}")
     decade = math.floor(math.log10(value)) - 1
-    for exponent in (decade, decade + 1):
-        for mantissa in e_series(count):
-            found = mantissa * 10.0**exponent
-            if found >= value * (1 - 1e-9):
-                return found
-    return 100 * 10.0 ** (decade + 1)
+    values = (mantissa * 10.0**exponent for exponent in (decade, decade + 1) for mantissa in e_series(count))
+    return next(one for one in values if one >= value * (1 - 1e-9))
