@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 
 import pytest
 
@@ -146,6 +147,15 @@ def test_what_is_offered_next_parts_the_faults_in_different_ways(marshlight: Sig
     later = advise(belief, failed, ["probe|plug-forward", first], shorted=True, powered=False, supply=False)
     assert first not in {one.trial.id for one in later.options}
     assert "millivolts" not in {one.trial.doing for one in later.options}
+
+
+@pytest.mark.parametrize(("chance", "sure"), [(0.89, False), (0.9, True)])
+def test_what_is_found_is_sure_from_nine_in_ten(marshlight: Signatures, chance: float, sure: bool) -> None:
+    failed = marshlight.made.step["plug-forward"]
+    advice = advise(after(marshlight, [("plug-forward", 0.4)]), failed, [], shorted=True, powered=False)
+    found = search_view(replace(advice, named=marshlight.faults[0], chance_frac=chance), failed).found
+    assert found
+    assert (found.fault, found.sure) == (marshlight.faults[0].id, sure)
 
 
 def test_effort_counts_what_the_builder_said_happens(marshlight: Signatures) -> None:

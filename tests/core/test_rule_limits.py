@@ -484,3 +484,25 @@ def test_what_a_limiter_starves_is_told_once() -> None:
     found = {one.code for one in run_rules(solve_plan(load_plan(tripped)))}
     assert "source.limiter" in found
     assert not {code for code in found if code.startswith(("load.", "window.", "headroom.", "source.none"))}
+
+
+def test_a_regulator_that_trips_in_flight_hides_no_other_that_trips_at_rest() -> None:
+    hot = regulator("hot", "linear", "pack-rail", "three", 3.3, theta_still_k_w=200, theta_moving_k_w=100)
+    linear = regulator("l", "linear", "pack-rail", "five", 5.0, theta_still_k_w=90, theta_moving_k_w=2, quiescent_a=0.0, trip_c=150)  # fmt: skip
+    loads = [device("h", "three", 0.2, nominal_v=3.3, min_v=3, max_v=3.6), device("d", "five", 0.2)]
+    made = plan(rails=[rail("three", 3.3), *FIVE], supplies=[hot, linear], devices=loads, conditions=[HOVER])
+    found = {(one.code, *one.elements) for one in run_rules(solve_plan(made)) if one.code.startswith("heat.")}
+    assert {("heat.trip", "hot"), ("heat.still", "l")} <= found
+    assert ("heat.still", "hot") not in found
+
+
+@pytest.mark.parametrize(
+    ("limit", "kind", "starved"), [(9.0, "lamp", False), (0.5, "lamp", True), (3.0, "fuse", False), (0.5, "fuse", True)]
+)
+def test_what_hangs_behind_a_lit_limiter_is_starved(limit: float, kind: str, starved: bool) -> None:
+    """1.5 A through it; a lamp of 9 A stays dark with them, one of half an ampere lights up."""
+    made = first_power(limit, kind)
+    solved = solve_plan(made)
+    assert solved.starved("pack-rail", made.conditions[0]) is starved
+    bare = made.model_copy(update={"conditions": (made.conditions[0].model_copy(update={"energy": ("pack",)}),)})
+    assert not solve_plan(bare).starved("pack-rail", bare.conditions[0])
