@@ -15,6 +15,8 @@ from tests.plans import STILL, device, draws, fixes_of, plan
 from yardmeter import demo
 from yardmeter.core.answers.conditions import solve_conditions
 from yardmeter.core.answers.returns import Returns, returns
+from yardmeter.core.answers.solved_plan import solve_plan
+from yardmeter.core.checks import run_rules
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import EditError
 from yardmeter.core.graph import graph_of, pictures
@@ -431,6 +433,16 @@ def test_fires_and_is_silent(code: str) -> None:
         for fix in fixes_of(faulty(), code):
             better = analyse(apply_edits(faulty(), fix.edits))
             assert finding.key not in {f.key for f in better.findings}, fix.title
+
+
+def test_an_inverted_line_is_sent_to_an_input_that_can_be_told_and_to_no_output() -> None:
+    ends = [pin("r-out", "tx", level_v=3.3, inverted=True), pin("in", "rx"), pin("can", "rx", inverts=True), pin("low", "rx", inverted=True), pin("out", "tx", inverts=True), pin("plain", "rx")]  # fmt: skip
+    document = plan(devices=[device("r", "pack-rail", 0.1, max_v=20, pins=ends[:1])]).model_dump(mode="json")
+    document["boards"][0]["pins"] = ends[1:]
+    document["signals"] = [{"id": "s", "name": "S", "kind": "receiver", "source": "r-out", "sink": "in"}]
+    (told,) = (one for one in run_rules(solve_plan(load_plan(document))) if one.code == "signal.inverted")
+    assert told.facts.suitable == ("can", "low")
+    assert [edit.value for fix in told.fixes for edit in fix.edits] == ["can", "low"]
 
 
 def test_the_way_of_a_picture_with_and_without_the_chip() -> None:
