@@ -436,13 +436,13 @@ def test_fires_and_is_silent(code: str) -> None:
 
 
 def test_an_inverted_line_is_sent_to_an_input_that_can_be_told_and_to_no_output() -> None:
-    ends = [pin("r-out", "tx", level_v=3.3, inverted=True), pin("in", "rx"), pin("can", "rx", inverts=True), pin("low", "rx", inverted=True), pin("out", "tx", inverts=True), pin("plain", "rx")]  # fmt: skip
+    ends = [pin("r-out", "tx", level_v=3.3, inverted=True), pin("in", "rx"), pin("can", "rx", inverts=True), pin("idles-low", "rx", inverted=True), pin("out", "tx", inverts=True), pin("plain", "rx")]  # fmt: skip
     document = plan(devices=[device("r", "pack-rail", 0.1, max_v=20, pins=ends[:1])]).model_dump(mode="json")
     document["boards"][0]["pins"] = ends[1:]
     document["signals"] = [{"id": "s", "name": "S", "kind": "receiver", "source": "r-out", "sink": "in"}]
     (told,) = (one for one in run_rules(solve_plan(load_plan(document))) if one.code == "signal.inverted")
-    assert told.facts.suitable == ("can", "low")
-    assert [edit.value for fix in told.fixes for edit in fix.edits] == ["can", "low"]
+    assert told.facts.suitable == ("can", "idles-low")
+    assert [edit.value for fix in told.fixes for edit in fix.edits] == ["can", "idles-low"]
 
 
 def test_the_way_of_a_picture_with_and_without_the_chip() -> None:
