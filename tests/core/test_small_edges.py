@@ -12,6 +12,7 @@ from pydantic import ValidationError
 
 from tests.core.test_changes import found
 from tests.core.test_noise import MOTORS
+from tests.core.test_rule_limits import lifted
 from tests.plans import STILL, device, draws, plan, rail, regulator
 from tests.reference.test_runs import PLUG, scenario
 from yardmeter.core.answers.conditions import knows_full_pack, solve_conditions
@@ -40,13 +41,15 @@ from yardmeter.core.runs.timetable import STEPPED_BURSTS, Spread, beginning, tim
 from yardmeter.core.runs.why import whys
 from yardmeter.core.solver.transient.trace import Happening
 from yardmeter.core.verdict import direction_of
+from yardmeter.review.analysis import review as analysed
+from yardmeter.review.compare import Side, compare
 from yardmeter.review.feed_schools import feed_schools
 from yardmeter.review.hookup import hookup
 from yardmeter.review.instant import instant
 from yardmeter.review.noise_changes import _moved
 from yardmeter.review.noise_review import review_noise
 from yardmeter.review.placement import Weights
-from yardmeter.review.schools import _why_not
+from yardmeter.review.schools import _video_board, _why_not
 
 
 def verdicts(made: Plan, code: str) -> list[Any]:
@@ -466,6 +469,24 @@ def test_a_measured_line_is_heard_while_what_makes_it_runs() -> None:
 @pytest.mark.parametrize(("volts", "amps"), [(3.99, 0.0), (4.0, 2.5), (4.5, 10 / 4.5), (6.0, 2.0)])
 def test_a_constant_power_asks_more_the_lower_it_falls_and_nothing_once_it_gave_up(volts: float, amps: float) -> None:
     assert _Hungry(10.0, 4.0, held_v=5.0).amps(volts) == pytest.approx(amps)
+
+
+@pytest.mark.parametrize(("amps", "told"), [(9.5, False), (10.5, True)])
+def test_a_shift_is_compared_from_a_quarter_of_its_margin(amps: float, told: bool) -> None:
+    """TTL at 3.3 V leaves 0.4 V at low, of which 10 mΩ take a quarter at 10 A."""
+    solved = analysed(lifted(amps))
+    side = Side(solved.plan, solved.analysis, review_noise(solved.solved.solved).review)
+    rows = [one.label for one in compare([side, side]).rows if one.group == "ground shift along a signal, worst"]
+    assert rows == (["S"] if told else [])
+
+
+def test_the_video_board_is_the_one_its_signal_ends_at_whatever_its_kind() -> None:
+    boards = [{"id": name, "name": name, "kind": kind, "returns": [{"id": f"{name}-gnd", "to": "main", "wire": {}}]} for name, kind in (("fc", "controller"), ("osd", "other"))]  # fmt: skip
+    camera = device("cam", "pack-rail", 0.1, max_v=20, kind="camera")
+    line = {"id": "v", "name": "V", "kind": "video", "source": "cam", "sink": "osd"}
+    assert _video_board(plan(boards=boards, devices=[camera], signals=[line])) == "osd"
+    assert _video_board(plan(boards=boards, devices=[camera], signals=[{**line, "kind": "serial"}])) == "fc"
+    assert _video_board(plan(devices=[camera])) == "main"
 
 
 # --- tables and bounds ------------------------------------------------------------------------------------------------
