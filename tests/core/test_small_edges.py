@@ -489,6 +489,13 @@ def test_the_video_board_is_the_one_its_signal_ends_at_whatever_its_kind() -> No
     assert _video_board(plan(devices=[camera])) == "main"
 
 
+def test_a_pack_of_more_than_an_ohm_is_closed_from_the_start() -> None:
+    """0.4 Ω a cell, four of them: 1 A takes 1.6 V of 16.8."""
+    made = plan(cell_ohm=0.4, devices=[device("d", "pack-rail", 1, max_v=20)])
+    run = run_scenario(made, scenario({"act": "state", "at_s": 0.5, "device": "d", "state": "off"}, lasts=1.0, begins="bench"))  # fmt: skip
+    assert run.rail_v("pack-rail")[run.at(0.4)] == pytest.approx(15.2, abs=0.05)
+
+
 # --- tables and bounds ------------------------------------------------------------------------------------------------
 
 
