@@ -14,7 +14,7 @@ from yardmeter.core.answers.spread import spread
 from yardmeter.core.checks import run_rules
 from yardmeter.core.fitness.fitness import fitness
 from yardmeter.core.physics.capacitors import leads_h
-from yardmeter.core.physics.regulators import LossFit, current_for_loss_a
+from yardmeter.core.physics.regulators import LossFit, current_for_loss_a, fit_loss
 from yardmeter.core.plan import Plan
 from yardmeter.core.verdict import Comparison, Facts, Verdict, always, direction_of
 from yardmeter.review import review
@@ -58,6 +58,13 @@ def test_a_loss_that_only_grows_with_amps_binds_by_its_volts() -> None:
     assert current_for_loss_a(LossFit(0.0, 0.0), 0.6, 1.2, 0.0) == pytest.approx(0.5)
     assert current_for_loss_a(LossFit(0.0, 0.6), 0.6, 0.0, 0.0) == pytest.approx(1.0)
     assert current_for_loss_a(LossFit(0.0, 0.0), 0.0, 1.2, 0.0) == 0.0
+
+
+def test_one_point_of_a_curve_is_all_linear() -> None:
+    """5 V at 2 A with 90 %: 10 W (1/0.9 − 1) = 1.111 W, of which 0.1 W is quiescent; half of the rest at half the amps."""
+    fit = fit_loss([(2.0, 0.9)], 5.0, 0.1)
+    assert (fit.k1_v, fit.k2_ohm) == (pytest.approx((10 / 9 - 0.1) / 2), 0.0)
+    assert fit_loss([(2.0, 0.9)], 5.0, 9.0) == LossFit(0.0, 0.0)
 
 
 @pytest.mark.parametrize(
