@@ -10,8 +10,9 @@ import json
 import math
 from collections.abc import Callable, Iterator, Mapping
 from enum import Enum
+from functools import partial
 from pathlib import Path
-from typing import Any
+from typing import Any, get_args
 
 import numpy as np
 from pydantic import BaseModel
@@ -76,10 +77,8 @@ def _noise(found: Reviewed) -> Any:
     asked = [one.id for one in (*plan.devices, *plan.signals, *plan.filters)]
     return {
         "review": reviewed.review,
-        "paths": {
-            one.id: _tried(lambda one=one: noise_path(found.solved.solved, one.id, busiest)) for one in plan.devices
-        },
-        "workings": {one: _tried(lambda one=one: noise_working(plan, reviewed.review, one, busiest)) for one in asked},
+        "paths": {one.id: _tried(partial(noise_path, found.solved.solved, one.id, busiest)) for one in plan.devices},
+        "workings": {one: _tried(partial(noise_working, plan, reviewed.review, one, busiest)) for one in asked},
     }
 
 
@@ -87,7 +86,7 @@ def _grounds(found: Reviewed) -> Any:
     return {
         "hookup": hookup(found.solved),
         "schools": schools(found.plan),
-        "cliffs": {one.id: _tried(lambda one=one: cliff(found.solved.solved, one.id)) for one in found.plan.signals},
+        "cliffs": {one.id: _tried(partial(cliff, found.solved.solved, one.id)) for one in found.plan.signals},
     }
 
 
@@ -98,7 +97,7 @@ def _places(found: Reviewed) -> Any:
         one.id: {
             "places": places(plan, one.id, becs=PARTS),
             "lead": lead(plan, one.id),
-            "feeds": _tried(lambda one=one: feed_schools(plan, one.id, PARTS)),
+            "feeds": _tried(partial(feed_schools, plan, one.id, PARTS)),
             "moves": [_moved(found, one, rail.id) for rail in plan.rails],
         }
         for one in chosen
@@ -113,22 +112,19 @@ def _moved(found: Reviewed, device: Device, rail: str) -> Any:
 def _workings(found: Reviewed) -> Any:
     plan = found.plan
     elements = [one.id for one in (*plan.rails, *plan.devices, *plan.supplies, *plan.signals, *plan.boards)]
-    quantities: tuple[Quantity, ...] = Quantity.__args__  # type: ignore[attr-defined]
-    return {
-        f"{condition.id} {element} {quantity}": told
-        for condition in plan.conditions[-1:]
-        for element in elements
-        for quantity in quantities
-        if (told := _tried(lambda: working(found.solved, element, quantity, condition.id))) is not None  # noqa: B023
-    }
+    busiest = plan.conditions[-1].id
+    asked: list[tuple[str, Quantity]] = [(one, quantity) for one in elements for quantity in get_args(Quantity)]
+    every = {ask: _tried(partial(working, found.solved, *ask, busiest)) for ask in asked}
+    return {f"{busiest} {element} {quantity}": told for (element, quantity), told in every.items() if told is not None}
 
 
 def _fixes(found: Reviewed) -> Any:
+    steps = checklist(found.solved)
     return {
         "fixes": tried_fixes(found, review_noise(found.solved.solved), PARTS),
         "sketch": sketch_of(found),
         "spread": spread(found.plan, samples=40),
-        "bench": (steps := checklist(found.solved)) and {"steps": bench_steps(steps), "gates": bench_gates(steps)},
+        "bench": {"steps": bench_steps(steps), "gates": bench_gates(steps)},
     }
 
 

@@ -184,11 +184,12 @@ def below_start(case: SolvedPlan) -> Iterator[Verdict]:
             worst = min(off, key=lambda c: off[c])
             condition, (input_v, hiccups) = case.plan.condition(worst), off[worst]
             threshold_v = supply.stop_v if hiccups else _threshold_v(supply, condition)
+            loaded_v = min(input_v, threshold_v) if hiccups else input_v
             yield under(
                 dict.fromkeys(off, "fault"),
                 worst,
                 (supply.id,),
-                Comparison(min(input_v, threshold_v) if hiccups else input_v, threshold_v, "V"),
+                Comparison(loaded_v, threshold_v, "V"),
                 DoesNotRun(condition.starts, input_v if hiccups else None),
             )
 

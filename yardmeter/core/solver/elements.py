@@ -38,7 +38,7 @@ def cold_lamp_ohm(rated_v: Floats, rated_a: Floats) -> Floats:
 def load_current(loads: Loads, volts: Floats) -> tuple[Floats, Floats]:
     """Current [A] and its slope [S] of every load at `volts` (rows, n) across it."""
     law, knee = loads.law, loads.knee_v
-    value = np.where(np.isfinite(loads.value), loads.value, 0.0)  # a resistance that is off has no end of ohms
+    value = np.where(np.isfinite(loads.value), loads.value, 0.0)  # ohms without end are told as none, as of what is off
     above = volts >= knee
     safe = np.where(above, volts, knee)
     powered = law == POWER
@@ -47,7 +47,7 @@ def load_current(loads: Loads, volts: Floats) -> tuple[Floats, Floats]:
     below = at_knee / knee
     amps = np.where(above, drawn, below * np.maximum(volts, 0))
     slope = np.where(above, np.where(powered, -drawn / safe, 0.0), np.where(volts > 0, below, 0.0))
-    ohms = np.where(loads.value == 0, np.inf, loads.value)  # only read where the law is resistive
+    ohms = np.where(value == 0, np.inf, value)  # only read where the law is resistive
     mine = law == RESISTANCE
     if mine.any():
         amps = np.where(mine, volts / ohms, amps)
