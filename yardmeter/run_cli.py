@@ -11,7 +11,7 @@ from typing import Any
 
 from yardmeter.answered import answered
 from yardmeter.core.errors import YardError
-from yardmeter.core.plan import Plan, Regulator
+from yardmeter.core.plan import Plan, Regulator, Scenario
 from yardmeter.core.runs import Run, find_scenario, read_recording, run_scenario, scenarios_of
 from yardmeter.core.runs.run import STATES
 from yardmeter.words.run import act_words, event_words
@@ -36,13 +36,19 @@ def _said(plan: Plan, scenario: str | None, as_csv: bool, only_list: bool, recor
     if only_list:
         return listed(plan)
     if recording is not None:
-        text = recording.read_text(encoding="utf-8", errors="replace")
-        run = run_scenario(plan, read_recording(plan, text, recording.stem))
+        run = run_scenario(plan, _recorded(plan, recording))
         return as_table(run) if as_csv else json.dumps(as_data(run), indent=1) + "\n"
     if scenario is None:
         raise YardError("Which scenario?", where="--scenario", remedy="Name one by its id; --list tells them.")
     run = run_scenario(plan, find_scenario(plan, scenario))
     return as_table(run) if as_csv else json.dumps(as_data(run), indent=1) + "\n"
+
+
+def _recorded(plan: Plan, file: Path) -> Scenario:
+    try:
+        return read_recording(plan, file.read_text(encoding="utf-8", errors="replace"), file.stem)
+    except YardError as error:
+        raise YardError(error.what, where=f"{file.name}, {error.where}", remedy=error.remedy) from None
 
 
 def listed(plan: Plan) -> str:

@@ -148,3 +148,6 @@ def test_the_terminal_runs_a_recording(tmp_path: Path, capsys: pytest.CaptureFix
     assert data["times_s"][-1] == pytest.approx(3.0)
     assert simulate([str(source), "--recording", str(tmp_path / "none.csv")]) == 1
     assert "No such file" in capsys.readouterr().err
+    file.write_text(table("time_s,throttle", [(0, -40), (1, 50)]))
+    assert simulate([str(source), "--recording", str(file)]) == 1
+    assert "flight.csv, throttle: Throttle goes from -40 to 50" in capsys.readouterr().err
