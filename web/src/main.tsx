@@ -1,4 +1,5 @@
 import "@fontsource-variable/source-sans-3/wght.css";
+import "antd/dist/antd.css";
 import "./app/theme.css";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
