@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
 import pytest
+from scipy.optimize import nnls
 
 from tests.plans import WIRE, device, plan, rail, regulator
 from yardmeter import demo
@@ -65,6 +67,20 @@ def test_one_point_of_a_curve_is_all_linear() -> None:
     fit = fit_loss([(2.0, 0.9)], 5.0, 0.1)
     assert (fit.k1_v, fit.k2_ohm) == (pytest.approx((10 / 9 - 0.1) / 2), 0.0)
     assert fit_loss([(2.0, 0.9)], 5.0, 9.0) == LossFit(0.0, 0.0)
+
+
+def test_two_points_of_a_curve_leave_no_term_below_nothing() -> None:
+    """Source: non-negative least squares of SciPy (`optimize.nnls`), over curves that bend either way."""
+    met = set()
+    for second in (0.995, 0.97, 0.9, 0.8, 0.6, 0.3):
+        fit = fit_loss([(0.5, 0.9), (2.0, second)], 5.0, 0.02)
+        losses = [5.0 * amps * (1 / eff - 1) - 0.02 for amps, eff in ((0.5, 0.9), (2.0, second))]
+        best, _ = nnls(np.array([[0.5, 0.25], [2.0, 4.0]]), np.array(losses))
+        assert (fit.k1_v, fit.k2_ohm) == pytest.approx(tuple(best), rel=1e-9)
+        met.add((fit.k1_v > 0, fit.k2_ohm > 0))
+    assert met == {(True, False), (True, True), (False, True)}
+    same = fit_loss([(2.0, 0.9), (2.0, 0.8)], 5.0, 0.1)  # two readings at one current: their mean, all linear
+    assert (same.k1_v, same.k2_ohm) == (pytest.approx(((10 / 9 + 2.5) / 2 - 0.1) / 2), 0.0)
 
 
 @pytest.mark.parametrize(

@@ -8,7 +8,6 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
-from scipy.optimize import nnls
 
 
 @dataclass(frozen=True)
@@ -22,7 +21,7 @@ class LossFit:
 def fit_loss(points: Sequence[tuple[float, float]], output_v: float, quiescent_w: float) -> LossFit:
     """Fit the load-dependent loss to (output amps, efficiency) points with non-negative coefficients.
 
-    One point puts all of its loss on the linear term (a diode- or switch-like drop); two points give both terms.
+    Points at one current put all loss on the linear term (a diode- or switch-like drop); others give both terms.
     No point means a lossless converter but for its quiescent power. Source: textbook loss model, linear plus ohmic.
     """
     return _fit(tuple(points), output_v, quiescent_w)
@@ -34,12 +33,21 @@ def _fit(points: tuple[tuple[float, float], ...], output_v: float, quiescent_w: 
     rows = [(amps, output_v * amps * (1 / eff - 1) - quiescent_w) for amps, eff in points]
     if not rows:
         return LossFit(0.0, 0.0)
-    if len(rows) == 1:
-        amps, loss_w = rows[0]
-        return LossFit(max(loss_w, 0.0) / amps, 0.0)
-    matrix = np.array([[amps, amps**2] for amps, _ in rows])
-    solution, _ = nnls(matrix, np.array([max(loss_w, 0.0) for _, loss_w in rows]))
-    return LossFit(float(solution[0]), float(solution[1]))
+    amps = np.array([amps for amps, _ in rows])
+    losses_w = np.array([max(loss_w, 0.0) for _, loss_w in rows])
+
+    def alone(column: np.ndarray) -> float:
+        return float(losses_w @ column / (column @ column))
+
+    if len(set(amps)) == 1:
+        return LossFit(alone(amps), 0.0)
+    k1_v, k2_ohm = np.linalg.lstsq(np.column_stack([amps, amps**2]), losses_w)[0]
+    # Least squares are convex: where the best term is negative, the best without negative terms has none of it.
+    if k1_v < 0:
+        return LossFit(0.0, alone(amps**2))
+    if k2_ohm < 0:
+        return LossFit(alone(amps), 0.0)
+    return LossFit(float(k1_v), float(k2_ohm))
 
 
 def current_for_loss_a(fit: LossFit, budget_w: float, drop_v: float, drop_ohm: float) -> float:
