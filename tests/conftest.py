@@ -8,10 +8,11 @@ import shutil
 import pytest
 
 
-def need(program: str) -> str:
-    """Path of a program; without it the test fails in CI and is skipped elsewhere."""
-    found = shutil.which(program)
+def need(*programs: str) -> str:
+    """Path of the first of these programs that is there; without any the test fails in CI and is skipped elsewhere."""
+    found = next(filter(None, map(shutil.which, programs)), None)
     if found is None:
+        program = programs[0]
         if os.environ.get("CI"):
             pytest.fail(f"{program} is not installed; ./yard test installs it")
         pytest.skip(f"{program} is not installed")

@@ -19,6 +19,7 @@ from typing import Any
 
 from tools.bench_faults import list_and_search
 from tools.bench_runs import runs_of_marshlight
+from tools.chromium import launched, program
 from tools.server import Serving
 from tools.timing import line, p95, timed
 from yardmeter import demo
@@ -205,14 +206,14 @@ def request_text(address: str, path: str) -> bytes:
 
 
 def first_page(address: str) -> None:
-    program = shutil.which("chromium")
-    if program is None:
+    found = program()
+    if found is None:
         print("Chromium is not installed; the first page was not timed.")
         return
     from playwright.sync_api import sync_playwright
 
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path=program, args=["--no-sandbox", "--disable-gpu"])
+        browser = launched(playwright, found)
         taken = []
         for _ in range(4):
             page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()

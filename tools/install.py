@@ -10,6 +10,8 @@ import subprocess
 import sys
 from pathlib import Path
 
+from tools.chromium import PROGRAMS
+
 ROOT = Path(__file__).resolve().parents[1]
 VENV = ROOT / ".venv"
 STATE = ROOT / ".yard"
@@ -159,10 +161,13 @@ def site_ready() -> None:
 
 def programs_ready() -> None:
     """Chromium and ngspice for the tests; installed from Debian's packages where this may be done."""
-    missing = [name for name in ("chromium", "ngspice") if shutil.which(name) is None]
+    may = bool(shutil.which("apt-get")) and hasattr(os, "geteuid") and os.geteuid() == 0
+    # A whole Chromium will do, but is slower: where the shell can be had, it is.
+    browsers = PROGRAMS[:1] if may else PROGRAMS
+    missing = [names[0] for names in (browsers, ("ngspice",)) if not any(map(shutil.which, names))]
     if not missing:
         return
-    if shutil.which("apt-get") and hasattr(os, "geteuid") and os.geteuid() == 0:
+    if may:
         must("Refreshing Debian's package lists", "apt-get", "update", "-qq")
         os.environ["DEBIAN_FRONTEND"] = "noninteractive"
         must(

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import shutil
 import sys
 import tempfile
 from dataclasses import dataclass
@@ -10,6 +9,7 @@ from pathlib import Path
 
 from playwright.sync_api import Browser, ViewportSize, sync_playwright
 
+from tools.chromium import launched, program
 from tools.server import Serving
 
 ROOT = Path(__file__).resolve().parents[1]
@@ -87,8 +87,8 @@ def take(browser: Browser, address: str, shot: Shot) -> None:
 
 def main(arguments: list[str]) -> int:
     """All shots, or only those named."""
-    program = shutil.which("chromium")
-    if program is None:
+    found = program()
+    if found is None:
         print("Chromium is not installed; no pictures were taken.", file=sys.stderr)
         return 1
     wanted = [shot for shot in SHOTS if not arguments or shot.name in arguments]
@@ -98,7 +98,7 @@ def main(arguments: list[str]) -> int:
         Serving(Path(folder)) as address,
         sync_playwright() as playwright,
     ):
-        browser = playwright.chromium.launch(executable_path=program, args=["--no-sandbox", "--disable-gpu"])
+        browser = launched(playwright, found)
         for shot in wanted:
             take(browser, address, shot)
         browser.close()

@@ -10,14 +10,7 @@ from playwright.sync_api import Browser, BrowserContext, Page, Request, expect, 
 
 from tests.conftest import need
 from tests.server.running import Running
-
-FLAGS = [
-    "--no-sandbox",
-    "--disable-gpu",
-    "--disable-background-networking",
-    "--disable-component-update",
-    "--disable-sync",
-]
+from tools.chromium import PROGRAMS, launched
 
 KEPT_BY_PAGES = "cookies,local_storage,indexeddb,cache_storage,service_workers,websql,file_systems"
 
@@ -33,9 +26,9 @@ def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
 # Ends with this package: its event loop runs in the tests' own thread, where the ORM refuses to work beside it.
 @pytest.fixture(scope="package")
 def chromium() -> Iterator[Browser]:
-    program = need("chromium")
+    path = need(*PROGRAMS)
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path=program, args=FLAGS)
+        browser = launched(playwright, path)
         yield browser
         browser.close()
 
