@@ -151,11 +151,13 @@ def web_ready() -> None:
 
 def site_ready() -> None:
     """The built front end; rebuilt when its sources changed."""
-    figure = digest(WEB / "src", WEB / "public", WEB / "index.html", WEB / "vite.config.ts", WEB / "package-lock.json")
+    sources = [WEB / name for name in ("src", "public", "index.html", "vite.config.ts", "package-lock.json")]
+    figure = digest(*sources, Path(__file__).resolve())
     if not due("site", figure) and (WEB / "dist" / "index.html").is_file():
         return
     web_ready()
     must("Building the front end", *node("vite", "build", "--logLevel", "warn"), cwd=WEB)
+    must("Packing it for the way", PYTHON, "-m", "whitenoise.compress", "-q", WEB / "dist")
     done("site", figure)
 
 

@@ -1,6 +1,7 @@
 """The server through its HTTP API."""
 
 import json
+import re
 from pathlib import Path
 from typing import Any
 
@@ -278,3 +279,19 @@ def test_a_plans_page_tells_the_browser_to_fetch_the_plan(client: Client, settin
     assert link == "</api/plans/12>; rel=preload; as=fetch; crossorigin"
     assert "Link" not in client.get("/new").headers
     assert "Link" not in client.get("/plans/x<y/rails").headers
+
+
+def test_the_page_is_sent_packed(client: Client) -> None:
+    """A phone at the bench fetches it through the air: script and styles are a third of what they are on the disk."""
+    page = client.get("/").getvalue().decode()
+    files = re.findall(r'(?:src|href)="(/assets/[^"]+[.](?:js|css))"', page)
+    assert {file.rsplit(".")[-1] for file in files} == {"js", "css"}
+    whole, packed = 0, 0
+    for file in files:
+        plain, answer = client.get(file).getvalue(), client.get(file, headers={"accept-encoding": "gzip"})
+        short = answer.getvalue()
+        assert answer.headers.get("Content-Encoding") == "gzip" or len(plain) < 1000, file
+        whole, packed = whole + len(plain), packed + len(short)
+        if "/index-" in file and file.endswith(".js"):
+            assert len(short) < 250_000
+    assert 0 < packed < whole / 3
