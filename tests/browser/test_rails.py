@@ -66,25 +66,21 @@ def test_a_draw_is_edited_undone_redone_and_survives_a_reload(page: Page, plan_i
     expect(page.get_by_label("typical draw", exact=True)).to_have_value("2.5W@5V")
 
 
-@pytest.mark.parametrize(
-    ("rubbish", "words"), [("12 bananas", "bananas"), ("-3A", "negative"), ("", "Nothing was typed")]
-)
-def test_rubbish_is_answered_in_words_and_stays_typed(
-    page: Page, plan_id: int, server: Running, rubbish: str, words: str
-) -> None:
+def test_rubbish_is_answered_in_words_and_stays_typed(page: Page, plan_id: int, server: Running) -> None:
     revision = server.get(f"/api/plans/{plan_id}")["revision"]
     open_rails(page, plan_id, "?s=computer")
     field = page.get_by_label("peak draw", exact=True)
-    field.fill(rubbish)
-    field.press("Enter")
-    alert = page.get_by_role("alert").filter(has_text=words)
-    expect(alert).to_contain_text("850mA, 1.2A, 9W or 9W@12V")
-    expect(field).to_have_value(rubbish)
-    assert server.get(f"/api/plans/{plan_id}")["revision"] == revision
-    page.reload()
-    expect(page.get_by_label("peak draw", exact=True)).to_have_value(rubbish)
-    page.get_by_label("peak draw", exact=True).press("Escape")
-    expect(page.get_by_label("peak draw", exact=True)).to_have_value("7.5W@5V")
+    for rubbish, words in (("12 bananas", "bananas"), ("-3A", "negative"), ("", "Nothing was typed")):
+        field.fill(rubbish)
+        field.press("Enter")
+        alert = page.get_by_role("alert").filter(has_text=words)
+        expect(alert).to_contain_text("850mA, 1.2A, 9W or 9W@12V")
+        expect(field).to_have_value(rubbish)
+        assert server.get(f"/api/plans/{plan_id}")["revision"] == revision
+        page.reload()
+        expect(field).to_have_value(rubbish)
+        field.press("Escape")
+        expect(field).to_have_value("7.5W@5V")
 
 
 def test_a_number_shows_its_working_and_leads_on(page: Page, plan_id: int) -> None:
