@@ -75,12 +75,12 @@ export function PlanShell() {
       f: () => device && void navigate(`/plans/${planId}/noise?sheet=Feeds&s=${device}`),
       Delete: () => selected && removable && void edit([{ op: "remove", element: selected }]).then(() => select(null), () => undefined),
       e: () => focusSoon([".ticket .quantity input", ".ticket h2"]),
-      Escape: () => (asked ? setAsked(null) : leave()),
+      Escape: leave,
     };
     conditions.slice(0, 9).forEach((one, index) => (map[String(index + 1)] = () => choose(one.id)));
     for (const one of VIEWS) map[`g ${one.key}`] = () => void navigate({ pathname: `/plans/${planId}/${one.path}`, search: window.location.search });
     return map;
-  }, [asked, choose, conditions, device, edit, leave, navigate, planId, removable, select, selected, step]);
+  }, [choose, conditions, device, edit, leave, navigate, planId, removable, select, selected, step]);
   useKeys(keys, letters.on);
 
   useEffect(() => {

@@ -15,6 +15,7 @@ export function inField(target: EventTarget | null): boolean {
 }
 
 const OPEN_MENU = ".ant-dropdown:not(.ant-dropdown-hidden), .ant-select-dropdown:not(.ant-select-dropdown-hidden)";
+const DIALOG = '[role="dialog"]';
 const STEPS = ["ctrl+z", "ctrl+shift+z", "ctrl+y"];
 
 /** Whether a field holds what the plan holds: there is nothing typed in it to take back, so undo is the plan's. */
@@ -49,12 +50,15 @@ export function useKeys(map: KeyMap, letters = true): void {
   useEffect(() => {
     let lead = "";
     let timer = 0;
+    let inDialog = false;
+    // Looked at before anyone has heard the key: the dialog it closes is gone when it comes here.
+    const look = () => (inDialog = [...document.querySelectorAll(DIALOG)].some((one) => one.checkVisibility()));
     const onKey = (event: KeyboardEvent) => {
       if (event.defaultPrevented) return;
       const name = keyName(event);
       if (inField(event.target) && event.key !== "Escape" && !(STEPS.includes(name) && isSettled(event.target))) return;
       if (!letters && isLetter(name)) return;
-      if (name === "Escape" && document.querySelector(OPEN_MENU)) return; // closes the menu, and no more
+      if (name === "Escape" && (inDialog || document.querySelector(OPEN_MENU))) return; // closes what is open, and no more
       const action = map[lead ? `${lead} ${name}` : name];
       if (action) {
         event.preventDefault();
@@ -64,8 +68,10 @@ export function useKeys(map: KeyMap, letters = true): void {
       window.clearTimeout(timer);
       timer = window.setTimeout(() => (lead = ""), 1200);
     };
+    window.addEventListener("keydown", look, { capture: true });
     window.addEventListener("keydown", onKey);
     return () => {
+      window.removeEventListener("keydown", look, { capture: true });
       window.removeEventListener("keydown", onKey);
       window.clearTimeout(timer);
     };
