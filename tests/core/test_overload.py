@@ -8,14 +8,19 @@ from typing import Any
 import numpy as np
 import pytest
 
+from tests.balance import check_balance
 from tests.plans import STILL, device, plan, rail, regulator
 from yardmeter import demo
 from yardmeter.core.answers.collapse import find_collapses
 from yardmeter.core.answers.conditions import solve_conditions
+from yardmeter.core.answers.operating import operate
 from yardmeter.core.answers.spread import SpreadRun, spread
+from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import EditError
+from yardmeter.core.network import Situation, branch_table
 from yardmeter.core.patience import AbandonedError, go_on, patience
 from yardmeter.core.plan import Plan, load_plan
+from yardmeter.core.plan.operations import AddSource
 from yardmeter.core.solver import assembly
 from yardmeter.core.solver.dc import solve_dc
 from yardmeter.review import analyse
@@ -182,3 +187,21 @@ def test_what_takes_its_own_input_down_over_and_over_is_told_so() -> None:
         ("stops at", "3.50 V"),
     ]
     assert told.severity == "fault"
+
+
+@pytest.mark.parametrize(
+    ("name", "times"),
+    [("marshlight-second-wiring", 1.5), ("marshlight-second-wiring", 3), ("culvert-first-wiring", 3), ("culvert-lights-on", 1.5)],
+)  # fmt: skip
+def test_several_regulators_that_start_and_stop_behind_a_lamp_are_told_apart(name: str, times: float) -> None:
+    """First power with far too much switched on: some regulators keep trying, what is left stands, and its currents balance."""
+    document = apply_edits(demo.plan(name), [AddSource(kind="lamp")]).model_dump(mode="json")
+    for one in document["devices"]:
+        for draw in filter(None, one["draws"].values()):
+            draw["value"] *= times
+    made = load_plan(document)
+    op = operate(branch_table(made), [Situation(made.conditions[-1])])
+    assert op.converged(0)
+    assert op.solution.hiccup.sum() >= 3
+    assert op.solution.steps < 300
+    check_balance(op)
