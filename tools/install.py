@@ -163,26 +163,27 @@ def site_ready() -> None:
 
 def programs_ready() -> None:
     """Chromium and ngspice for the tests; installed from Debian's packages where this may be done."""
-    may = bool(shutil.which("apt-get")) and hasattr(os, "geteuid") and os.geteuid() == 0
-    # A whole Chromium will do, but is slower: where the shell can be had, it is.
-    browsers = PROGRAMS[:1] if may else PROGRAMS
-    missing = [names[0] for names in (browsers, ("ngspice",)) if not any(map(shutil.which, names))]
-    if not missing:
+    wanted = (PROGRAMS, ("ngspice",))
+    best = [names[0] for names in wanted if shutil.which(names[0]) is None]
+    missing = [names[0] for names in wanted if not any(map(shutil.which, names))]
+    if best and shutil.which("apt-get") and hasattr(os, "geteuid") and os.geteuid() == 0:
+        try:
+            from_debian(best)
+        except CannotError:
+            if missing:
+                raise
+            print("A whole Chromium does it, more slowly.", file=sys.stderr)
         return
-    if may:
-        must("Refreshing Debian's package lists", "apt-get", "update", "-qq")
-        os.environ["DEBIAN_FRONTEND"] = "noninteractive"
-        must(
-            f"Installing {' and '.join(missing)}",
-            "apt-get",
-            "install",
-            "-y",
-            "-qq",
-            "--no-install-recommends",
-            *missing,
-        )
+    if not missing:
         return
     words = f"{' and '.join(missing)} not found. As root: apt-get install {' '.join(missing)}"
     if os.environ.get("CI"):
         raise CannotError(words)
     print(f"{words}\nTests that need them are skipped.", file=sys.stderr)
+
+
+def from_debian(packages: list[str]) -> None:
+    must("Refreshing Debian's package lists", "apt-get", "update", "-qq")
+    os.environ["DEBIAN_FRONTEND"] = "noninteractive"
+    install = ("apt-get", "install", "-y", "-qq", "--no-install-recommends")
+    must(f"Installing {' and '.join(packages)}", *install, *packages)

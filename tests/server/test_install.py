@@ -1,8 +1,9 @@
-"""Which Node.js builds the front end: the machine's where it suits, else the one in the checkout's own environment."""
+"""Which Node.js builds the front end, the machine's where it suits, else the checkout's own; and which browser tests it."""
 
 from __future__ import annotations
 
 import os
+from contextlib import nullcontext
 from pathlib import Path
 
 import pytest
@@ -75,3 +76,49 @@ def test_without_any_it_comes_from_pypi(tmp_path: Path, own: Path, monkeypatch: 
     monkeypatch.setattr(install, "pip", lambda _what, _wanted: None)
     with pytest.raises(install.CannotError, match="PyPI has none for this machine"):
         install.node_ready()
+
+
+@pytest.mark.parametrize(
+    ("there", "debian", "asked", "refused"),
+    [
+        (("chromium-headless-shell", "ngspice"), True, [], False),
+        (("chromium", "ngspice"), True, ["chromium-headless-shell"], False),
+        (("chromium", "ngspice"), False, ["chromium-headless-shell"], False),  # the whole one does it
+        (("chromium",), False, ["chromium-headless-shell", "ngspice"], True),
+        (("ngspice",), False, ["chromium-headless-shell"], True),
+    ],
+)
+def test_programs_of_the_tests_come_from_debian_or_are_what_is_there(
+    tmp_path: Path,
+    monkeypatch: pytest.MonkeyPatch,
+    there: tuple[str, ...],
+    debian: bool,
+    asked: list[str],
+    refused: bool,
+) -> None:
+    wanted: list[str] = []
+
+    def from_debian(packages: list[str]) -> None:
+        wanted.extend(packages)
+        if not debian:
+            raise install.CannotError("no network")
+
+    monkeypatch.setenv("PATH", programs(tmp_path / "machine", "1", "apt-get", *there))
+    monkeypatch.setattr(os, "geteuid", lambda: 0)
+    monkeypatch.setattr(install, "from_debian", from_debian)
+    with pytest.raises(install.CannotError) if refused else nullcontext():
+        install.programs_ready()
+    assert wanted == asked
+
+
+def test_without_the_right_to_install_a_missing_program_is_named(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    monkeypatch.setenv("PATH", programs(tmp_path / "machine", "1", "apt-get", "chromium"))
+    monkeypatch.setattr(os, "geteuid", lambda: 1000)
+    monkeypatch.delenv("CI", raising=False)
+    install.programs_ready()
+    assert capsys.readouterr().err.startswith("ngspice not found. As root: apt-get install ngspice")
+    monkeypatch.setenv("CI", "1")
+    with pytest.raises(install.CannotError, match="ngspice not found"):
+        install.programs_ready()
