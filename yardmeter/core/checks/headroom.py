@@ -166,6 +166,8 @@ class DoesNotRun(Facts):
     """Whether it is its start that is missed, not its stop."""
     idle_v: float | None
     """Of one that comes up and takes its own input down, over and over: its input while it is off."""
+    falling: tuple[str, ...] = ()
+    """Devices beside that one which live while it is off and do not at the volts at which it stops."""
 
 
 @rule("headroom.start", DoesNotRun, sense="at least")
@@ -190,8 +192,23 @@ def below_start(case: SolvedPlan) -> Iterator[Verdict]:
                 worst,
                 (supply.id,),
                 Comparison(loaded_v, threshold_v, "V"),
-                DoesNotRun(condition.starts, input_v if hiccups else None),
+                DoesNotRun(condition.starts, input_v, _falling_with(case, supply, condition))
+                if hiccups
+                else DoesNotRun(condition.starts, None),
             )
+
+
+def _falling_with(case: SolvedPlan, supply: Regulator, condition: Condition) -> tuple[str, ...]:
+    """What shares a restarting regulator's input and loses its volts with every try of it."""
+    graph = graph_of(case.plan)
+    net = next((rails for rails in graph.nets() if supply.input in rails), set())
+    beside = {device.id for rail in net for device in graph.consumers_below(rail)}
+    return tuple(
+        device.id
+        for device in case.plan.devices
+        if device.id in beside and device.reset_v > supply.stop_v
+        if case.device(device.id).states[condition.id].verdict in ("ok", "low")
+    )
 
 
 def _threshold_v(supply: Regulator, condition: Condition) -> float:
