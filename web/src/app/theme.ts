@@ -12,7 +12,7 @@ export function themeFor(mode: Mode): ThemeConfig {
   const p = PALETTE[mode];
   const onPrimary = mode === "light" ? "#ffffff" : "#10181c";
   return {
-    // The components' styles ship as a file; made anew by every page in the browser they took a third of its opening.
+    // The components' styles ship as a file: made anew by every page in the browser they were a third of its script.
     zeroRuntime: true,
     hashed: false,
     algorithm: mode === "light" ? theme.defaultAlgorithm : theme.darkAlgorithm,
