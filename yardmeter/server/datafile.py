@@ -8,6 +8,7 @@ from __future__ import annotations
 import contextlib
 import os
 import sqlite3
+import sys
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
@@ -142,12 +143,12 @@ class Claim:
         self._file.close()
 
 
-if os.name == "nt":
+if sys.platform == "win32":
     import msvcrt
 
     def _take(file: IO[str]) -> bool:
         try:
-            msvcrt.locking(file.fileno(), msvcrt.LK_NBLCK, 1)  # type: ignore[attr-defined]
+            msvcrt.locking(file.fileno(), msvcrt.LK_NBLCK, 1)
         except OSError:
             return False
         return True
