@@ -26,8 +26,8 @@ ROUNDING = 2e-15
 NEWTON_STEPS = 9
 PATIENCE = 2
 CREEP_STEPS = 120
-FIRST_CREEP_STEPS = 300
-"""Converters that start and stop for ever are found out one after another, each in some 60 steps of the first way."""
+CONVERTER_STEPS = 40
+"""Converters that start and stop for ever are found out one after another: the first way is so much longer for each."""
 CREEP_SIEMENS = 0.5
 """Capacitance over time step at every node where creeping starts [S]."""
 NEAR_A = 1e-3
@@ -188,7 +188,8 @@ def _finish(
     if bad.size:
         part = take_rows(circuit, bad)
         again = _start(part) if free is None else _start_from(part, take_solution(free, bad))
-        _creep(assembly, part, again, probe and Probe(probe.steps, probe.fallen_v[bad]), FIRST_CREEP_STEPS)
+        steps = CREEP_STEPS + CONVERTER_STEPS * circuit.converters.inp.size
+        _creep(assembly, part, again, probe and Probe(probe.steps, probe.fallen_v[bad]), steps)
         _take_over(state, bad, again)
     if probe is None:
         _power_up_again(assembly, circuit, state, trusted)
