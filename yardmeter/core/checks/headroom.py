@@ -167,7 +167,7 @@ class DoesNotRun(Facts):
     idle_v: float | None
     """Of one that comes up and takes its own input down, over and over: its input while it is off."""
     falling: tuple[str, ...] = ()
-    """Devices beside that one which live while it is off and do not at the volts at which it stops."""
+    """Devices that live while it is off and lose their volts when its input is down to where it stops."""
 
 
 @rule("headroom.start", DoesNotRun, sense="at least")
@@ -199,16 +199,37 @@ def below_start(case: SolvedPlan) -> Iterator[Verdict]:
 
 
 def _falling_with(case: SolvedPlan, supply: Regulator, condition: Condition) -> tuple[str, ...]:
-    """What shares a restarting regulator's input and loses its volts with every try of it."""
+    """What shares a restarting regulator's input, or hangs behind another that does, and loses its volts with every try."""
+    below = set(_below(case, condition, graph_of(case.plan).feeding_rail(supply.input), supply.stop_v, set()))
+    alive = (d.id for d in case.plan.devices if case.device(d.id).states[condition.id].verdict in ("ok", "low"))
+    return tuple(one for one in alive if one in below)
+
+
+def _below(case: SolvedPlan, condition: Condition, rail: str | None, volts: float, seen: set[str]) -> Iterator[str]:
+    """Devices that reset while a rail, and what is wired to it, has so many volts; rails already `seen` are passed over."""
     graph = graph_of(case.plan)
-    net = next((rails for rails in graph.nets() if supply.input in rails), set())
-    beside = {device.id for rail in net for device in graph.consumers_below(rail)}
-    return tuple(
-        device.id
-        for device in case.plan.devices
-        if device.id in beside and device.reset_v > supply.stop_v
-        if case.device(device.id).states[condition.id].verdict in ("ok", "low")
-    )
+    net = next((rails for rails in graph.nets() if rail in rails), set())
+    if net & seen:
+        return
+    seen |= net
+    yield from (device.id for one in net for device in graph.consumers_below(one) if device.reset_v > volts)
+    running = [one for one in case.plan.supplies if isinstance(one, Regulator) and _runs(case, one, condition)]
+    elsewhere = {one.output for one in running if graph.feeding_rail(one.input) not in net}
+    for one in running:
+        if graph.feeding_rail(one.input) in net and one.output not in elsewhere:
+            yield from _below(case, condition, one.output, _held_v(one, volts), seen)
+
+
+def _runs(case: SolvedPlan, regulator: Regulator, condition: Condition) -> bool:
+    return case.supply(regulator.id).states[condition.id].mode not in ("off", "hiccup")
+
+
+def _held_v(regulator: Regulator, input_v: float) -> float:
+    """What a regulator that runs still gives, at most, when its input falls to so many volts."""
+    if input_v <= regulator.stop_v:
+        return 0.0
+    through = duty_limit(regulator) * input_v - regulator.dropout_v
+    return min(regulator.set_v, through) if regulator.kind in ("buck", "linear") else regulator.set_v
 
 
 def _threshold_v(supply: Regulator, condition: Condition) -> float:

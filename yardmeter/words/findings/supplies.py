@@ -50,10 +50,10 @@ def needs_boost(plan: Plan, v: Verdict, f: NeedsBoost) -> Told:
 @tells("headroom.start", facts=DoesNotRun)
 def does_not_run(plan: Plan, v: Verdict, f: DoesNotRun) -> Told:
     if f.idle_v is not None:
-        beside = f" With every try {titles(plan, f.falling, ' and ')} beside it may reset." if f.falling else ""
+        others = f" With every try {titles(plan, f.falling, ' and ')} may reset." if f.falling else ""
         return Told(
             title=f"{plan.title(v.elements[0])} starts and stops over and over: {f.idle_v:.2f} V in, not {v.compared.limit:g} V under its load",
-            cause=f"What feeds it cannot carry what it takes: its input falls, it stops, its input comes back, it starts.{beside}",
+            cause=f"What feeds it cannot carry what it takes: its input falls, it stops, its input comes back, it starts.{others}",
             remedy="Take load off it, or feed it from what carries its load.",
             labels=("input under load", "stops at"),
             more=(number("input while it is off", f.idle_v, "V"),),
