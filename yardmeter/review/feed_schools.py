@@ -61,7 +61,7 @@ def feed_schools(plan: Plan, device_id: str, parts: Sequence[Part]) -> tuple[Sch
             refused.append(School(key="regulated", title=title, edits=(), cells=(), refused=TOO_LARGE))
     full = plan.pack.rest_v("full")
     esc = next((r for r in plan.rails if plan.board_of[r.board].kind == "esc" and r.nominal_v is None), None)
-    if device.max_v >= full:
+    if device.at_volts(full) != "high":
         to_pack = Move(device=device.id, rail=plan.pack.rail)
         ways.append(("pack-lc", "pack through an LC section", (to_pack, *_section(plan, device, to_pack, parts))))
         if esc:
@@ -106,9 +106,9 @@ def _rail_near(plan: Plan, device: Device, window: tuple[float, float]) -> Rail 
 
 def _unfit(device: Device, volts: float) -> str:
     """Why a device cannot live on these volts; nothing when it can."""
-    if volts > device.max_v:
+    if device.at_volts(volts) == "high":
         return f"{volts:g} V, it takes {device.max_v:g} V: do not connect"
-    return f"{volts:g} V, it needs {device.min_v:g} V" if volts < device.min_v else ""
+    return f"{volts:g} V, it needs {device.min_v:g} V" if device.at_volts(volts) != "ok" else ""
 
 
 def _own_regulator(plan: Plan, device: Device, volts: float) -> tuple[Edit, ...]:
@@ -155,8 +155,10 @@ def _school(plan: Plan, device: Device, key: str, title: str, edits: tuple[Edit,
     live = [s for s in state.states.values() if s.verdict not in ("off", "dead", "unknown")]
     high, low = max((s.pin_v for s in live), default=0.0), min((s.pin_v for s in live), default=0.0)
     cells += [
-        SchoolCell(label="most volts", text=format_si(high, "V"), value=high, bad=high > device.max_v),
-        SchoolCell(label="least volts", text=format_si(low, "V"), value=low, bad=low < device.min_v),
+        SchoolCell(label="most volts", text=format_si(high, "V"), value=high, bad=device.at_volts(high) == "high"),
+        SchoolCell(
+            label="least volts", text=format_si(low, "V"), value=low, bad=device.at_volts(low) in ("low", "reset")
+        ),
     ]
     hot = max((s.still_temp_c or 0.0 for supply in found.supplies for s in supply.states.values()), default=0.0)
     cells.append(SchoolCell(label="hottest regulator, still air", text=f"{hot:.0f} °C", value=hot, bad=hot > 110))

@@ -232,7 +232,7 @@ def _feeds(case: SolvedPlan) -> Iterator[HookupRow]:
         pin = plan.pin_of.get(device.feed.pin or "")
         warning = "" if pin is None or pin.takes_power else f"{pin.label} is never powered"
         top = _top_v(case, device.feed.rail)
-        if top > device.max_v:
+        if device.at_volts(top) == "high":
             warning = f"up to {top:.1f} V, it takes {device.max_v:g} V: do not connect"
         end = _pin_end(device, pin, "+")
         yield _row(case, f"feed:{device.id}", device.id, f"{device.name}, supply", "+", _rail_end(plan, device.feed.rail, device), end, device.feed.wire, _duties(case, feed_key(device.id)), top, warning)  # fmt: skip

@@ -212,7 +212,7 @@ def _events(plan: Plan, pattern: _Pattern, grid: _Grid, cells: tuple[float, ...]
         idle_motor = bool(device.throttle) and condition.throttle_frac == 0
         if condition.state_of(device.id) != "off" and not idle_motor:
             add(crossing_v(cells, [pin - device.reset_v for pin in pins]), "resets", device.id)
-        if pins[0] > device.max_v:
+        if device.at_volts(pins[0]) == "high":
             back = crossing_v(cells, [pin - device.max_v for pin in pins])
             add(back if back is not None else cells[-1], "over", device.id)
     return found

@@ -39,7 +39,7 @@ def _with_parts(plan: Plan, fix: Fix, becs: Sequence[Part]) -> list[Fix]:
             part.bec is not None
             and part.bec.rating_a >= wanted.rating_a
             and part.bec.input_max_v >= most_v
-            and all(d.min_v <= part.bec.set_v <= d.max_v for d in devices)
+            and all(d.lives_between(part.bec.set_v, part.bec.set_v) for d in devices)
             and (part.bec.kind == wanted.kind or (part.bec.kind == "buckboost" and wanted.kind == "buck"))
         )
 

@@ -104,17 +104,21 @@ export function DeviceBars({ width, pattern, cell, pins }: { width: number; patt
   );
 }
 
+/** Whether it sees too many volts in any of the plan's conditions, as the answer judged it. */
+function isHigh(device: DeviceAnswer): boolean {
+  return Object.entries(device.states).some(([id, state]) => id !== INSTANT && state.verdict === "high");
+}
+
 /** The condition in which the device sees the volts that trouble it. */
 function conditionOf(view: PlanView, device: DeviceAnswer): string {
-  const high = (device.seen_max_v ?? 0) > device.max_v;
+  const high = isHigh(device);
   const live = Object.entries(device.states).filter(([id, s]) => id !== INSTANT && s.verdict !== "off" && s.verdict !== "dead");
   const worst_ = live.sort(([, a], [, b]) => (high ? b.pin_v - a.pin_v : a.pin_v - b.pin_v))[0];
   return worst_ ? elementName(view, worst_[0]) : "";
 }
 
-function trouble(device: { seen_min_v?: number | null; seen_max_v?: number | null; min_v: number; max_v: number; reset_v: number }): string {
-  if ((device.seen_max_v ?? 0) > device.max_v) return `sees ${volts(device.seen_max_v)}`;
-  return `falls to ${volts(device.seen_min_v)}`;
+function trouble(device: DeviceAnswer): string {
+  return isHigh(device) ? `sees ${volts(device.seen_max_v)}` : `falls to ${volts(device.seen_min_v)}`;
 }
 
 function onPack(view: PlanView, condition: string): boolean {
