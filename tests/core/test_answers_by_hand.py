@@ -122,6 +122,25 @@ def test_an_output_is_bounded_by_the_pack_and_not_by_the_port() -> None:
     assert (advice["s"].low_v, advice["s"].low.kind) == (0.5, "open below")
 
 
+@pytest.mark.parametrize(
+    ("set_v", "stands"),
+    [(4.58, "outside"), (4.59, "inside"), (5.39, "inside"), (5.4, "outside")],
+)
+def test_an_output_stands_between_what_two_devices_need_and_take(set_v: float, stands: str) -> None:
+    """One needs 4.5 V, 2 % above it 4.59; the other takes 5.5, 2 % below it 5.39. Where they exclude each other none suits."""
+
+    def advised(max_v: float) -> str:
+        pair = [
+            device("a", "five", 0.1, min_v=4.5, max_v=9.0),
+            device("b", "five", 0.1, nominal_v=3, min_v=2.0, max_v=max_v),
+        ]
+        buck = regulator("r", "buck", "pack-rail", "five", set_v)
+        return solve_plan(plan(rails=FIVE, supplies=[buck], devices=pair, conditions=[STILL])).windows.advice[0].stands
+
+    assert advised(5.5) == stands
+    assert advised(4.6) == "none"
+
+
 def test_a_port_is_a_source_only_where_it_is_plugged_in() -> None:
     buck = regulator("b", "buck", "pack-rail", "five", 5.0)
     made = plan(

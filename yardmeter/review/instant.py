@@ -11,10 +11,12 @@ from yardmeter.core.answers.model import (
     ConditionAnswer,
     Consumer,
     DeviceState,
+    DeviceVerdict,
     RailState,
     SupplyMode,
     SupplyState,
 )
+from yardmeter.core.answers.pins import weight
 from yardmeter.core.answers.returns import GroundState, SegmentState
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.network.keys import return_key
@@ -66,6 +68,7 @@ def instant(run: Run, solved: SolvedPlan, time_s: float) -> Instant:
     k = At(run, min(max(time_s, 0.0), float(run.times_s[-1])))
     at = k.time_s
     like = _like(plan, run)
+    kept = _kept(run, like, k)
     head = next(one for one in solved.budget.conditions if one.id == like.id)
     left_c = plan.pack.capacity_ah * 3600
     pack_v, pack_a = k.of(run.rail_v(plan.pack.rail)), k.of(run.pack_a)
@@ -82,10 +85,10 @@ def instant(run: Run, solved: SolvedPlan, time_s: float) -> Instant:
         ),
         rails={one.id: _rail(run, solved, like, one.id, k) for one in plan.rails},
         supplies={one.id: _supply(run, solved, like, one.id, k) for one in plan.supplies},
-        devices={one.id: _device(run, solved, like, one, k) for one in plan.devices},
+        devices={one.id: _device(run, solved.device(one.id).states[like.id], kept, one, k) for one in plan.devices},
         grounds={one.id: GroundState(k.of(run.ground_v(one.id)), 0.0, None) for one in plan.owners},
         segments={wire.id: _segment(run, wire.id, k) for _, wire in plan.returns()},
-        condition=_kept(run, like, k),
+        condition=kept,
     )  # fmt: skip
 
 
@@ -132,17 +135,18 @@ def _like(plan: Plan, run: Run) -> Condition:
     return (known or [one for one in plan.conditions if one.on_pack] or list(plan.conditions))[0]
 
 
-def _device(run: Run, solved: SolvedPlan, like: Condition, device: Device, k: At) -> DeviceState:
-    base = solved.device(device.id).states[like.id]
+def _device(run: Run, base: DeviceState, kept: Condition, device: Device, k: At) -> DeviceState:
     pin, amps = k.of(run.pin_v(device.id)), k.of(run.load_a(device.id))
     rail_v = k.of(run.rail_v(device.feed.rail)) if device.feed else 0.0
     modes: tuple[DrawState | None, ...] = ("off", "boot", None)
     mode = int(run.mode(device.id)[k.step])
     found = device.at_volts(pin)
-    verdict = found if found == "high" or mode else ("dead" if pin < 0.5 else "off" if found == "ok" else found)
+    verdict: DeviceVerdict = (
+        found if found == "high" or mode else ("dead" if pin < 0.5 else "off" if found == "ok" else found)
+    )
     return replace(
         base, state=modes[mode] or base.state, asked_a=amps, given_a=amps, pin_v=pin, drop_v=max(rail_v - pin, 0.0),
-        ground_v=k.of(run.ground_v(device.id)), verdict=verdict,
+        ground_v=k.of(run.ground_v(device.id)), verdict=verdict, weight=weight(device, kept, verdict),
     )  # fmt: skip
 
 

@@ -22,6 +22,7 @@ from yardmeter.core.answers.model import (
     Tone,
 )
 from yardmeter.core.answers.operating import View
+from yardmeter.core.answers.pins import is_off, verdict, weight, worst_state
 from yardmeter.core.answers.sources import LIVE_V, back_flows, trace_sources
 from yardmeter.core.answers.spare import Carried, spares
 from yardmeter.core.answers.supplies import supply_answers
@@ -264,6 +265,7 @@ def _device(device: Device, cases: list[_InCondition]) -> DeviceAnswer:
         reset_v=device.reset_v,
         seen_min_v=min(seen, default=None),
         seen_max_v=max(seen, default=None),
+        worst=worst_state(states),
         states=states,
     )
 
@@ -271,9 +273,10 @@ def _device(device: Device, cases: list[_InCondition]) -> DeviceAnswer:
 def _device_state(device: Device, case: _InCondition) -> DeviceState:
     view = case.given
     pin = unfed_is_zero(view.pin_v(device.id), case.sources[device.id])
-    state = case.condition.state_of(device.id)
-    if device.throttle and case.condition.throttle_frac == 0:
-        state = "off"
+    state = "off" if is_off(device, case.condition) else case.condition.state_of(device.id)
+    found: DeviceVerdict = "unknown"
+    if view.converged:
+        found = verdict(device, pin, off=state == "off", fed=bool(case.sources[device.id]))
     drop = view.rail_v(device.feed.rail) - pin if device.feed and case.sources[device.id] else 0.0
     return DeviceState(
         state=state,
@@ -282,21 +285,10 @@ def _device_state(device: Device, case: _InCondition) -> DeviceState:
         pin_v=pin,
         ground_v=view.ground_v(device.id),
         drop_v=drop,
-        verdict=verdict(device, pin, off=state == "off", fed=bool(case.sources[device.id]))
-        if view.converged
-        else "unknown",
+        verdict=found,
         sources=case.sources[device.id],
+        weight=weight(device, case.condition, found),
     )
-
-
-def verdict(device: Device, pin_v: float, *, off: bool, fed: bool) -> DeviceVerdict:
-    """What the volts at its pins mean for a device; over-voltage counts whether it is switched on or not."""
-    found = device.at_volts(pin_v)
-    if found == "high":
-        return found
-    if off:
-        return "off"
-    return "dead" if not fed or pin_v < LIVE_V else found
 
 
 def _head(plan: Plan, case: _InCondition, collapse: Collapse | None) -> ConditionAnswer:

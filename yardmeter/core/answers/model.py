@@ -148,6 +148,7 @@ class SupplyAnswer(Answer):
 
 DeviceVerdict = Literal["ok", "off", "dead", "low", "reset", "high", "unknown"]
 """`unknown` where no operating point was found: the numbers beside it are then all zero."""
+Weight = Literal["caution", "fault", "danger"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -162,6 +163,8 @@ class DeviceState:
     drop_v: float
     verdict: DeviceVerdict
     sources: tuple[str, ...]
+    weight: Weight | None
+    """How heavily the verdict weighs in this condition; None where all is as it should be."""
 
 
 class DeviceAnswer(Answer):
@@ -173,6 +176,8 @@ class DeviceAnswer(Answer):
     reset_v: float
     seen_min_v: float | None
     seen_max_v: float | None
+    worst: str | None
+    """The condition whose volts trouble it most; None where none does."""
     states: dict[str, DeviceState]
 
 

@@ -10,6 +10,7 @@ import numpy as np
 from yardmeter.core.answers.conditions import Solved
 from yardmeter.core.answers.model import Answer
 from yardmeter.core.answers.operating import Operating, View
+from yardmeter.core.answers.pins import VerdictSpan, is_off, verdict_spans
 from yardmeter.core.answers.sources import LIVE_V
 from yardmeter.core.answers.supplies import duty_limit, needed_input_v, wanted_headroom_v
 from yardmeter.core.graph import graph_of
@@ -24,15 +25,19 @@ SWEEP_POINTS = 13
 MARGIN_FRAC = 0.02
 """Room left above a device's lower limit when an output voltage is recommended; our choice."""
 
+SET_V = 1e-6
+"""What an output lies outside of its bounds by no more than is rounding [V]."""
+
 
 class SweepPattern(Answer):
-    """One load pattern over the pack's rest voltage: volts by element, aligned with `Windows.cell_v`."""
+    """One load pattern over the pack's rest voltage: volts by element, aligned with `Windows.cell_v`; `lives` by device."""
 
     conditions: tuple[str, ...]
     name: str
     rails_v: dict[str, tuple[float, ...]]
     pins_v: dict[str, tuple[float, ...]]
     holds: dict[str, tuple[bool, ...]]
+    lives: dict[str, tuple[VerdictSpan, ...]]
 
 
 class SweepEvent(Answer):
@@ -56,7 +61,7 @@ class OutputBound:
 
 
 class OutputAdvice(Answer):
-    """Output volts at which a regulator holds on the low pack and its consumers are content; empty when low > high."""
+    """Output volts at which a regulator holds on the low pack and its consumers are content; `none` where nothing suits both."""
 
     supply: str
     set_v: float
@@ -64,6 +69,8 @@ class OutputAdvice(Answer):
     high_v: float
     low: OutputBound
     high: OutputBound
+    stands: Literal["inside", "outside", "none"]
+    """Where the volts it is set to stand."""
 
 
 class Windows(Answer):
@@ -102,7 +109,7 @@ def windows(solved: Solved) -> Windows:
     answers, events = [], []
     for index, pattern in enumerate(patterns):
         volts = _grid(plan, op, slice(index * SWEEP_POINTS, (index + 1) * SWEEP_POINTS))
-        answers.append(_pattern_answer(pattern, volts))
+        answers.append(_pattern_answer(plan, pattern, grid, volts))
         events += _events(plan, pattern, volts, grid)
     advice = tuple(_advice(solved, supply) for supply in plan.supplies if isinstance(supply, Regulator))
     return Windows(
@@ -151,6 +158,8 @@ class _Grid:
     pins: dict[str, list[float]]
     headrooms: dict[str, list[float]]
     holds: dict[str, list[bool]]
+    known: list[bool]
+    """At which points the network has an operating point."""
 
 
 def _grid(plan: Plan, op: Operating, rows: slice) -> _Grid:
@@ -174,17 +183,25 @@ def _grid(plan: Plan, op: Operating, rows: slice) -> _Grid:
         {name: v.tolist() for name, v in pins.items()},
         headrooms,
         holds,
+        op.solution.converged[rows].tolist(),
     )
 
 
-def _pattern_answer(pattern: _Pattern, grid: _Grid) -> SweepPattern:
+def _pattern_answer(plan: Plan, pattern: _Pattern, cells: tuple[float, ...], grid: _Grid) -> SweepPattern:
     def rounded(values: dict[str, list[float]]) -> dict[str, tuple[float, ...]]:
         table = np.round(np.array(list(values.values())), 4).tolist()
         return {name: tuple(volts) for name, volts in zip(values, table, strict=True)}
 
     holds = {name: tuple(held) for name, held in grid.holds.items()}
+    condition = pattern.conditions[0]
+    lives = {d.id: verdict_spans(d, cells, grid.pins[d.id], grid.known, off=is_off(d, condition)) for d in plan.devices}
     return SweepPattern(
-        conditions=pattern.ids, name=pattern.name, rails_v=rounded(grid.rails), pins_v=rounded(grid.pins), holds=holds
+        conditions=pattern.ids,
+        name=pattern.name,
+        rails_v=rounded(grid.rails),
+        pins_v=rounded(grid.pins),
+        holds=holds,
+        lives=lives,
     )
 
 
@@ -208,9 +225,7 @@ def _events(plan: Plan, pattern: _Pattern, grid: _Grid, cells: tuple[float, ...]
         add(crossing_v(cells, margins), "leaves", name)
     for device in plan.devices:
         pins = grid.pins[device.id]
-        condition = pattern.conditions[0]
-        idle_motor = bool(device.throttle) and condition.throttle_frac == 0
-        if condition.state_of(device.id) != "off" and not idle_motor:
+        if not is_off(device, pattern.conditions[0]):
             add(crossing_v(cells, [pin - device.reset_v for pin in pins]), "resets", device.id)
         if device.at_volts(pins[0]) == "high":
             back = crossing_v(cells, [pin - device.max_v for pin in pins])
@@ -247,4 +262,9 @@ def _advice(solved: Solved, supply: Regulator) -> OutputAdvice:
         top_v = duty_limit(supply) * in_v - (needed_input_v(supply, amps, 1.0) - supply.set_v) - wanted
         if top_v < high_v:
             high_v, high = top_v, OutputBound("input", condition.id, in_v, wanted)
-    return OutputAdvice(supply=supply.id, set_v=supply.set_v, low_v=low_v, high_v=high_v, low=low, high=high)
+    stands: Literal["inside", "outside", "none"] = "none"
+    if low_v <= high_v:
+        stands = "inside" if low_v - SET_V <= supply.set_v <= high_v + SET_V else "outside"
+    return OutputAdvice(
+        supply=supply.id, set_v=supply.set_v, low_v=low_v, high_v=high_v, low=low, high=high, stands=stands
+    )

@@ -45,7 +45,7 @@ def no_source(case: SolvedPlan) -> Iterator[Verdict]:
         states = case.device(name).states
         usb = next((c.id for c, state in case.device_states(device) if not c.on_pack and state.sources), None)
         yield under(
-            dict.fromkeys(dead, "danger" if device.keeps_control else "fault"),
+            {c: weight for c in dead if (weight := states[c].weight)},
             dead[0],
             (name,),
             Comparison(max(0.0, *(states[c].pin_v for c in dead)), device.min_v, "V"),

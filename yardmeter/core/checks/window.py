@@ -5,14 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from yardmeter.core.answers.model import DeviceState
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.checks.registry import rule
 from yardmeter.core.checks.relief import move_fixes
 from yardmeter.core.graph import graph_of
 from yardmeter.core.physics.pack import CELL_STATE_V
-from yardmeter.core.plan import Condition, Device, Regulator
-from yardmeter.core.verdict import Comparison, Facts, Severity, Verdict, always, under
+from yardmeter.core.plan import Device, Regulator
+from yardmeter.core.verdict import Comparison, Facts, Verdict, always, under
 
 ROUNDING = 1e-6
 LANDING_FRAC = 0.6
@@ -108,19 +107,13 @@ def under_voltage(case: SolvedPlan) -> Iterator[Verdict]:
         worst = min(bad, key=lambda c: bad[c].pin_v)
         resets = any(s.verdict == "reset" for s in bad.values())
         yield under(
-            {c: _low_weight(device, case.plan.condition(c), s) for c, s in bad.items()},
+            {c: s.weight for c, s in bad.items() if s.weight},
             worst,
             (device.id,),
             Comparison(bad[worst].pin_v, device.reset_v if resets else device.min_v, "V"),
             UnderVoltage(resets),
             move_fixes(case, device),
         )
-
-
-def _low_weight(device: Device, condition: Condition, state: DeviceState) -> Severity:
-    if state.verdict != "reset":
-        return "caution"
-    return "danger" if device.keeps_control and condition.throttle_frac > 0 else "fault"
 
 
 @dataclass(frozen=True)

@@ -97,8 +97,7 @@ function WagonPicture({ placed, y, mark, condition, grab, row }: WagonProps) {
     focusSoon(".ticket h2");
   };
   const state = view.analysis.budget.devices.find((d) => d.id === wagon.id)?.states[condition];
-  const bad = state && ["low", "reset", "high"].includes(state.verdict);
-  const shown = mark ?? (bad ? (state.verdict === "high" ? "danger" : "fault") : undefined);
+  const shown = mark ?? state?.weight ?? undefined;
   const text = `${shown ? `${glyph(shown)} ` : ""}${label.text}`;
   const top = label.inside ? 0 : labelY(y, label.level);
   return (

@@ -1,7 +1,7 @@
 /** Ticket of a device. */
 import { CHOICES } from "@/shared/api/constants";
 import { Button, Select } from "antd";
-import type { Device, DeviceState, PlanView, Provenance } from "@/shared/api/types";
+import type { Device, DeviceState, Provenance } from "@/shared/api/types";
 import { elementName } from "@/shared/plan/elements";
 import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
 import { amps, drawText, railTitle, volts } from "@/shared/ui/format";
@@ -25,15 +25,7 @@ const TRUST: { value: Provenance; label: string }[] = [
   { value: "reported", label: "reported" },
   { value: "guess", label: "guess" },
 ];
-const VERDICT: Record<DeviceState["verdict"], { mark: MarkKind; text: string }> = {
-  ok: { mark: "ok", text: "" },
-  off: { mark: "ok", text: "off" },
-  dead: { mark: "fault", text: "dead" },
-  low: { mark: "caution", text: "low" },
-  reset: { mark: "fault", text: "resets" },
-  high: { mark: "danger", text: "too high" },
-  unknown: { mark: "danger", text: "unknown" },
-};
+const VERDICT: Record<DeviceState["verdict"], string> = { ok: "", off: "off", dead: "dead", low: "low", reset: "resets", high: "too high", unknown: "unknown" };
 
 export function DeviceTicket({ device }: { device: Device }) {
   const { view } = usePlanState();
@@ -54,10 +46,7 @@ export function DeviceTicket({ device }: { device: Device }) {
         rows={(condition) => {
           const state = answer.states[condition];
           if (!state) return null;
-          const verdict = VERDICT[state.verdict];
-          // Without a source on USB alone is how most devices are meant to be.
-          const idle = state.verdict === "dead" && !onPack(view, condition);
-          const mark: MarkKind = idle ? "ok" : verdict.mark;
+          const mark: MarkKind = state.weight ?? "ok";
           return {
             mark,
             cells: [
@@ -68,7 +57,7 @@ export function DeviceTicket({ device }: { device: Device }) {
                 {volts(state.pin_v)}
               </button>,
               <span key="m">
-                {mark !== "ok" && <Mark kind={mark} />} {idle ? "no source" : verdict.text}
+                {mark !== "ok" && <Mark kind={mark} />} {state.verdict === "dead" && !state.weight ? "no source" : VERDICT[state.verdict]}
               </span>,
             ],
           };
@@ -133,8 +122,4 @@ function MoreDraws({ device }: { device: Device }) {
       ))}
     </div>
   );
-}
-
-function onPack(view: PlanView, condition: string): boolean {
-  return (view.plan.conditions ?? []).find((c) => c.id === condition)?.energy?.includes("pack") ?? true;
 }

@@ -23,10 +23,9 @@ export function Advice() {
         </thead>
         <tbody>
           {advice.map((one) => {
-            const none = one.low_v > one.high_v;
-            const off = !none && (one.set_v < one.low_v - 1e-6 || one.set_v > one.high_v + 1e-6);
+            const none = one.stands === "none";
             return (
-              <tr key={one.supply} className={none || off ? "is-off" : ""}>
+              <tr key={one.supply} className={one.stands !== "inside" ? "is-off" : ""}>
                 <th scope="row">
                   <Button type="link" size="small" onClick={() => select(one.supply)}>
                     {elementName(view, one.supply)}
@@ -36,7 +35,7 @@ export function Advice() {
                 <td>{none ? "–" : `${one.low_v.toFixed(2)} V`}</td>
                 <td>{none ? "–" : `${one.high_v.toFixed(2)} V`}</td>
                 <td>
-                  {none ? "▲ nothing suits both: " : off ? "▲ " : ""}
+                  {none ? "▲ nothing suits both: " : one.stands === "outside" ? "▲ " : ""}
                   {view.analysis.captions.advice[one.supply]?.low}; {view.analysis.captions.advice[one.supply]?.high}
                 </td>
               </tr>

@@ -1,12 +1,12 @@
 /** One bar per device: allowed window, span seen over all conditions, and the volts at the slider's cell voltage. */
 import { useMemo } from "react";
-import type { DeviceAnswer, PlanView, Windows } from "@/shared/api/types";
+import type { DeviceState, Windows } from "@/shared/api/types";
 import { INSTANT } from "@/shared/plan/instant";
 import { elementName } from "@/shared/plan/elements";
 import { usePlanActions, usePlanState, useSelection } from "@/shared/plan/usePlan";
 import { railTitle, volts } from "@/shared/ui/format";
-import { glyph, worst, type MarkKind } from "@/shared/ui/marks";
-import { at, voltAxis } from "./scale";
+import { glyph, type MarkKind } from "@/shared/ui/marks";
+import { at, livesAt, voltAxis } from "./scale";
 
 type Pattern = Windows["patterns"][number];
 
@@ -14,7 +14,7 @@ const NAME_W = 160;
 const WORDS_W = 118;
 const ROW_H = 33;
 const TOP = 30;
-const MARK: Record<string, MarkKind> = { ok: "ok", off: "ok", dead: "ok", low: "caution", reset: "fault", high: "danger" };
+const NOW: Record<DeviceState["verdict"], string> = { ok: "", off: "", dead: "", low: ", below its window", reset: ", resets", high: ", too high", unknown: ", not known" };
 
 export function DeviceBars({ width, pattern, cell, pins }: { width: number; pattern: Pattern; cell: number; pins: Record<string, number> | null }) {
   const { view } = usePlanState();
@@ -41,14 +41,12 @@ export function DeviceBars({ width, pattern, cell, pins }: { width: number; patt
       {devices.map((device, row) => {
         const y = TOP + row * ROW_H;
         const now = pins ? (pins[device.id] ?? 0) : at(windows.cell_v, pattern.pins_v[device.id], cell);
-        const own = Object.entries(device.states).filter(([id]) => id !== INSTANT);
-        const states = own.map(([, state]) => state);
-        const mark = worst(states.map((s) => MARK[s.verdict] ?? "ok"));
-        const dead = states.some((s, k) => s.verdict === "dead" && onPack(view, own[k]?.[0] ?? ""));
-        const kind: MarkKind = dead && mark === "ok" ? "fault" : mark;
-        const nowBad = now > 0.5 && (now < device.reset_v || now > device.max_v);
+        const lives = pins ? (device.states[INSTANT]?.verdict ?? "ok") : livesAt(pattern.lives[device.id], cell);
+        const nowBad = NOW[lives] !== "";
+        const worst = device.worst ? device.states[device.worst] : undefined;
+        const kind: MarkKind = worst?.weight ?? "ok";
         const seen = device.seen_min_v !== null && device.seen_min_v !== undefined && device.seen_max_v !== null && device.seen_max_v !== undefined;
-        const words = dead ? "dead on the pack" : seen && kind !== "ok" ? trouble(device) : "";
+        const words = worst ? trouble(worst) : "";
         const open = () => select(device.id);
         return (
           <g key={device.id} className={`bar ${selected === device.id ? "is-selected" : ""}`} onClick={open}>
@@ -60,7 +58,7 @@ export function DeviceBars({ width, pattern, cell, pins }: { width: number; patt
               height={ROW_H}
               role="button"
               tabIndex={0}
-              aria-label={`${device.name}, allowed ${device.min_v} to ${device.max_v} volts, now ${volts(now)}${words ? `, ${words}` : ""}`}
+              aria-label={`${device.name}, allowed ${device.min_v} to ${device.max_v} volts, now ${volts(now)}${NOW[lives]}${words ? `, ${words}` : ""}`}
               onKeyDown={(event) => event.key === "Enter" && open()}
             />
             <text x={10} y={y + 14} className={kind === "ok" ? "bar-name" : `bar-name mark-${kind}`}>
@@ -92,9 +90,9 @@ export function DeviceBars({ width, pattern, cell, pins }: { width: number; patt
                 {words}
               </text>
             )}
-            {words && !dead && (
+            {device.worst && (
               <text className="bar-note" x={width - WORDS_W} y={y + 27}>
-                in {conditionOf(view, device)}
+                in {elementName(view, device.worst)}
               </text>
             )}
           </g>
@@ -104,23 +102,8 @@ export function DeviceBars({ width, pattern, cell, pins }: { width: number; patt
   );
 }
 
-/** Whether it sees too many volts in any of the plan's conditions, as the answer judged it. */
-function isHigh(device: DeviceAnswer): boolean {
-  return Object.entries(device.states).some(([id, state]) => id !== INSTANT && state.verdict === "high");
-}
-
-/** The condition in which the device sees the volts that trouble it. */
-function conditionOf(view: PlanView, device: DeviceAnswer): string {
-  const high = isHigh(device);
-  const live = Object.entries(device.states).filter(([id, s]) => id !== INSTANT && s.verdict !== "off" && s.verdict !== "dead");
-  const worst_ = live.sort(([, a], [, b]) => (high ? b.pin_v - a.pin_v : a.pin_v - b.pin_v))[0];
-  return worst_ ? elementName(view, worst_[0]) : "";
-}
-
-function trouble(device: DeviceAnswer): string {
-  return isHigh(device) ? `sees ${volts(device.seen_max_v)}` : `falls to ${volts(device.seen_min_v)}`;
-}
-
-function onPack(view: PlanView, condition: string): boolean {
-  return (view.plan.conditions ?? []).find((c) => c.id === condition)?.energy?.includes("pack") ?? true;
+/** What troubles a device in the condition that troubles it most. */
+function trouble(state: DeviceState): string {
+  if (state.verdict === "high") return `sees ${volts(state.pin_v)}`;
+  return state.verdict === "dead" ? "dead on the pack" : state.verdict === "unknown" ? "volts not known" : `falls to ${volts(state.pin_v)}`;
 }

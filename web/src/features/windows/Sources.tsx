@@ -11,7 +11,6 @@ export function Sources() {
   const { condition } = useSelection();
   const { select, choose } = usePlanActions();
   const { budget } = view.analysis;
-  const energy = new Map((view.plan.conditions ?? []).map((c) => [c.id, c.energy ?? []]));
   const flows = budget.conditions.flatMap((c) => c.back_flows.map((flow) => ({ ...flow, condition: c })));
   return (
     <section aria-label="Who feeds whom">
@@ -39,8 +38,7 @@ export function Sources() {
               {budget.conditions.map((c) => {
                 const state = device.states[c.id];
                 if (!state) return <td key={c.id}>–</td>;
-                const wanted = state.verdict === "dead" && energy.get(c.id)?.includes("pack");
-                const mark = state.verdict === "high" ? "danger" : state.verdict === "reset" || wanted ? "fault" : state.verdict === "low" ? "caution" : null;
+                const mark = state.weight;
                 return (
                   <td key={c.id} className={`${c.id === condition ? "is-chosen" : ""} ${mark ? `mark-${mark}` : state.verdict === "dead" || state.verdict === "off" ? "muted" : ""}`}>
                     {mark && <Mark kind={mark} />} {state.sources.length > 0 && state.verdict !== "off" ? state.sources.map((s) => elementName(view, s)).join(" + ") : ""} {WORDS[state.verdict]}

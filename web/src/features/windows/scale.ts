@@ -1,5 +1,9 @@
 /** Pure geometry of the windows view: a logarithmic volts axis, and reading the sweep between its points. */
 
+import type { DeviceState, Windows } from "@/shared/api/types";
+
+type VerdictSpan = NonNullable<Windows["patterns"][number]["lives"][string]>[number];
+
 export interface VoltAxis {
   x: (volts: number) => number;
   ticks: number[];
@@ -37,6 +41,11 @@ export function at(cells: number[], values: number[] | undefined, cell: number):
     }
   }
   return values.at(-1) ?? 0;
+}
+
+/** The verdict that holds at a cell voltage; spans fall from full to floor, each down to where the next begins. */
+export function livesAt(spans: VerdictSpan[] | undefined, cell: number): DeviceState["verdict"] {
+  return spans?.findLast((one) => cell <= one.cell_v)?.verdict ?? spans?.[0]?.verdict ?? "ok";
 }
 
 /** Spread labels so that neighbours are `gap` apart, moving them as little as order allows. */

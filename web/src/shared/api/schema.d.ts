@@ -2756,6 +2756,8 @@ export interface components {
             states: {
                 [key: string]: components["schemas"]["DeviceState"];
             };
+            /** Worst */
+            worst: string | null;
         };
         /**
          * DeviceLife
@@ -2831,6 +2833,8 @@ export interface components {
              * @enum {string}
              */
             verdict: "ok" | "off" | "dead" | "low" | "reset" | "high" | "unknown";
+            /** Weight */
+            weight: ("caution" | "fault" | "danger") | null;
         };
         /**
          * Diode
@@ -4619,7 +4623,7 @@ export interface components {
         };
         /**
          * OutputAdvice
-         * @description Output volts at which a regulator holds on the low pack and its consumers are content; empty when low > high.
+         * @description Output volts at which a regulator holds on the low pack and its consumers are content; `none` where nothing suits both.
          */
         OutputAdvice: {
             high: components["schemas"]["OutputBound"];
@@ -4630,6 +4634,11 @@ export interface components {
             low_v: number;
             /** Set V */
             set_v: number;
+            /**
+             * Stands
+             * @enum {string}
+             */
+            stands: "inside" | "outside" | "none";
             /** Supply */
             supply: string;
         };
@@ -7076,7 +7085,7 @@ export interface components {
         };
         /**
          * SweepPattern
-         * @description One load pattern over the pack's rest voltage: volts by element, aligned with `Windows.cell_v`.
+         * @description One load pattern over the pack's rest voltage: volts by element, aligned with `Windows.cell_v`; `lives` by device.
          */
         SweepPattern: {
             /** Conditions */
@@ -7084,6 +7093,10 @@ export interface components {
             /** Holds */
             holds: {
                 [key: string]: boolean[];
+            };
+            /** Lives */
+            lives: {
+                [key: string]: components["schemas"]["VerdictSpan"][];
             };
             /** Name */
             name: string;
@@ -7319,6 +7332,19 @@ export interface components {
             name: string;
             /** Plan */
             plan: number;
+        };
+        /**
+         * VerdictSpan
+         * @description What its volts mean for a device from this cell voltage down to where the next span begins.
+         */
+        VerdictSpan: {
+            /** Cell V */
+            cell_v: number;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "ok" | "off" | "dead" | "low" | "reset" | "high" | "unknown";
         };
         /**
          * VideoNoise
