@@ -6,11 +6,12 @@ from collections.abc import Sequence
 from typing import Any, Literal, get_args
 
 from yardmeter.core.edits.apply import apply_edits
+from yardmeter.core.edits.homes import homes, settled
 from yardmeter.core.edits.placing import FIVE_V, PACK_RAIL, place_part, root_board
 from yardmeter.core.errors import EditError
 from yardmeter.core.parts import Part
 from yardmeter.core.parts.part import PACK_IN
-from yardmeter.core.plan import STANDARD_CONDITIONS, Board, Device, Diode, Link, Plan, Rail, Wire, load_plan
+from yardmeter.core.plan import STANDARD_CONDITIONS, Board, Diode, Link, Plan, Rail, Wire, load_plan
 from yardmeter.core.plan.ids import fresh_id
 from yardmeter.core.plan.operations import Add, Edit, SetValue
 from yardmeter.core.sizing.motors import motor_count, split_motors
@@ -35,7 +36,7 @@ def start_plan(
     devices: Sequence[Part],
     topology: Topology = "power-board",
 ) -> Plan:
-    """The plan with everything connected where its volts fit best; what fits nowhere goes on the pack and is found there.
+    """The plan with everything connected where its volts fit best, of where it can live; what fits nowhere goes on the pack.
 
     Raises EditError when the pack part is no pack, or no board is there that the topology hangs from.
     """
@@ -50,10 +51,12 @@ def start_plan(
         plan = apply_edits(plan, _harnessed(plan, part) if topology == "stack" else place_part(plan, part))
     plan = apply_edits(plan, _red_wires(plan))
     plan = apply_edits(plan, _usb(plan))
+    known = plan
     for part in devices:
-        rail = best_rail(plan, part.device) if part.device else plan.pack.rail
+        rail = homes(plan, part.device)[0] if part.device else None
         plan = apply_edits(plan, place_part(plan, part, rail))
-    return _one_each(plan)
+    plan = _one_each(plan)
+    return settled(plan, [d.id for d in plan.devices if d.id not in known.device_of])
 
 
 def _root(topology: Topology, boards: Sequence[Part]) -> Part | None:
@@ -160,39 +163,6 @@ def _one_each(plan: Plan) -> Plan:
         if here in escs and others and motor_count(device) > 1:
             plan = apply_edits(plan, list(split_motors(plan, device, others[: motor_count(device) - 1])))
     return plan
-
-
-def best_rail(plan: Plan, device: Device) -> str:
-    """The rail whose volts are inside the device's window and nearest its nominal ones; the pack's when none is."""
-    full, floor = plan.pack.rest_v("full"), plan.pack.rest_v("floor")
-
-    def fits(rail: Rail) -> bool:
-        return device.lives_between(rail.nominal_v or floor, rail.nominal_v or full)
-
-    if device.kind == "motor":
-        esc = [r for r in plan.rails if r.nominal_v is None and plan.board_of[r.board].kind == "esc"]
-        return esc[0].id if esc else plan.pack.rail
-    one_cell = plan.pack.series == 1  # a single cell is itself what small parts are made for
-    handed = {s.output for s in plan.supplies if s.input in plan.device_of}  # a device's own output is for what it says
-    fitting = [rail for rail in plan.rails if fits(rail) and not _is_port(plan, rail) and rail.id not in handed]
-    homes = [r for r in fitting if r.nominal_v or (one_cell and r.id == plan.pack.rail)]
-    if homes:
-        return min(homes, key=lambda rail: _distance(plan, device, rail)).id
-    return plan.pack.rail
-
-
-def _distance(plan: Plan, device: Device, rail: Rail) -> tuple[float, bool]:
-    """Volts from what it likes best; of equal ones servos keep off rails that logic runs from, the rest off the ESCs."""
-    volts = rail.nominal_v or plan.pack.rest_v("nominal")
-    handed_on = any(s.input == rail.id for s in plan.supplies) or any(
-        d.kind == "logic" for d in plan.devices_on(rail.id)
-    )
-    apart = handed_on if device.kind == "servo" else plan.board_of[rail.board].kind == "esc"
-    return abs(volts - device.nominal_v), apart
-
-
-def _is_port(plan: Plan, rail: Rail) -> bool:
-    return any(inlet.rail == rail.id for inlet in plan.inlets)
 
 
 def _usb(plan: Plan) -> list[Edit]:

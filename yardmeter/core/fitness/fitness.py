@@ -68,7 +68,7 @@ def fitness_at(plan: Plan, device_id: str, rail_id: str, pad_id: str | None = No
 def judge(at: SolvedPlan, device_id: str, was: SolvedPlan | None = None) -> Fitness:
     """A device in a solved plan; conditions of `was` that the plan has too tell what was so before."""
     device = at.plan.device_of[device_id]
-    found = [*_window(at, device, was), *_amps(at, device, was), *_pad(at, device), *_wires(at, device)]
+    found = [*_window(at, device, was), *_amps(at, device, was), *_pad(at, device, was), *_wires(at, device, was)]
     if device.keeps_control and device.feed and graph_of(at.plan).passed_on(device.feed.rail):
         found.append(always("caution", (device.id, device.feed.rail), Comparison(1, 0, ""), TakesControlAlong()))
     ordered = sorted(found, key=lambda one: SEVERITY_ORDER[one.severity])
@@ -78,7 +78,7 @@ def judge(at: SolvedPlan, device_id: str, was: SolvedPlan | None = None) -> Fitn
 def _from_full_to_floor(plan: Plan) -> Plan:
     """The plan with a full pack and one at its floor among its conditions: a place that lives on neither is none."""
     flown = next((c for c in plan.conditions if c.on_pack), None)
-    if flown is None:
+    if flown is None or any(c.id == FLOOR_PACK for c in plan.conditions):
         return plan
     rest: dict[str, object] = {"pack_v": None, "cell_v": None, "throttle_frac": 0.0, "states": {}}
     full = {"id": FULL_PACK, "name": "a full pack", "pack_state": "full", "default_state": "idle"}
@@ -138,28 +138,45 @@ def _amps(at: SolvedPlan, device: Device, was: SolvedPlan | None) -> Iterator[Ve
             yield under(weights, worst, (rail_id,), compared, ShortOfAmps(binds)).stamped("fit.amps", "at most")
 
 
-def _pad(at: SolvedPlan, device: Device) -> Iterator[Verdict]:
+def _pad(at: SolvedPlan, device: Device, was: SolvedPlan | None) -> Iterator[Verdict]:
     pad = at.plan.pad_of.get(device.feed.pad or "") if device.feed else None
     limit = pad_limit(pad[1]) if pad else None
     if pad is None or limit is None:
         return
-    sharing = [d for d in at.plan.devices if d.feed and d.feed.pad == pad[1].id]
-    sums = {c.id: sum(at.device(d.id).states[c.id].asked_a for d in sharing) for c in at.plan.conditions}
-    worst = max(sums, key=lambda c: sums[c])
-    if sums[worst] > limit.amps_a:
-        over: dict[str, Severity] = {c: "fault" for c, amps in sums.items() if amps > limit.amps_a}
+    sums = {c.id: _through(at, pad[1].id, c.id) for c in at.plan.conditions}
+    known = {c.id: _through(was, pad[1].id, c.id) for c in was.plan.conditions} if was else {}
+    over: dict[str, Severity] = {c: "fault" for c in sums if sums[c] > limit.amps_a and _more(c, sums[c], known)}
+    if over:
+        worst = max(over, key=lambda c: sums[c])
         compared = Comparison(sums[worst], limit.amps_a, "A")
         yield under(over, worst, (pad[1].id,), compared, ShortOfAmps(limit)).stamped("fit.pad", "at most")
 
 
-def _wires(at: SolvedPlan, device: Device) -> Iterator[Verdict]:
+def _through(case: SolvedPlan, pad: str, condition: str) -> float:
+    """What all that is soldered to a pad asks for together [A]."""
+    return sum(case.device(d.id).states[condition].asked_a for d in case.plan.devices if d.feed and d.feed.pad == pad)
+
+
+def _wires(at: SolvedPlan, device: Device, was: SolvedPlan | None) -> Iterator[Verdict]:
     own: list[tuple[Key, Wire]] = [(feed_key(device.id), device.feed.wire)] if device.feed else []
     own += [(return_key(one.id), one.wire) for one in device.returns]
     for key, wire in own:
-        amps = {c.id: abs(at.solved.mean[c.id].conductor_a(key)) for c in at.plan.conditions}
+        amps, known = _carried(at, key), _carried(was, key) if was else {}
         bounds = {c.id: wire_bound_a(at.plan, wire, c) for c in at.plan.conditions}
-        over: dict[str, Severity] = {c: "fault" for c in amps if amps[c] > bounds[c]}
+        over: dict[str, Severity] = {c: "fault" for c in amps if amps[c] > bounds[c] and _more(c, amps[c], known)}
         if over:
             worst = max(over, key=lambda c: amps[c] / bounds[c])
             compared = Comparison(amps[worst], bounds[worst], "A")
             yield under(over, worst, (device.id,), compared, WireTooThin()).stamped("fit.wire", "at most")
+
+
+def _carried(case: SolvedPlan, key: Key) -> dict[str, float]:
+    """Amps of a wire by condition; nothing for one that is not there."""
+    if key not in case.solved.table.conductor:
+        return {}
+    return {c.id: abs(case.solved.mean[c.id].conductor_a(key)) for c in case.plan.conditions}
+
+
+def _more(condition: str, amps: float, known: dict[str, float]) -> bool:
+    """Whether it is more than it was before; what a condition was not asked for is taken for the most of the others."""
+    return amps > known.get(condition, max(known.values(), default=0.0)) + MORE_A

@@ -6,8 +6,8 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Router, Status
 from pydantic import BaseModel, Field
 
+from yardmeter.core.edits.homes import place_at_home
 from yardmeter.core.edits.placing import place_part
-from yardmeter.core.edits.starting import best_rail
 from yardmeter.core.formats.csv_files import read_parts, write_parts
 from yardmeter.core.parts import Part
 from yardmeter.core.plan import Draw, Provenance
@@ -122,9 +122,11 @@ def update_plan(request: HttpRequest, key: str, plan_id: int) -> HttpResponse:
 
 @router.post("/place/{int:plan_id}", response=PlanView)
 def place(request: HttpRequest, plan_id: int, body: PlaceBody) -> HttpResponse:
-    """Put a part into a plan, on the rail named, or on the one whose volts fit it best."""
+    """Put a part into a plan, on the rail named, or on the one whose volts fit it best, of those it can live on."""
     plan, part = editing.document_at(plan_id), services.get_part(body.part)
-    rail = body.rail or (best_rail(plan, part.device) if part.device else None)
     through = services.get_part(body.through) if body.through else None
-    edits = place_part(plan, part, rail, into=body.into, through=through)
+    if part.device and not body.rail:
+        edits = place_at_home(plan, part)
+    else:
+        edits = place_part(plan, part, body.rail, into=body.into, through=through)
     return as_json(plan_view(editing.edit(plan_id, body.revision, edits)))

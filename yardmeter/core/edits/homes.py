@@ -1,0 +1,94 @@
+"""Where a new device is put: the rail its volts suit best, of those on which it can live."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from yardmeter.core.edits.apply import apply_edits
+from yardmeter.core.edits.placing import place_part
+from yardmeter.core.fitness import Fitness, fitness, fitness_at, judge
+from yardmeter.core.graph import graph_of
+from yardmeter.core.parts import Part
+from yardmeter.core.plan import Device, Plan, Rail, fed_from
+from yardmeter.core.plan.operations import Edit
+
+TRIED = 4
+"""How many rails are tried for one device."""
+
+
+def homes(plan: Plan, device: Device) -> list[str]:
+    """The rails whose own volts are inside the device's window, nearest to its nominal ones first; the pack's when none is.
+
+    What is fed at the pack's volts comes last, but for a single cell, which is itself what small parts are made for.
+    """
+    if device.kind == "motor":
+        esc = [r.id for r in plan.rails if r.nominal_v is None and plan.board_of[r.board].kind == "esc"]
+        return esc[:1] or [plan.pack.rail]
+    full, floor = plan.pack.rest_v("full"), plan.pack.rest_v("floor")
+    one_cell = plan.pack.series == 1
+    handed = {s.output for s in plan.supplies if s.input in plan.device_of}  # a device's own output is for what it says
+    ports = {inlet.rail for inlet in plan.inlets}
+
+    def order(rail: Rail) -> tuple[bool, float, bool]:
+        return rail.nominal_v is None and not one_cell, *_distance(plan, device, rail)
+
+    fitting = [
+        rail
+        for rail in plan.rails
+        if (rail.nominal_v or rail.id == plan.pack.rail)
+        and device.lives_between(rail.nominal_v or floor, rail.nominal_v or full)
+        and rail.id not in ports | handed
+    ]
+    return [rail.id for rail in sorted(fitting, key=order)[:TRIED]] or [plan.pack.rail]
+
+
+def place_at_home(plan: Plan, part: Part) -> tuple[Edit, ...]:
+    """Edits that put a part into a plan; a device on the first of its homes on which it can live, else on the first."""
+    if part.device is None:
+        return place_part(plan, part)
+    first, *others = homes(plan, part.device)
+    edits = place_part(plan, part, first)
+    if not others:
+        return edits
+    made = apply_edits(plan, edits)
+    device = next(d.id for d in made.devices if d.id not in plan.device_of)
+    better = _better(fitness(made, device), others)
+    return place_part(plan, part, better[0]) if better else edits
+
+
+def settled(plan: Plan, devices: Sequence[str]) -> Plan:
+    """The plan with devices that cannot live where they are moved to another of their homes, where they can.
+
+    The biggest go first, as the fewest moves are enough then; what keeps control stays while anything else can go.
+    """
+    own = [plan.device_of[name] for name in devices]
+    at = fitness(plan, devices[0]).at if devices else None
+    for device in sorted(own, key=lambda one: (one.keeps_control, -one.draws.peak.watts_at(one.nominal_v))):
+        others = [rail for rail in homes(plan, device) if device.feed and rail != device.feed.rail]
+        better = _better(judge(at, device.id), others) if at and others else None
+        if better:
+            plan, at = fed_from(plan, device.id, better[0]), better[1].at
+    return plan
+
+
+def _better(here: Fitness, others: Sequence[str]) -> tuple[str, Fitness] | None:
+    """The first other rail on which a device that cannot live here can; none that hangs from a rail that is short here."""
+    if here.fits:
+        return None
+    short = {one.elements[0] for one in here.verdicts if one.code == "fit.amps" and one.severity == "fault"}
+    for rail in others:
+        if short.isdisjoint(graph_of(here.at.plan).climb(rail)):
+            there = fitness_at(here.at.plan, here.device, rail)
+            if there.fits:
+                return rail, there
+    return None
+
+
+def _distance(plan: Plan, device: Device, rail: Rail) -> tuple[float, bool]:
+    """Volts from what it likes best; of equal ones servos keep off rails that logic runs from, the rest off the ESCs."""
+    volts = rail.nominal_v or plan.pack.rest_v("nominal")
+    handed_on = any(s.input == rail.id for s in plan.supplies) or any(
+        d.kind == "logic" for d in plan.devices_on(rail.id)
+    )
+    apart = handed_on if device.kind == "servo" else plan.board_of[rail.board].kind == "esc"
+    return abs(volts - device.nominal_v), apart
