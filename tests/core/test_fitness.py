@@ -6,13 +6,19 @@ from typing import Any
 
 import pytest
 
-from tests.plans import LOW, STILL, device, draws, plan, rail, regulator
+from tests.plans import LOW, STILL, device, draws, fixes_of, plan, rail, regulator
+from tests.reference.test_runs import scenario
 from yardmeter.core.answers.solved_plan import solve_plan
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.edits.homes import homes, place_at_home, settled
 from yardmeter.core.fitness import fitness, fitness_at
+from yardmeter.core.fixes.helps import helps_for
 from yardmeter.core.parts import Part, load_part
 from yardmeter.core.plan import Plan
+from yardmeter.core.plan.operations import Move
+from yardmeter.core.runs.run import run_scenario
+from yardmeter.review.feed_schools import feed_schools
+from yardmeter.review.hookup import hookup
 
 EFF = {"efficiency": [{"amps": 1, "efficiency_frac": 0.9}], "theta_still_k_w": 10, "theta_moving_k_w": 10}
 THIN = {"gauge_awg": 36, "length_m": 0.02, "connector_ohm": 0.001, "connector_limit_a": 1.0}
@@ -20,15 +26,16 @@ PAD = {"id": "pad", "label": "5 V", "limit_a": 1.0}
 
 
 def yard(
-    *devices: dict[str, Any], five_a: float = 2.0, more_a: float = 2.0, nine_a: float = 2.0, pads: Any = ()
-) -> Plan:
+    *devices: dict[str, Any], five_a: float = 2.0, more_a: float = 2.0, nine_a: float = 2.0, pads: Any = (), more: Any = (), supplies: Any = ()
+) -> Plan:  # fmt: skip
     """Bucks of 5.0, 5.2 and 9 V on a 4S pack, 16.8 V full; ratings as given, all of them usable."""
     return plan(
-        rails=[{**rail("five", 5.0), "pads": list(pads)}, rail("more", 5.2), rail("nine", 9.0)],
+        rails=[{**rail("five", 5.0), "pads": list(pads)}, rail("more", 5.2), rail("nine", 9.0), *more],
         supplies=[
             regulator("a", "buck", "pack-rail", "five", 5.0, rating_a=five_a, **EFF),
             regulator("b", "buck", "pack-rail", "more", 5.2, rating_a=more_a, **EFF),
             regulator("c", "buck", "pack-rail", "nine", 9.0, rating_a=nine_a, **EFF),
+            *supplies,
         ],
         devices=list(devices),
     )
@@ -142,3 +149,69 @@ def test_a_rail_behind_the_one_that_is_short_is_no_way_out() -> None:
     assert homes(made, made.device_of["d"]) == ["five", "three"]
     assert settled(made, ["d"]) == made
     assert home_of(made, part(0.7, min_v=4.0)) == "five"
+
+
+@pytest.mark.parametrize(("taken_a", "offered"), [(1.85, {"five", "more"}), (1.95, {"more"}), (2.1, {"more"})])
+def test_a_fix_moves_nothing_to_a_rail_that_cannot_carry_it(taken_a: float, offered: set[str]) -> None:
+    """A camera of 0.1 A that nothing feeds; 2 A of the 5 V rail are usable, and one over that already takes no more."""
+    lost = device("d", "loose", 0.1)
+    made = yard(device("crowd", "five", taken_a), lost, more=[rail("loose", 5.0)])
+    found = [fix for fix in fixes_of(made, "source.none") if "BEC" not in fix.title]
+    assert {edit.rail for fix in found for edit in fix.edits if isinstance(edit, Move)} == offered
+
+
+def test_what_helps_against_a_reset_moves_nothing_to_a_rail_that_is_full() -> None:
+    """A servo's stall takes the receiver's rail down. Of two others at 5 V one has all it can give taken already."""
+    weak = regulator("bec", "linear", "pack-rail", "r", 5.0, rating_a=1, current_limit_a=1, limit_style="constant")
+    servo = device("servo", "r", 0.1, peak=2.5, kind="servo", law="resistance", min_v=1, brownout_v=0.5)
+    rx = device("rx", "r", 0.1, boot_s=0.2, hold_s=1e-4, min_v=4, brownout_v=3.8, restart_v=4.2, input_f=1e-5)
+
+    def ways_out(taken_a: float) -> set[str | None]:
+        made = yard(servo, rx, device("crowd", "five", taken_a), more=[rail("r", 5.0)], supplies=[weak])
+        stall = [{"act": "state", "at_s": at, "device": "servo", "state": state} for at, state in ((0.1, "peak"), (0.12, "typical"))]  # fmt: skip
+        return {
+            one.rail
+            for one in helps_for(run_scenario(made, scenario(*stall, lasts=0.3, begins="bench")), "rx")
+            if one.kind == "another place"
+        }
+
+    assert ways_out(1.85) == {"five", "more"}
+    assert ways_out(1.95) == {"more"}
+
+
+def test_the_list_of_wires_warns_of_a_full_pack_that_no_condition_names() -> None:
+    """A lamp for 16 V on 14.8 V of 16.8; a sensor whose rail nothing feeds; what an overloaded rail starves has its own finding."""
+    made = plan(
+        rails=[rail("weak", 5.0), rail("loose", 5.0)],
+        supplies=[regulator("a", "buck", "pack-rail", "weak", 5.0, rating_a=1, current_limit_a=1, limit_style="constant", **EFF)],
+        devices=[
+            device("lamp", "pack-rail", 0.3, nominal_v=12, min_v=10, max_v=16),
+            device("lost", "loose", 0.1),
+            device("starved", "weak", 1.5),
+            device("low", "pack-rail", 0.1, nominal_v=15, min_v=14.9, max_v=18, brownout_v=9),
+        ],
+        conditions=[{"id": "hover", "name": "Hover", "pack_state": "nominal", "throttle_frac": 0.3}],
+    )  # fmt: skip
+    warnings = {row.element: row.warning for row in hookup(solve_plan(made)).rows if row.id.startswith("feed:")}
+    assert warnings == {
+        "lamp": "16.8 V in a full pack, it takes 16 V: do not connect",
+        "lost": "nothing reaches it in Hover, it needs 4.5 V",
+        "starved": "",
+        "low": "14.79 V in Hover, it needs 14.9 V",
+    }
+
+
+def test_a_school_says_beside_its_numbers_what_it_lacks() -> None:
+    """A 0.5 A camera to a 5 V rail with 0.4 A left: its volts are right, so that its numbers stand, with what is short."""
+    camera = device("camera", "nine", 0.5, kind="camera", min_v=4.5, max_v=12.0)
+    found = {one.key: one for one in feed_schools(yard(camera, device("crowd", "five", 1.6)), "camera", ())[0].schools}
+    assert found["five"].against == "five would be 0.10 A short in Bench"
+    assert found["five"].cells
+    assert found["five"].edits
+    assert found["built"].against == ""
+    assert found["pack-lc"].refused == "16.8 V in Bench, it takes 12 V: do not connect"
+    assert list(found)[-1] == "pack-lc"
+    burning = device("camera", "pack-rail", 0.5, kind="camera", min_v=4.5, max_v=12.0)
+    built = feed_schools(yard(burning), "camera", ())[0].schools[0]
+    assert (built.refused, built.against) == ("", "16.8 V in Bench, it takes 12 V: do not connect")
+    assert built.cells

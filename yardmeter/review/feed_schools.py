@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from functools import partial
 
 from yardmeter.core.answers.budget import budget
 from yardmeter.core.answers.conditions import solve_conditions
 from yardmeter.core.answers.noise import noise_of
 from yardmeter.core.answers.noise_solutions import noise_solutions
+from yardmeter.core.answers.solved_plan import SolvedPlan, solve_plan
 from yardmeter.core.checks.noise import VISIBLE_DB
 from yardmeter.core.checks.relief import fit_regulator
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import EditError, YardError
+from yardmeter.core.fitness import fitness
 from yardmeter.core.graph import graph_of
 from yardmeter.core.parts import Part
 from yardmeter.core.plan import Device, Plan, Rail, rail_title
@@ -19,6 +23,7 @@ from yardmeter.core.plan.operations import Edit, Move
 from yardmeter.core.sizing.filters import try_filters
 from yardmeter.core.units import format_db, format_si
 from yardmeter.review.schools import School, SchoolCell, SchoolTable
+from yardmeter.words.fitness import warning
 
 REGULATED_V = (8.5, 10.5)
 REGULATOR_V = 9.5
@@ -26,8 +31,21 @@ FIVE_V = (4.7, 5.3)
 LARGEST_BEC_A = 30.0
 """Largest stand-alone regulator there is to buy for an aircraft; common practice, no source."""
 TOO_LARGE = f"it draws more than a BEC of {LARGEST_BEC_A:g} A gives"
-Option = tuple[str, str, tuple[Edit, ...]]
-"""Key, title and edits of a school."""
+
+
+def _no_more() -> tuple[Edit, ...]:
+    return ()
+
+
+@dataclass(frozen=True)
+class Way:
+    """A school to be tried: where the device goes by `edits`, and what is added where it can live there."""
+
+    key: str
+    title: str
+    edits: tuple[Edit, ...] = ()
+    more: Callable[[], tuple[Edit, ...]] = _no_more
+    refused: str = ""
 
 
 def feed_schools(plan: Plan, device_id: str, parts: Sequence[Part]) -> tuple[SchoolTable, ...]:
@@ -41,58 +59,48 @@ def feed_schools(plan: Plan, device_id: str, parts: Sequence[Part]) -> tuple[Sch
             where=device_id,
             remedy="Choose a camera, a sender, a receiver.",
         )
-    ways: list[Option] = [("built", "as built", ())]
-    refused: list[School] = []
-    regulated = _rail_near(plan, device, REGULATED_V)
-    five = _rail_near(plan, device, FIVE_V)
-    for rail in (regulated, five):
-        if rail and rail.nominal_v:
-            words = _unfit(device, rail.nominal_v)
-            title = f"on the {rail_title(rail.name)}"
-            if words:
-                refused.append(School(key=rail.id, title=title, edits=(), cells=(), refused=words))
-            else:
-                ways.append((rail.id, title, (Move(device=device.id, rail=rail.id),)))
-    if not regulated and not _unfit(device, REGULATOR_V):
-        title = f"a BEC of {REGULATOR_V:g} V"
-        if edits := _own_regulator(plan, device, REGULATOR_V):
-            ways.append(("regulated", title, edits))
-        else:
-            refused.append(School(key="regulated", title=title, edits=(), cells=(), refused=TOO_LARGE))
-    full = plan.pack.rest_v("full")
+    was = solve_plan(plan)
+    ways: list[Way] = [Way("built", "as built")]
+    near = {window: _rail_near(plan, device, window) for window in (REGULATED_V, FIVE_V)}
+    ways += [
+        Way(rail.id, f"on the {rail_title(rail.name)}", (Move(device=device.id, rail=rail.id),))
+        for rail in near.values()
+        if rail
+    ]
+    if not near[REGULATED_V] and device.lives_between(REGULATOR_V, REGULATOR_V):
+        own = _own_regulator(plan, device, REGULATOR_V)
+        ways.append(Way("regulated", f"a BEC of {REGULATOR_V:g} V", own, refused="" if own else TOO_LARGE))
+    to_pack = Move(device=device.id, rail=plan.pack.rail)
+    ways.append(
+        Way("pack-lc", "pack through an LC section", (to_pack,), partial(_section, plan, device, to_pack, parts))
+    )
     esc = next((r for r in plan.rails if plan.board_of[r.board].kind == "esc" and r.nominal_v is None), None)
-    if device.at_volts(full) != "high":
-        to_pack = Move(device=device.id, rail=plan.pack.rail)
-        ways.append(("pack-lc", "pack through an LC section", (to_pack, *_section(plan, device, to_pack, parts))))
-        if esc:
-            to_esc = Move(device=device.id, rail=esc.id)
-            ways.append(("esc", "pack at the ESC capacitor", (to_esc, *_bulk(plan, esc.id, parts))))
-    else:
-        words = f"the full pack has {full:.1f} V, it takes {device.max_v:g} V: do not connect"
-        refused.append(School(key="pack-lc", title="pack through an LC section", edits=(), cells=(), refused=words))
+    if esc:
+        to_esc = Move(device=device.id, rail=esc.id)
+        ways.append(Way("esc", "pack at the ESC capacitor", (to_esc,), partial(_bulk, plan, esc.id, parts)))
     feeds = SchoolTable(
         question=f"Where is {device.name} fed from?",
         why="Compare the picture, the headroom and the heat: more volts than it needs only make it hotter.",
-        schools=(*(_school(plan, device, *way) for way in ways), *refused),
+        schools=_schools(plan, device, ways, was),
     )
-    return feeds, _protection(plan, device, parts)
+    return feeds, _protection(plan, device, parts, was)
 
 
-def _protection(plan: Plan, device: Device, parts: Sequence[Part]) -> SchoolTable:
+def _protection(plan: Plan, device: Device, parts: Sequence[Part], was: SolvedPlan) -> SchoolTable:
     """Capacitor only, a BEC, both."""
     rail = next(
         (r.id for r in plan.rails if plan.board_of[r.board].kind == "esc" and r.nominal_v is None), plan.pack.rail
     )
-    capacitor = tuple(_bulk(plan, rail, parts))
+    capacitor = _bulk(plan, rail, parts)
     volts = min(max(device.nominal_v, device.min_v * 1.05), device.max_v * 0.95)
     regulator = _own_regulator(plan, device, round(volts, 1))
-    ways: list[Option] = [("built", "as built", ()), ("capacitor", "capacitor at the ESC only", capacitor)]
+    ways = [Way("built", "as built"), Way("capacitor", "capacitor at the ESC only", capacitor)]
     if regulator:
-        ways += [("bec", "a BEC of its own", regulator), ("both", "both", (*capacitor, *regulator))]
+        ways += [Way("bec", "a BEC of its own", regulator), Way("both", "both", (*capacitor, *regulator))]
     return SchoolTable(
         question=f"What keeps the pack's noise from {device.name}?",
         why="By computed ripple and picture; a BEC also keeps braking spikes away.",
-        schools=tuple(_school(plan, device, *way) for way in ways),
+        schools=_schools(plan, device, ways, was),
     )
 
 
@@ -102,13 +110,6 @@ def _rail_near(plan: Plan, device: Device, window: tuple[float, float]) -> Rail 
     live = {rail for c in plan.conditions if c.on_pack for rail in graph_of(plan).reachable_rails(c)}
     near = [r for r in plan.rails if r.nominal_v and window[0] <= r.nominal_v <= window[1]]
     return next((r for r in near if r.id != own and r.id in live), None)
-
-
-def _unfit(device: Device, volts: float) -> str:
-    """Why a device cannot live on these volts; nothing when it can."""
-    if device.at_volts(volts) == "high":
-        return f"{volts:g} V, it takes {device.max_v:g} V: do not connect"
-    return f"{volts:g} V, it needs {device.min_v:g} V" if device.at_volts(volts) != "ok" else ""
 
 
 def _own_regulator(plan: Plan, device: Device, volts: float) -> tuple[Edit, ...]:
@@ -134,11 +135,33 @@ def _bulk(plan: Plan, rail: str, parts: Sequence[Part]) -> tuple[Edit, ...]:
     return trials[0].edits if trials else ()
 
 
-def _school(plan: Plan, device: Device, key: str, title: str, edits: tuple[Edit, ...]) -> School:
+def _schools(plan: Plan, device: Device, ways: Sequence[Way], was: SolvedPlan) -> tuple[School, ...]:
+    """The ways in their order, those that cannot be built last."""
+    found = [_school(plan, device, way, was) for way in ways]
+    refused = {one.key for one in found if one.refused}
+    # What the pack kills is told of once, not of every board at the pack's volts.
+    twice = {"esc"} if {"esc", "pack-lc"} <= refused else set()
+    return tuple(sorted((one for one in found if one.key not in twice), key=lambda one: bool(one.refused)))
+
+
+def _school(plan: Plan, device: Device, way: Way, was: SolvedPlan) -> School:
+    """Refused where the device would come to volts that are not for it; what else speaks against it stands beside its numbers."""
+    if way.refused:
+        return School(key=way.key, title=way.title, edits=(), cells=(), refused=way.refused)
     try:
+        found = fitness(apply_edits(plan, way.edits) if way.edits else plan, device.id, was)
+        if found.window and any(isinstance(one, Move) for one in way.edits):
+            words = warning(found.at.plan, found.window)
+            return School(key=way.key, title=way.title, edits=(), cells=(), refused=words)
+        edits = (*way.edits, *way.more())
         made = apply_edits(plan, edits) if edits else plan
     except YardError as error:
-        return School(key=key, title=title, edits=(), cells=(), refused=error.what)
+        return School(key=way.key, title=way.title, edits=(), cells=(), refused=error.what)
+    words = warning(found.at.plan, found.heavy[0]) if found.heavy else ""
+    return School(key=way.key, title=way.title, edits=edits, cells=_cells(plan, made, device), against=words)
+
+
+def _cells(plan: Plan, made: Plan, device: Device) -> tuple[SchoolCell, ...]:
     solved = solve_conditions(made)
     found = budget(solved)
     noise = noise_of(made, noise_solutions(solved))
@@ -167,4 +190,4 @@ def _school(plan: Plan, device: Device, key: str, title: str, edits: tuple[Edit,
     added = sum(b.weight_g for b in made.boards) - sum(b.weight_g for b in plan.boards)
     added += sum(f.weight_g * f.count for f in made.filters) - sum(f.weight_g * f.count for f in plan.filters)
     cells.append(SchoolCell(label="weight added", text=f"{added:.1f} g" if added else "–", value=added))
-    return School(key=key, title=title, edits=edits, cells=tuple(cells))
+    return tuple(cells)

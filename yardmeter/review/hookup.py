@@ -7,6 +7,7 @@ from typing import Literal
 
 from yardmeter.core.answers.model import Answer
 from yardmeter.core.answers.solved_plan import SolvedPlan
+from yardmeter.core.fitness import Fitness, fitness_of_all
 from yardmeter.core.graph import pictures
 from yardmeter.core.network.keys import LEAD_KEY, Key, feed_key, link_key, return_key
 from yardmeter.core.network.wires import conductor_ohm
@@ -16,6 +17,7 @@ from yardmeter.core.plan.parts import Colour
 from yardmeter.core.sizing.wire import Basis, Duty, Use, smallest_gauge
 from yardmeter.core.units import format_si
 from yardmeter.review.landings import landing, phases, shared_pads
+from yardmeter.words.fitness import warning as fitness_warning
 from yardmeter.words.pictures import path_words
 
 SIGNAL_COLOUR: dict[SignalKind, Colour] = {
@@ -226,16 +228,24 @@ def _pin_end(owner: Owner, pin: Pin | None, fallback: str) -> End:
 
 def _feeds(case: SolvedPlan) -> Iterator[HookupRow]:
     plan = case.plan
+    fit = fitness_of_all(plan, plan.device_of, case)
     for device in plan.devices:
         if not device.feed or device.kind == "logic":  # a board's own is copper on it, no wire to solder
             continue
         pin = plan.pin_of.get(device.feed.pin or "")
         warning = "" if pin is None or pin.takes_power else f"{pin.label} is never powered"
         top = _top_v(case, device.feed.rail)
-        if device.at_volts(top) == "high":
-            warning = f"up to {top:.1f} V, it takes {device.max_v:g} V: do not connect"
+        warning = _unfit(fit[device.id], device.feed.rail) or warning
         end = _pin_end(device, pin, "+")
         yield _row(case, f"feed:{device.id}", device.id, f"{device.name}, supply", "+", _rail_end(plan, device.feed.rail, device), end, device.feed.wire, _duties(case, feed_key(device.id)), top, warning)  # fmt: skip
+
+
+def _unfit(found: Fitness, rail: str) -> str:
+    """What its volts do to a device, but for those of an overloaded rail: moving one wire does not help against that."""
+    missed = found.window
+    if missed is None or (missed.worst and found.at.starved(rail, found.at.plan.condition(missed.worst))):
+        return ""
+    return fitness_warning(found.at.plan, missed)
 
 
 def _returns(case: SolvedPlan) -> Iterator[HookupRow]:

@@ -38,7 +38,10 @@ class SchoolCell(Answer):
 
 
 class School(Answer):
-    """One way to run the grounds: what to edit to get there, and what it gives. Refused where it cannot be built."""
+    """One way to build it: what to edit to get there, and what it gives. Refused where it cannot be built.
+
+    `against` is what speaks against one that can.
+    """
 
     key: str
     title: str
@@ -46,6 +49,7 @@ class School(Answer):
     cells: tuple[SchoolCell, ...]
     default: bool = False
     refused: str = ""
+    against: str = ""
 
 
 class SchoolTable(Answer):

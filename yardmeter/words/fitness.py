@@ -13,6 +13,11 @@ def refusal(plan: Plan, found: Fitness) -> str | None:
     return None if found.fits else against(plan, found.verdicts[0])
 
 
+def warning(plan: Plan, verdict: Verdict) -> str:
+    """The same for whoever has the iron in hand: what would be destroyed is not to be connected."""
+    return against(plan, verdict) + (": do not connect" if verdict.severity == "danger" else "")
+
+
 def against(plan: Plan, verdict: Verdict) -> str:
     """One thing that speaks against a place."""
     name = plan.condition(verdict.worst).name if verdict.worst else ""
@@ -20,6 +25,8 @@ def against(plan: Plan, verdict: Verdict) -> str:
     match verdict.facts:
         case WindowMissed(verdict="high"):
             return f"{seen:.1f} V in {name}, it takes {limit:g} V"
+        case WindowMissed(verdict="dead"):
+            return f"nothing reaches it in {name}, it needs {limit:g} V"
         case WindowMissed():
             return f"{seen:.2f} V in {name}, it needs {limit:g} V"
         case ShortOfAmps(limit=binds) if verdict.code == "fit.pad":

@@ -1,4 +1,4 @@
-"""Can this device live there: asked by fixes, moves, places, feed schools and new builds."""
+"""Can this device live there: asked by fixes, moves, places, feed schools, hook-up, runs' remedies and new builds."""
 
 from yardmeter.core.fitness.fitness import (
     FLOOR_PACK,
@@ -9,9 +9,10 @@ from yardmeter.core.fitness.fitness import (
     WireTooThin,
     fitness,
     fitness_at,
+    fitness_of_all,
     judge,
 )
 
 __all__ = [
-    "FLOOR_PACK", "Fitness", "ShortOfAmps", "TakesControlAlong", "WindowMissed", "WireTooThin", "fitness", "fitness_at", "judge",
+    "FLOOR_PACK", "Fitness", "ShortOfAmps", "TakesControlAlong", "WindowMissed", "WireTooThin", "fitness", "fitness_at", "fitness_of_all", "judge",
 ]  # fmt: skip

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 from yardmeter.core.answers.conditions import knows_full_pack
@@ -52,7 +52,17 @@ class Fitness:
     @property
     def fits(self) -> bool:
         """Whether nothing as bad as a fault speaks against it."""
-        return all(one.severity in ("caution", "note") for one in self.verdicts)
+        return not self.heavy
+
+    @property
+    def heavy(self) -> tuple[Verdict, ...]:
+        """What is a fault or a danger there."""
+        return tuple(one for one in self.verdicts if one.severity in ("danger", "fault"))
+
+    @property
+    def window(self) -> Verdict | None:
+        """The fault or danger by which its volts are not for it there; None where they are."""
+        return next((one for one in self.heavy if isinstance(one.facts, WindowMissed)), None)
 
 
 def fitness(plan: Plan, device_id: str, was: SolvedPlan | None = None) -> Fitness:
@@ -63,6 +73,12 @@ def fitness(plan: Plan, device_id: str, was: SolvedPlan | None = None) -> Fitnes
 def fitness_at(plan: Plan, device_id: str, rail_id: str, pad_id: str | None = None, was: SolvedPlan | None = None) -> Fitness:  # fmt: skip
     """A device fed from another rail, its return along with it. Raises EditError where that cannot be."""
     return fitness(fed_from(plan, device_id, rail_id, pad_id), device_id, was)
+
+
+def fitness_of_all(plan: Plan, device_ids: Iterable[str], was: SolvedPlan | None = None) -> dict[str, Fitness]:
+    """Several devices where the plan feeds them, solved once."""
+    at = solve_plan(_from_full_to_floor(plan))
+    return {one: judge(at, one, was) for one in device_ids}
 
 
 def judge(at: SolvedPlan, device_id: str, was: SolvedPlan | None = None) -> Fitness:
@@ -92,7 +108,7 @@ def _from_full_to_floor(plan: Plan) -> Plan:
 def _window(at: SolvedPlan, device: Device, was: SolvedPlan | None) -> Iterator[Verdict]:
     over = {c.id: s.pin_v for c, s in at.device_states(device) if s.verdict == "high"}
     if over:
-        worst = max(over, key=lambda c: (c not in ADDED, over[c]))
+        worst = max(over, key=lambda c: (round(over[c], 1), c not in ADDED, over[c]))
         compared = Comparison(over[worst], device.max_v, "V")
         yield under(dict.fromkeys(over, "danger"), worst, (device.id,), compared, WindowMissed("high")).stamped(
             "fit.over", "at most"

@@ -8,8 +8,10 @@ from typing import Literal
 import numpy as np
 
 from yardmeter.core.answers.model import Answer
+from yardmeter.core.answers.solved_plan import solve_plan
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import YardError
+from yardmeter.core.fitness import fitness_at
 from yardmeter.core.patience import go_on
 from yardmeter.core.physics.preferred import next_up
 from yardmeter.core.plan import CapacitorFilter, Clamp, Device, Diode, Plan, Rail, Scenario
@@ -256,15 +258,17 @@ def _scenario(plan: Plan, scenario: Scenario, acts: tuple[ScenarioAct, ...], dur
 
 
 def _elsewhere(plan: Plan, device: Device) -> Iterator[Proposal]:
-    """Rails whose own volts it takes, nearest to its nominal first."""
+    """Rails whose own volts it takes and on which it can live, nearest to its nominal first."""
     if not device.feed:
         return
+    was = solve_plan(plan)
     fed = {one.output: one for one in plan.supplies if hasattr(one, "set_v")}
     rails = [
         (abs(fed[r.id].set_v - device.nominal_v), r.id) for r in plan.rails if r.id in fed and r.id != device.feed.rail
     ]
     for _, rail in sorted(rails)[:2]:
-        if device.lives_between(fed[rail].set_v, fed[rail].set_v):
+        takes = device.lives_between(fed[rail].set_v, fed[rail].set_v)
+        if takes and fitness_at(plan, device.id, rail, was=was).fits:
             yield "another place", (Move(device=device.id, rail=rail),), fed[rail].set_v, "V", rail
 
 

@@ -1,16 +1,22 @@
-"""Every proposed fix applied and solved before it is offered, and those that hold ranked by what they leave."""
+"""Every proposed fix applied and solved before it is offered, and those that hold ranked by what they leave.
+
+A device that a fix moves has to be able to live where it comes to.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from functools import cached_property
 
 from yardmeter.core.answers.solved_plan import SolvedPlan, solve_plan
 from yardmeter.core.checks import run_rules
 from yardmeter.core.checks.noise_case import noise_case
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import YardError
+from yardmeter.core.fitness import fitness_of_all
 from yardmeter.core.patience import go_on
-from yardmeter.core.plan import Plan
+from yardmeter.core.plan import Device, Plan
 from yardmeter.core.verdict import SEVERITY_ORDER, Fix, Severity, Verdict
 
 SHARPENED_FRAC = 0.25
@@ -23,7 +29,7 @@ Left = tuple[int, ...]
 
 def vetted(before: SolvedPlan, verdicts: Sequence[Verdict]) -> dict[str, tuple[Fix, ...]]:
     """By key of a verdict the fixes that cure it, best first; verdicts without any are not in it."""
-    return _vet(before.plan, verdicts, lambda plan: run_rules(solve_plan(plan, before)))
+    return _vet(before, verdicts, lambda plan: run_rules(solve_plan(plan, before)))
 
 
 def vetted_noise(before: SolvedPlan, verdicts: Sequence[Verdict]) -> dict[str, tuple[Fix, ...]]:
@@ -33,21 +39,22 @@ def vetted_noise(before: SolvedPlan, verdicts: Sequence[Verdict]) -> dict[str, t
         after = solve_plan(plan, before)
         return (*run_rules(after), *run_rules(noise_case(after.solved), sees="noise"))
 
-    return _vet(before.plan, (*verdicts, *run_rules(before)), judge, among={one.key for one in verdicts})
+    return _vet(before, (*verdicts, *run_rules(before)), judge, among={one.key for one in verdicts})
 
 
 def _vet(
-    plan: Plan, verdicts: Sequence[Verdict], judge: Judge, among: set[str] | None = None
+    before: SolvedPlan, verdicts: Sequence[Verdict], judge: Judge, among: set[str] | None = None
 ) -> dict[str, tuple[Fix, ...]]:
-    tried: dict[tuple[object, ...], Sequence[Verdict] | None] = {}
+    tried: dict[tuple[object, ...], _Tried | None] = {}
 
-    def after(fix: Fix) -> Sequence[Verdict] | None:
-        """What is judged with a fix applied, worked out once however often it is proposed; None where it cannot be."""
+    def after(fix: Fix) -> _Tried | None:
+        """The plan with a fix, worked out once however often it is proposed; None where it cannot be."""
         key = tuple(one.model_dump_json() for one in fix.edits)
         if key not in tried:
             go_on()
             try:
-                tried[key] = judge(apply_edits(plan, fix.edits))
+                made = apply_edits(before.plan, fix.edits)
+                tried[key] = _Tried(before, made, judge(made))
             except YardError:
                 tried[key] = None
         return tried[key]
@@ -59,12 +66,32 @@ def _vet(
             continue
         good = []
         for fix in verdict.fixes:
-            left = after(fix)
-            if left is not None and cures(verdict, known, left):
-                good.append((_left(left), fix))
+            made = after(fix)
+            if made and cures(verdict, known, made.left) and made.lives:
+                good.append((_left(made.left), fix))
         if good:
             found[verdict.key] = tuple(fix for _, fix in sorted(good, key=lambda one: one[0]))
     return found
+
+
+@dataclass(frozen=True)
+class _Tried:
+    """A plan with a fix made, and what is left to say of it."""
+
+    before: SolvedPlan
+    plan: Plan
+    left: Sequence[Verdict]
+
+    @cached_property
+    def lives(self) -> bool:
+        """Whether what hangs on another rail now can live there."""
+        was = self.before.plan.device_of
+        moved = [d.id for d in self.plan.devices if d.id in was and _rail(d) != _rail(was[d.id])]
+        return not moved or all(one.fits for one in fitness_of_all(self.plan, moved, self.before).values())
+
+
+def _rail(device: Device) -> str | None:
+    return device.feed.rail if device.feed else None
 
 
 def cures(verdict: Verdict, before: dict[str, Verdict], after: Sequence[Verdict]) -> bool:

@@ -1462,7 +1462,7 @@ export interface paths {
         put?: never;
         /**
          * Place
-         * @description Put a part into a plan, on the rail named, or on the one whose volts fit it best.
+         * @description Put a part into a plan, on the rail named, or on the one whose volts fit it best, of those it can live on.
          */
         post: operations["yardmeter_server_api_shelf_place"];
         delete?: never;
@@ -6305,9 +6305,16 @@ export interface components {
         };
         /**
          * School
-         * @description One way to run the grounds: what to edit to get there, and what it gives. Refused where it cannot be built.
+         * @description One way to build it: what to edit to get there, and what it gives. Refused where it cannot be built.
+         *
+         *     `against` is what speaks against one that can.
          */
         School: {
+            /**
+             * Against
+             * @default
+             */
+            against: string;
             /** Cells */
             cells: components["schemas"]["SchoolCell"][];
             /**

@@ -69,6 +69,7 @@ export function SchoolTableView({ table }: { table: SchoolTable }) {
                 ) : (
                   <span className="muted">as it is</span>
                 )}
+                {s.against && <div className="school-against">▲ {s.against}</div>}
               </td>
             ))}
           </tr>
