@@ -10,12 +10,12 @@ from yardmeter.core.answers.budget import budget
 from yardmeter.core.answers.conditions import solve_conditions
 from yardmeter.core.answers.noise import noise_of
 from yardmeter.core.answers.noise_solutions import noise_solutions
-from yardmeter.core.answers.solved_plan import SolvedPlan, solve_plan
+from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.checks.noise import VISIBLE_DB
 from yardmeter.core.checks.relief import fit_regulator
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import EditError, YardError
-from yardmeter.core.fitness import fitness
+from yardmeter.core.fitness import fitness, judge
 from yardmeter.core.graph import graph_of
 from yardmeter.core.parts import Part
 from yardmeter.core.plan import Device, Plan, Rail, rail_title
@@ -59,7 +59,7 @@ def feed_schools(plan: Plan, device_id: str, parts: Sequence[Part]) -> tuple[Sch
             where=device_id,
             remedy="Choose a camera, a sender, a receiver.",
         )
-    was = solve_plan(plan)
+    was = fitness(plan, device.id).at
     ways: list[Way] = [Way("built", "as built")]
     near = {window: _rail_near(plan, device, window) for window in (REGULATED_V, FIVE_V)}
     ways += [
@@ -149,8 +149,9 @@ def _school(plan: Plan, device: Device, way: Way, was: SolvedPlan) -> School:
     if way.refused:
         return School(key=way.key, title=way.title, edits=(), cells=(), refused=way.refused)
     try:
-        found = fitness(apply_edits(plan, way.edits) if way.edits else plan, device.id, was)
-        if found.window and any(isinstance(one, Move) for one in way.edits):
+        moves = any(isinstance(one, Move) for one in way.edits)
+        found = fitness(apply_edits(plan, way.edits), device.id, was) if moves else judge(was, device.id, was)
+        if found.window and moves:
             words = warning(found.at.plan, found.window)
             return School(key=way.key, title=way.title, edits=(), cells=(), refused=words)
         edits = (*way.edits, *way.more())
