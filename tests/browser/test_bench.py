@@ -101,10 +101,13 @@ def test_a_short_leads_through_the_search_to_its_repair_and_the_steps_after_it(
     search.locator(".option-title").first.click()
     field = search.get_by_label("reading")
     field.fill("0.3")
+    search.get_by_text("I have found it myself").click()
     with page.expect_response(lambda answer: "/bench" in answer.url and answer.request.method == "POST"):
         field.press("Enter")
-    page.wait_for_load_state("networkidle")  # the search is drawn anew with what the trial told
-    search.get_by_text("I have found it myself").click()
+    page.wait_for_load_state("networkidle")
+    # The search is drawn anew with what the trial told; what was opened stays open, also where something is named now.
+    expect(search).to_contain_text("Tried")
+    expect(search.locator("details")).to_have_attribute("open", "")
     assert_accessible(page)
     search.get_by_role("button", name=re.compile("It was")).first.click()
     expect(search).to_have_count(0)

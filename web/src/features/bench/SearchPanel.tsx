@@ -37,6 +37,8 @@ export function SearchPanel({ bench, step, training, supply, setSupply, recordin
   const found = useSearch(step, supply, training, bench.entries);
   if (!found.data) return null;
   const { meanings, options, found: named, nothing } = found.data;
+  // What is named has its own button; it may still have been something else.
+  const others = meanings.filter((one) => one.fault !== named?.fault);
   const mend = async (fault: string, note: string) => {
     const answer = await recording.repair(fault, note);
     setTrial(null);
@@ -65,11 +67,11 @@ export function SearchPanel({ bench, step, training, supply, setSupply, recordin
         </div>
       )}
       {!named && options.length === 0 && !nothing && <p>Nothing that can be read tells more. Look at what is likeliest under a loupe.</p>}
-      {meanings.length > 0 && !named && (
+      {others.length > 0 && (
         <details>
-          <summary>I have found it myself</summary>
+          <summary>{named ? "It was something else" : "I have found it myself"}</summary>
           <ul className="plain-list">
-            {meanings.map((one) => (
+            {others.map((one) => (
               <li key={one.fault}>
                 <Button size="small" disabled={recording.busy} onClick={() => void mend(one.fault, "")}>
                   It was: {one.what}

@@ -1,4 +1,5 @@
 /** The conditions as stations on a line: worst mark, volts and amps. One click or key switches everything. */
+import { useEffect, useRef } from "react";
 import { conditionMark } from "@/shared/plan/marks";
 import { useFindings } from "@/shared/plan/useNoise";
 import { WORST, usePlanActions, usePlanState, useSelection } from "@/shared/plan/usePlan";
@@ -10,6 +11,11 @@ export function ConditionLine() {
   const { view } = usePlanState();
   const { condition } = useSelection();
   const { choose, select, edit } = usePlanActions();
+  const line = useRef<HTMLDivElement>(null);
+  // Of more conditions than the line is wide for, the chosen one is always in sight.
+  useEffect(() => {
+    line.current?.querySelector('[aria-pressed="true"]')?.scrollIntoView({ inline: "nearest", block: "nearest" });
+  }, [condition]);
   const heads = view.analysis.budget.conditions;
   const findings = useFindings(view);
   const marks = heads.map((head) => conditionMark(findings, head.id));
@@ -41,11 +47,11 @@ export function ConditionLine() {
         <span className="station-name">Worst of all</span>
         <span className="station-facts">over {heads.length} conditions</span>
       </button>
-      <div className="line-run">
+      <div className="line-run" ref={line}>
         {heads.map((head, index) => {
           const mark = marks[index] ?? "ok";
           return (
-            <button type="button" key={head.id} className="station" aria-pressed={condition === head.id} onClick={() => choose(head.id)}>
+            <button type="button" key={head.id} className="station" title={head.name} aria-pressed={condition === head.id} onClick={() => choose(head.id)}>
               <span className="station-key">{index < 9 ? index + 1 : ""}</span>
               <span className={`station-dot mark-${mark}`} aria-label={word(mark)}>
                 {glyph(mark)}

@@ -105,5 +105,5 @@ export function DeviceBars({ width, pattern, cell, pins }: { width: number; patt
 /** What troubles a device in the condition that troubles it most. */
 function trouble(state: DeviceState): string {
   if (state.verdict === "high") return `sees ${volts(state.pin_v)}`;
-  return state.verdict === "dead" ? "dead on the pack" : state.verdict === "unknown" ? "volts not known" : `falls to ${volts(state.pin_v)}`;
+  return state.verdict === "dead" ? "gets nothing" : state.verdict === "unknown" ? "volts not known" : `falls to ${volts(state.pin_v)}`;
 }

@@ -56,7 +56,7 @@ export function SchoolTableView({ table }: { table: SchoolTable }) {
             {table.schools.map((s) => (
               <td key={s.key}>
                 {s.refused ? (
-                  <span className="muted">{s.refused}</span>
+                  <div className="school-against">■ {s.refused}</div>
                 ) : s.edits.length > 0 ? (
                   <>
                     <Button size="small" aria-label={`${tried?.key === s.key ? "Close" : "Try"}: ${s.title}`} onClick={() => (tried?.key === s.key ? setTried(null) : attempt(preview(s.edits).then((after) => setTried({ key: s.key, edits: s.edits, changes: after.changes }))))}>
