@@ -173,7 +173,7 @@ def test_a_copy_looks_its_elements_up_anew() -> None:
 def test_rubbish_for_inlets_is_refused_before_conditions_are_filled_in(inlets: object) -> None:
     document = plan().model_dump(mode="json")
     del document["conditions"]
-    with pytest.raises(PlanError, match=r"^inlets.*: Input should be"):
+    with pytest.raises(PlanError, match=r"^inlets.*: .* should be"):
         load_plan({**document, "inlets": inlets})
 
 
@@ -189,3 +189,18 @@ def test_a_name_that_is_not_the_only_one_has_its_board_in_front() -> None:
     )
     assert [made.title(one) for one in ("a", "b", "c")] == ["Main board, a", "ESC 2, a", "c"]
     assert [made.title(one) for one in ("x", "y")] == ["Main board, x", "ESC 2, x"]
+
+
+@pytest.mark.parametrize(
+    ("field", "value", "words"),
+    [
+        ("limit_a", "bananas", "Limit in A should be a valid number (got 'bananas')."),
+        ("limit_a", -3, "Limit in A should be greater than 0 (got -3)."),
+        ("volts", "x", "Volts should be a valid number (got 'x')."),
+    ],
+)
+def test_a_refusal_names_the_field_as_it_is_said(field: str, value: object, words: str) -> None:
+    port = {"id": "usb", "name": "USB", "kind": "usb", "rail": "pack-rail", field: value}
+    with pytest.raises(PlanError) as refused:
+        plan(inlets=[port])
+    assert (refused.value.what, refused.value.where) == (words, f"inlets.0.{field}")

@@ -406,7 +406,7 @@ def plan_error(error: ValidationError) -> PlanError:
     problems = []
     for item in error.errors():
         where = ".".join(str(part) for part in item["loc"])
-        what = plain_message(item["type"], item["msg"], item.get("ctx") or {})
+        what = plain_message(item["type"], item["msg"], item.get("ctx") or {}, item["loc"])
         value = item["input"]
         shown = f" (got {value!r})" if isinstance(value, str | int | float | bool) else ""
         problems.append(PlanError(f"{what[0].upper()}{what[1:]}{shown}.", where=where, remedy="Correct this field."))

@@ -123,7 +123,8 @@ def map_errors(api: NinjaAPI) -> None:
         problems = []
         for item in error.errors:
             where = ".".join(str(part) for part in item.get("loc", ()) if part != "body")
-            message = plain_message(str(item.get("type")), str(item.get("msg", "is not valid")), item.get("ctx") or {})
+            told = str(item.get("msg", "is not valid"))
+            message = plain_message(str(item.get("type")), told, item.get("ctx") or {}, item.get("loc", ()))
             problems.append(Problem(what=message, where=where, remedy="Correct this field."))
         first = problems[0] if problems else Problem(what="The request is not valid.", where="", remedy="Correct it.")
         return answer(
