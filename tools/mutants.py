@@ -80,7 +80,7 @@ def copied() -> Iterator[Path]:
     with tempfile.TemporaryDirectory() as folder:
         tree = Path(folder) / "tree"
         tree.mkdir()
-        for name in ("yardmeter", "tests", "tools"):
+        for name in ("yardmeter", "tests", "tools", "web/dist"):
             shutil.copytree(ROOT / name, tree / name, ignore=shutil.ignore_patterns("__pycache__"))
         shutil.copy(ROOT / "pyproject.toml", tree)
         yield tree

@@ -7,10 +7,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.balance import check_balance
+from tests.core.crowded import crowded
 from tests.plans import device, plan, rail, regulator
 from yardmeter import demo
+from yardmeter.core.answers.budget import budget
 from yardmeter.core.answers.conditions import solve_conditions
 from yardmeter.core.answers.operating import Operating, operate
+from yardmeter.core.answers.sources import flows
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.network import Situation, branch_table
 from yardmeter.core.network.keys import return_key
@@ -164,3 +167,51 @@ def test_where_the_search_starts_does_not_matter(name: str) -> None:
     for row, condition in enumerate(made.conditions):
         view = together.given[condition.id]
         assert view.op.volts[view.row] == pytest.approx(alone.volts[row], abs=1e-5)
+
+
+RED = {"kind": "link", "id": "red", "name": "Red wire", "input": "two", "output": "one", "board": "main", "feed": {"gauge_awg": 22, "length_m": 0.1}}  # fmt: skip
+
+
+def joined(set_v: float) -> Plan:
+    """Rails of 5.2 V and of `set_v` with a red wire between them, 0.95 A on the one and 0.3 A on the other."""
+    return plan(
+        rails=[rail("one", 5.2), rail("two", 5.0)],
+        supplies=[
+            regulator("a", "buck", "pack-rail", "one", 5.2, rating_a=1.5, output_ohm=0.001),
+            regulator("b", "buck", "pack-rail", "two", set_v, rating_a=1.5, output_ohm=0.001),
+            RED,
+        ],
+        devices=[device("crowd", "one", 0.95), device("d", "two", 0.3)],
+    )
+
+
+@pytest.mark.parametrize("made", [*(plan for one in demo.DEMOS for plan in demo.plans(one)), crowded(), joined(5.0), joined(5.3)], ids=lambda made: made.name)  # fmt: skip
+def test_what_a_rail_hands_on_is_what_comes_to_it(made: Plan) -> None:
+    """Kirchhoff at every rail of the budget: its consumers take what its supplies, ports and wires bring, whichever way."""
+    solved = solve_conditions(made)
+    found = budget(solved)
+    for condition in made.conditions:
+        view = solved.given[condition.id]
+        into = dict.fromkeys(made.rail_of, 0.0)
+        for one in flows(made, view):
+            if one.end in into:
+                into[one.end] += one.amps_a
+        for inlet in made.inlets:
+            if not inlet.in_line and inlet.id in condition.energy:
+                into[inlet.rail] += view.inlet_a(inlet.id)
+        into[made.pack.rail] += view.pack_a if condition.on_pack else 0.0
+        for one in found.rails if view.converged else ():
+            assert one.states[condition.id].given_a == pytest.approx(into[one.id], rel=2e-3, abs=6e-3), (
+                one.id,
+                condition.id,
+            )
+
+
+def test_a_rail_fed_backwards_has_what_the_other_one_leaves() -> None:
+    """By hand: 1.25 of 1.5 A are taken of the one that is set higher; 0.25 A are left on either rail."""
+    for set_v, strong, weak in ((5.0, "one", "two"), (5.3, "two", "one")):
+        rails = {r.id: r.states["bench"] for r in budget(solve_conditions(joined(set_v))).rails}
+        assert rails[strong].asked_a == pytest.approx(1.25, abs=1e-3)
+        assert rails[strong].spare_a == rails[weak].spare_a == pytest.approx(0.25, abs=1e-3)
+        assert rails[weak].asked_a == pytest.approx({"one": 0.95, "two": 0.3}[weak])
+        assert rails[weak].bound_by == strong

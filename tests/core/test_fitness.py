@@ -215,3 +215,25 @@ def test_a_school_says_beside_its_numbers_what_it_lacks() -> None:
     built = feed_schools(yard(burning), "camera", ())[0].schools[0]
     assert (built.refused, built.against) == ("", "16.8 V in Bench, it takes 12 V: do not connect")
     assert built.cells
+
+
+@pytest.mark.parametrize(("amps", "short"), [(0.04, set()), (0.06, {"one"})])
+def test_a_rail_that_is_fed_backwards_asks_the_one_that_feeds_it(amps: float, short: set[str]) -> None:
+    """Two rails joined by a red wire; the 5.2 V of the one carry both, 0.95 of 1 A, and come through the wire against its way."""
+    red = {"kind": "link", "id": "red", "name": "Red wire", "input": "two", "output": "one", "board": "main", "feed": {"gauge_awg": 22, "length_m": 0.1}}  # fmt: skip
+    made = plan(
+        rails=[rail("one", 5.2), rail("two", 5.0)],
+        supplies=[
+            regulator("a", "buck", "pack-rail", "one", 5.2, rating_a=1, output_ohm=0.001, **EFF),
+            regulator("b", "buck", "pack-rail", "two", 5.0, rating_a=1, output_ohm=0.001, **EFF),
+            red,
+        ],
+        devices=[device("crowd", "one", 0.95), device("d", "two", amps)],
+    )
+    over = [one for one in fitness(made, "d").heavy if one.code == "fit.amps"]
+    assert {one.elements[0] for one in over} == short
+    assert all(one.compared.observed == pytest.approx(0.95 + amps, abs=1e-3) for one in over)
+    # Where its own rail carries both, it is that one.
+    even = made.model_dump(mode="json")
+    even["supplies"][1]["set_v"] = 5.3
+    assert {one.elements[0] for one in fitness(Plan.model_validate(even), "d").heavy} == ({"two"} if short else set())

@@ -23,13 +23,13 @@ from yardmeter.core.answers.model import (
 )
 from yardmeter.core.answers.operating import View
 from yardmeter.core.answers.pins import is_off, verdict, weight, worst_state
-from yardmeter.core.answers.sources import LIVE_V, back_flows, trace_sources
+from yardmeter.core.answers.sources import LIVE_V, Flow, back_flows, flows, trace_sources
 from yardmeter.core.answers.spare import Carried, spares
 from yardmeter.core.answers.supplies import supply_answers
 from yardmeter.core.graph import graph_of
 from yardmeter.core.network.loads import active_draw
 from yardmeter.core.physics.pack import charge_left_frac
-from yardmeter.core.plan import Condition, Device, Link, Plan, Provenance, Rail, Strap
+from yardmeter.core.plan import Condition, Device, Link, Plan, Provenance, Rail, Regulator, Strap, Supply
 
 ROUNDING = 1e-6
 NO_A = 1e-6
@@ -40,12 +40,13 @@ CARRYING_A = 1e-4
 
 @dataclass(frozen=True)
 class _InCondition:
-    """One condition with its views and source trace."""
+    """One condition with its views, its source trace, and what flows through supplies where nothing is cut off."""
 
     condition: Condition
     asked: View
     given: View
     sources: dict[str, tuple[str, ...]]
+    flows: tuple[Flow, ...]
 
 
 def budget(solved: Solved) -> Budget:
@@ -53,8 +54,9 @@ def budget(solved: Solved) -> Budget:
     plan = solved.plan
     cases = []
     for condition in plan.conditions:
-        given = solved.given[condition.id]
-        cases.append(_InCondition(condition, solved.asked[condition.id], given, trace_sources(plan, condition, given)))
+        asked, given = solved.asked[condition.id], solved.given[condition.id]
+        sources = trace_sources(plan, condition, given)
+        cases.append(_InCondition(condition, asked, given, sources, flows(plan, asked)))
     found = {case.condition.id: _rail_states(plan, case) for case in cases}
     rails = tuple(
         _rail(plan, rail, {name: states[rail.id] for name, states in found.items()})
@@ -129,6 +131,7 @@ def _carried(plan: Plan, rail: Rail, case: _InCondition) -> Carried:
         i for i in plan.inlets if i.rail == rail.id and i.id in case.condition.energy and i.kind in ("usb", "bench")
     ]
     flowing = {name: a for name, a in amps.items() if a > CARRYING_A}
+    flowing |= {one.supply.id: one.amps_a for one in case.flows if one.end == rail.id and one.backwards}
     flowing |= {i.id: a for i in ports if (a := view.inlet_a(i.id)) > CARRYING_A}
     if flowing:
         return Carried(flowing)
@@ -159,11 +162,21 @@ def _own_limits(
     if inlet:
         return (inlet_limit(inlet),)
     supply = plan.supply_of[name]
-    found = supply_limits(plan, supply, case.condition, case.given.supply_in_v(supply))
-    for one in plan.inputs_of(supply) if isinstance(supply, Link | Strap) else ():
+    # A regulator that is passed backwards has no rating for that; what is behind it bounds it.
+    found: tuple[Limit, ...] = ()
+    if supply.output == rail.id or not isinstance(supply, Regulator):
+        found = supply_limits(plan, supply, case.condition, case.given.supply_in_v(supply))
+    for one in _behind(plan, supply, rail.id):
         if one in plan.rail_of and one not in above:
             found += _limits(plan, plan.rail_of[one], case, carried, (*above, rail.id))
     return found
+
+
+def _behind(plan: Plan, supply: Supply, rail: str) -> tuple[str, ...]:
+    """The rails whose bounds hold for what a supply gives a rail: a wire's input; its output where it is passed backwards."""
+    if supply.output != rail:
+        return (supply.output,)
+    return plan.inputs_of(supply) if isinstance(supply, Link | Strap) else ()
 
 
 def _by_share(carried: Carried, own: dict[str, tuple[Limit, ...]]) -> Iterator[Limit]:
@@ -189,8 +202,8 @@ def _printed(
         if name in plan.inlet_of:
             return plan.inlet_of[name].limit_a
         supply = plan.supply_of[name]
-        came = supply.input if isinstance(supply, Link | Strap) else ""
-        if supply.rating_a or came not in plan.rail_of or came in above:
+        came = next(iter(_behind(plan, supply, rail.id)), "")
+        if (supply.rating_a and supply.output == rail.id) or came not in plan.rail_of or came in above:
             return supply.rating_a or 0.0
         return _printed(plan, plan.rail_of[came], case, carried, (*above, rail.id))
 
@@ -230,6 +243,20 @@ def _consumers(plan: Plan, rail: Rail, case: _InCondition) -> tuple[Consumer, ..
                     tol_frac=0.0,
                 )
             )
+    passed_back = {one.supply.id: one for one in case.flows if one.start == rail.id and one.backwards}
+    for one in passed_back.values():
+        amps_given = max(-given.supply_a(one.supply), 0.0)
+        consumers.append(
+            Consumer(
+                id=one.supply.id,
+                kind="supply",
+                name=one.supply.name,
+                asked_a=one.amps_a,
+                given_a=amps_given,
+                provenance=None,
+                tol_frac=0.0,
+            )
+        )
     return tuple(sorted(consumers, key=lambda w: -w.asked_a))
 
 

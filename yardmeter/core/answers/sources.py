@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from yardmeter.core.answers.model import BackFlow
 from yardmeter.core.answers.operating import View
 from yardmeter.core.graph import reached
@@ -35,6 +37,39 @@ def trace_sources(plan: Plan, condition: Condition, view: View) -> dict[str, tup
         for one in plan.elements.values()
         if one.id in plan.rail_of or one.id in plan.device_of
     }
+
+
+@dataclass(frozen=True, slots=True)
+class Flow:
+    """Current through an input of a supply, from where it really comes to where it goes; a regulator's as its output has it."""
+
+    supply: Supply
+    start: str
+    end: str
+    amps_a: float
+
+    @property
+    def backwards(self) -> bool:
+        return self.start == self.supply.output
+
+
+def flows(plan: Plan, view: View) -> tuple[Flow, ...]:
+    """Every current of more than a trace through the supplies, at an operating point."""
+    found = []
+    for supply in plan.supplies:
+        for position, one in enumerate(plan.inputs_of(supply)):
+            amps = view.conductor_a(link_key(supply, position)) if isinstance(supply, Strap) else view.supply_a(supply)
+            if abs(amps) > TRACE_A:
+                start, end = (one, supply.output) if amps > 0 else (supply.output, one)
+                found.append(Flow(supply, start, end, abs(amps)))
+    return tuple(found)
+
+
+def fed_by(plan: Plan, view: View, rail: str) -> frozenset[str]:
+    """The rails whose current reaches a rail at an operating point, itself among them, whichever way what joins them is passed."""
+    edges = [(one.end, one.start) for one in flows(plan, view)]
+    edges += [(d.id, d.feed.rail) for d in plan.devices if d.feed]
+    return frozenset(reached({rail: rail}, edges)) & plan.rail_of.keys()
 
 
 def back_flows(plan: Plan, view: View) -> tuple[BackFlow, ...]:

@@ -40,32 +40,40 @@ def spares(
 ) -> dict[str, Spare]:
     """By rail. `own` is what each rail's own supplies have left [A], `carried` which of them carry it.
 
-    Rails are taken from the sources down. Volts are those of the operating point; that they sag a little further under
+    Each rail asks those that its current comes from. Volts are those of the operating point; that they sag a little further under
     what is added is neglected.
     """
     found: dict[str, Spare] = {}
-    order = graph_of(plan).track_order
-    for rail in sorted(own, key=lambda one: order[one]):
+
+    def left(rail: str, below: tuple[str, ...]) -> Spare:
+        if rail in found:
+            return found[rail]
         best = Spare(own[rail], None)
-        if best.amps_a > 0:
-            for name in carried[rail].amps_a:
-                supply = plan.supply_of.get(name)
-                share = carried[rail].share(name)
-                if supply and share > 0:
-                    above = _above(plan, condition, asked, supply, found)
-                    amps = max(_output_a(supply, asked, above.amps_a), 0.0) / share
-                    best = min(best, Spare(amps, above.by), key=lambda one: one.amps_a)
+        for name in carried[rail].amps_a if best.amps_a > 0 else ():
+            supply = plan.supply_of.get(name)
+            share = carried[rail].share(name)
+            if supply and share > 0:
+                back = supply.output != rail
+                source = graph_of(plan).feeding_rail(supply.output if back else supply.input)
+                known = left(source, (*below, rail)) if source and source not in (*below, rail) else None
+                above = _above(plan, condition, asked, supply, source, known)
+                gives_a = above.amps_a if back else _output_a(supply, asked, above.amps_a)
+                amps = max(gives_a, 0.0) / share
+                best = min(best, Spare(amps, above.by), key=lambda one: one.amps_a)
         found[rail] = best
-    return found
+        return best
+
+    order = graph_of(plan).track_order
+    return {rail: left(rail, ()) for rail in sorted(own, key=lambda one: order[one])}
 
 
-def _above(plan: Plan, condition: Condition, asked: View, supply: Supply, known: Mapping[str, Spare]) -> Spare:
-    """What can be added at a supply's input: by its feed wire, by a device that passes on to it, by the rail above."""
+def _above(
+    plan: Plan, condition: Condition, asked: View, supply: Supply, source: str | None, left: Spare | None
+) -> Spare:
+    """What can be added where a supply takes from: by its feed wire, by a device that passes on to it, by the rail there."""
     bounds = [Spare(float("inf"), supply.id)]
-    name = graph_of(plan).feeding_rail(supply.input)
-    if name is not None and name in known:
-        above = known[name]
-        bounds.append(Spare(above.amps_a, above.by or name))
+    if source is not None and left is not None:
+        bounds.append(Spare(left.amps_a, left.by or source))
     if isinstance(supply, Regulator) and supply.feed:
         bounds.append(Spare(wire_bound_a(plan, supply.feed, condition) - abs(asked.supply_in_a(supply)), supply.id))
     device = plan.device_of.get(supply.input)

@@ -9,6 +9,7 @@ from yardmeter.core.answers.conditions import knows_full_pack
 from yardmeter.core.answers.limits import pad_limit, wire_bound_a
 from yardmeter.core.answers.model import DeviceState, Limit
 from yardmeter.core.answers.solved_plan import SolvedPlan, solve_plan
+from yardmeter.core.answers.sources import fed_by
 from yardmeter.core.graph import graph_of
 from yardmeter.core.network.keys import Key, feed_key, return_key
 from yardmeter.core.plan import Condition, Device, Plan, Wire, fed_from
@@ -137,9 +138,18 @@ def _missed(device: Device, condition: Condition, state: DeviceState, was: Solve
 
 
 def _amps(at: SolvedPlan, device: Device, was: SolvedPlan | None) -> Iterator[Verdict]:
-    """Every rail on the way, down to the source."""
-    for rail_id in graph_of(at.plan).climb(device.feed.rail) if device.feed else ():
-        states = {c.id: s for c in at.pack_conditions() if (s := at.rail(rail_id).states[c.id]).limits}
+    """Every rail on the way, down to the source, and every other whose current comes here through what joins them."""
+    if device.feed is None:
+        return
+    way = graph_of(at.plan).climb(device.feed.rail)
+    joined = {c.id: fed_by(at.plan, at.solved.asked[c.id], device.feed.rail) for c in at.pack_conditions()}
+    others = [r.id for r in at.plan.rails if r.id not in way and any(r.id in rails for rails in joined.values())]
+    for rail_id in (*way, *others):
+        states = {
+            c.id: s
+            for c in at.pack_conditions()
+            if (rail_id in way or rail_id in joined[c.id]) and (s := at.rail(rail_id).states[c.id]).limits
+        }
         known = was.rail(rail_id).states if was and rail_id in was.plan.rail_of else {}
         short = {
             c: s
