@@ -12,10 +12,11 @@ from functools import cached_property
 
 import numpy as np
 
-from yardmeter.core.answers.budget import budget, draw_band_frac
+from yardmeter.core.answers.budget import budget
 from yardmeter.core.answers.conditions import Solved, solve_conditions
 from yardmeter.core.answers.model import Answer, Budget
 from yardmeter.core.answers.operating import Operating, exceeds_limits
+from yardmeter.core.answers.rails import draw_band_frac
 from yardmeter.core.network import BranchTable, Network, Situation, build_network
 from yardmeter.core.network.keys import device_key, ground_node, pin_node, supply_key
 from yardmeter.core.patience import go_on

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from yardmeter.core.answers.budget import draw_band_frac
 from yardmeter.core.answers.model import Answer
+from yardmeter.core.answers.rails import draw_band_frac
 from yardmeter.core.network import Situation
 from yardmeter.core.network.keys import supply_key
 from yardmeter.core.plan import Plan, Regulator, Scenario
