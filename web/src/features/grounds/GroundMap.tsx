@@ -185,7 +185,7 @@ interface PlatformProps {
 function Platform({ p, mark, target, selected, open, step }: PlatformProps) {
   const { condition } = useSelection();
   const { showWorking } = usePlanActions();
-  const room = mark && mark !== "ok" ? 18 : 20;
+  const room = mark && mark !== "ok" ? 17 : 20;
   const name = p.name.length > room ? `${p.name.slice(0, room - 1)}…` : p.name;
   const label = `${p.name}, ground ${p.id === "pack" ? "reference" : volts(p.volts)}${step > 5e-4 ? `, ${volts(step)} more at an edge` : ""}`;
   const bad = mark === "danger" || mark === "fault" || mark === "caution" ? `platform-${mark}` : "";

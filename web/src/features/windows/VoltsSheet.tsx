@@ -7,6 +7,10 @@ import { Advice } from "./Advice";
 import { DeviceBars } from "./DeviceBars";
 import { PackSlider } from "./PackSlider";
 
+const SLIDER_W = 280;
+/** Below this the pack stands under the bars. */
+const NARROW_W = 700;
+
 export function VoltsSheet() {
   const { view } = usePlanState();
   const { condition } = useSelection();
@@ -18,7 +22,7 @@ export function VoltsSheet() {
   useLayoutEffect(() => {
     const box = frame.current;
     if (!box) return;
-    const watch = new ResizeObserver(() => setWidth(Math.max(box.clientWidth, 640)));
+    const watch = new ResizeObserver(() => setWidth(Math.max(box.clientWidth, 320)));
     watch.observe(box);
     return () => watch.disconnect();
   }, []);
@@ -33,6 +37,7 @@ export function VoltsSheet() {
   }, [head, view.plan.pack.series, windows.cell_v]);
   if (!pattern) return <p>No condition connects the pack, so there is nothing to sweep.</p>;
   const now = cell ?? start;
+  const narrow = width < NARROW_W;
   // At an instant of a run the mark stands where the pins are then, until the slider or another load is chosen.
   const instant = condition === INSTANT && cell === null && picked === null ? head : undefined;
   const pins = instant ? Object.fromEntries(view.analysis.budget.devices.map((one) => [one.id, one.states[INSTANT]?.pin_v ?? 0])) : null;
@@ -49,8 +54,8 @@ export function VoltsSheet() {
           popupMatchSelectWidth={false}
         />
       </p>
-      <div className="windows-sheet">
-        <DeviceBars width={width - 280} pattern={pattern} cell={now} pins={pins} />
+      <div className={narrow ? "windows-sheet is-narrow" : "windows-sheet"}>
+        <DeviceBars width={narrow ? width : width - SLIDER_W} pattern={pattern} cell={now} pins={pins} />
         <PackSlider pattern={pattern} cell={now} move={setCell} />
       </div>
       <Advice />
