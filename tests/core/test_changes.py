@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 
 import pytest
 
+from tests.plans import device, plan, rail, regulator
 from yardmeter import demo
 from yardmeter.core.checks.registry import rule, run_rules
 from yardmeter.core.edits import apply_edits
@@ -138,3 +139,14 @@ def test_the_registry_stamps_codes_and_refuses_what_is_not_the_rules_own(monkeyp
         with pytest.raises(RuntimeError, match="a verdict that is not its own"):
             run_rules(None)
         monkeypatch.setattr("yardmeter.core.checks.registry.RULES", {})
+
+
+def test_a_rail_that_is_new_hides_no_change_of_the_next() -> None:
+    """A linear behind the 5 V rail stands before the 9 V one in the order of the yard; what is added there is told."""
+    rails = [rail("five", 5), rail("nine", 9)]
+    bucks = [regulator("a", "buck", "pack-rail", "five", 5.0), regulator("b", "buck", "pack-rail", "nine", 9.0)]
+    was = plan(rails=rails, supplies=bucks, devices=[device("d", "nine", 0.2, min_v=4, max_v=12)])
+    linear = regulator("l", "linear", "five", "three", 3.3)
+    now = plan(rails=[*rails, rail("three", 3.3)], supplies=[*bucks, linear], devices=[device("d", "nine", 0.7, min_v=4, max_v=12)])  # fmt: skip
+    texts = [one.text for one in changes_between(review(was), review(now))]
+    assert "nine rail: spare 2.80 A → 2.30 A" in texts

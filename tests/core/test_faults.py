@@ -183,6 +183,8 @@ def test_a_range_of_volts_and_amps_holds_set_points_draws_and_the_meter() -> Non
     assert (amps.low, amps.high) == pytest.approx((0.19 * 0.99, 0.21 * 1.01), abs=3e-4)
     pack = between("pack-rail", "main:ground", "volts")
     assert pack.low == pytest.approx(pack.usual * 0.975, rel=2e-3)
+    # From the plug's minus it is more by what drops along the board's ground, some millivolts.
+    assert 0 < between("pack-rail", "plug:minus", "volts").usual - pack.usual < 0.05
 
 
 def test_an_open_ground_reads_through_what_is_left() -> None:

@@ -20,6 +20,7 @@ from yardmeter.core.checks import RULES, run_rules
 from yardmeter.core.checks.noise import SeenInPicture
 from yardmeter.core.checks.noise_case import noise_case
 from yardmeter.core.plan import Plan, load_plan
+from yardmeter.core.plan.operations import SetValue
 from yardmeter.core.verdict import SEVERITY_ORDER, Severity, Verdict
 
 Build = Callable[[float], Plan]
@@ -506,3 +507,18 @@ def test_what_hangs_behind_a_lit_limiter_is_starved(limit: float, kind: str, sta
     assert solved.starved("pack-rail", made.conditions[0]) is starved
     bare = made.model_copy(update={"conditions": (made.conditions[0].model_copy(update={"energy": ("pack",)}),)})
     assert not solve_plan(bare).starved("pack-rail", bare.conditions[0])
+
+
+def test_two_capacitors_are_damped_as_one_of_twice_the_farads() -> None:
+    def damped(count: int, farad: float) -> list[float]:
+        made = flying(
+            section(henry=100e-6, farad=farad, count=count, esr_ohm=0.001, dcr_ohm=0.01, dielectric="c0g"),
+            sender={"input_f": 0},
+        )
+        rung = next(
+            v for v in run_rules(noise_case(solve_plan(made).solved), sees="noise") if v.code == "noise.undamped"
+        )
+        return [float(edit.value) for edit in rung.fixes[0].edits if isinstance(edit, SetValue)]
+
+    assert damped(2, 10e-6) == pytest.approx(damped(1, 20e-6))
+    assert damped(1, 10e-6)[1] == pytest.approx(damped(1, 20e-6)[1] / 2)
