@@ -14,6 +14,8 @@ from yardmeter.core.plan.operations import Edit
 
 TRIED = 4
 """How many rails are tried for one device."""
+MOST_TRIED = 40
+"""How many are tried for all devices of a new build together, a reading each: the sketch is drawn while parts are chosen."""
 
 
 def homes(plan: Plan, device: Device) -> list[str]:
@@ -63,11 +65,20 @@ def settled(plan: Plan, devices: Sequence[str]) -> Plan:
     """
     own = [plan.device_of[name] for name in devices]
     at = fitness(plan, devices[0]).at if devices else None
+    refused: set[tuple[str, str]] = set()
     for device in sorted(own, key=lambda one: (one.keeps_control, -one.draws.peak.watts_at(one.nominal_v))):
-        others = [rail for rail in homes(plan, device) if device.feed and rail != device.feed.rail]
-        better = _better(judge(at, device.id), others) if at and others else None
+        here = judge(at, device.id) if at else None
+        if here is None or here.fits or device.feed is None:
+            continue
+        like = device.part or device.id  # a rail that refused a part takes no other one like it
+        others = [r for r in homes(plan, device) if r != device.feed.rail and (like, r) not in refused]
+        others = others[: max(MOST_TRIED - len(refused), 0)]
+        better = _better(here, others)
+        refusing = others
         if better:
+            refusing = others[: others.index(better[0])]
             plan, at = fed_from(plan, device.id, better[0]), better[1].at
+        refused |= {(like, rail) for rail in refusing}
     return plan
 
 
