@@ -141,6 +141,12 @@ def test_an_output_stands_between_what_two_devices_need_and_take(set_v: float, s
     assert advised(4.6) == "none"
 
 
+def test_where_nothing_is_connected_there_are_no_volts_at_the_source() -> None:
+    made = plan(devices=[device("d", "pack-rail", 0.1, max_v=30)], conditions=[{**STILL, "energy": []}])
+    head = solve_plan(made).budget.conditions[0]
+    assert (head.source_v, head.source_a) == (0.0, 0.0)
+
+
 def test_a_port_is_a_source_only_where_it_is_plugged_in() -> None:
     buck = regulator("b", "buck", "pack-rail", "five", 5.0)
     made = plan(

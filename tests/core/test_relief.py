@@ -201,6 +201,19 @@ def test_one_move_is_proposed_only_where_it_is_enough() -> None:
     assert [fix.edits[0].device for fix in moves if fix.edits[0].op == "move"] == ["eye"], "the tip alone is not enough"
 
 
+@pytest.mark.parametrize(("tip_a", "offered"), [(0.08, []), (0.12, ["tip"])])
+def test_a_thin_margin_is_relieved_by_what_makes_it_a_wide_one(tip_a: float, offered: list[str]) -> None:
+    """0.95 A of one, the board's own logic stays: the tip goes where 0.85 A or less are left, 15 % being thin."""
+    made = plan(
+        rails=[rail("five", 5), rail("other", 5)],
+        supplies=[regulator("a", "buck", "pack-rail", "five", 5.0, rating_a=1), regulator("b", "buck", "pack-rail", "other", 5.0, rating_a=2)],
+        devices=[device("board", "five", 0.95 - tip_a, kind="logic"), device("tip", "five", tip_a)],
+    )  # fmt: skip
+    case = solve_plan(made)
+    moves = [fix for fix in relief_fixes(case, five(case), "bench") if fix.kind == "move"]
+    assert [fix.edits[0].device for fix in moves if fix.edits[0].op == "move"] == offered
+
+
 def test_a_regulator_is_fed_from_rails_that_hold_it_the_pack_first() -> None:
     made = plan(
         rails=[rail("nine", 9), rail("five", 5), rail("mid", 7)],

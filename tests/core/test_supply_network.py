@@ -205,6 +205,17 @@ def test_efficiency_is_taken_at_the_input_it_was_measured_at() -> None:
     assert loss_w(10.0) == loss_w(None) == pytest.approx(whole - 0.2)
 
 
+def test_points_at_two_inputs_count_at_their_mean() -> None:
+    def fit(*at_v: float | None) -> object:
+        points = [{"amps": a, "efficiency_frac": e, "at_v": v} for a, e, v in zip((0.5, 2.0), (0.9, 0.86), at_v, strict=True)]  # fmt: skip
+        buck = regulator("b", "buck", "pack-rail", "five", 5.0, efficiency=points, quiescent_a=0.02)
+        supply = plan(rails=[rail("five", 5)], supplies=[buck]).supplies[0]
+        assert isinstance(supply, Regulator)
+        return loss_fit(supply)
+
+    assert fit(10.0, 20.0) == fit(15.0, None) == fit(None, 15.0) != fit(10.0, 10.0)
+
+
 def test_the_heat_limit_is_where_the_temperature_is_met() -> None:
     fit = fit_loss([(0.5, 0.9), (2.0, 0.86)], 5.0, 0.02)
     amps = current_for_loss_a(fit, 1.4, 0.2, 0.05)
