@@ -230,6 +230,7 @@ def test_cells() -> None:
     # Between two points of its table a cell's charge goes straight.
     for chemistry in CELL_STATE_V:
         assert charge_left_frac(chemistry, CELL_STATE_V[chemistry]["full"]) == 1
+        assert charge_left_frac(chemistry, 2.0) == 0
         assert 0 < charge_left_frac(chemistry, CELL_STATE_V[chemistry]["nominal"]) < 0.5
 
 
@@ -366,3 +367,17 @@ def test_every_number_of_a_rail_adds_up() -> None:
             into = sum(supplied[s].states[condition].asked_a for s in five.supplies)
             assert state.asked_a == pytest.approx(into, abs=1e-5)
     assert np.isfinite([s.spare_a for r in answer.rails for s in r.states.values()]).all()
+
+
+def test_cells_in_parallel_share_the_current() -> None:
+    """20 A out of 4S of 6 mΩ cells: 24 mΩ in series take 0.48 V; two strings of them half of it, three a third."""
+
+    def pack_v(parallel: int) -> float:
+        document = plan(devices=[device("d", "pack-rail", 20.0, max_v=30)], conditions=[STILL], cell_ohm=0.006)
+        made = document.model_dump(mode="json")
+        made["pack"] |= {"parallel": parallel, "resistance_tol_frac": 0}
+        return analyse(Plan.model_validate(made)).budget.conditions[0].pack_v
+
+    one = pack_v(1)
+    assert pack_v(2) - one == pytest.approx(0.24, abs=1e-6)
+    assert pack_v(3) - one == pytest.approx(0.32, abs=1e-6)

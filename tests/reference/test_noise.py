@@ -171,6 +171,10 @@ def test_line_rates_and_levels_of_the_standards() -> None:
     assert level_db(0.0714, S525) == pytest.approx(-20)
     # A line 525 Hz above the fourth multiple of the line rate repeats every 15 734/525 = 30 lines; 50 Hz rolls at 9.94 a second.
     assert stripe_pitch_lines(S525, 4 * S525.line_hz + 524.475) == pytest.approx(30.0, rel=1e-3)
+    assert stripe_pitch_lines(S625, 2 * S625.line_hz + 0.5) == pytest.approx(
+        31_250
+    )  # half a cycle a second: a bar that creeps
+    assert stripe_pitch_lines(S625, 2 * S625.line_hz) == math.inf
     assert drift_rows_s(S525, 50.0) == pytest.approx(9.94, abs=0.001)
 
 
