@@ -186,3 +186,13 @@ def test_the_working_of_a_motor_reads_its_curve() -> None:
     found = working(solve_plan(made), MOTORS["id"], "asked", "hover")
     assert "throttle" in found.formula
     assert found.inputs[0].text.startswith("30")
+
+
+def test_a_port_beside_a_regulator_carries_its_share() -> None:
+    """A port of 0.5 A and a buck of 3 A, both of 5 V behind 0.1 Ω: each carries half of 0.8 A, and the port is at its limit at 1 A."""
+    port = {**USB, "volts": 5.0, "drop_v": 0.0, "series_ohm": 0.1, "limit_a": 0.5}
+    buck = regulator("b", "buck", "pack-rail", "five", 5.0, output_ohm=0.1, set_tol_frac=0.0)
+    made = plan(rails=FIVE, supplies=[buck], inlets=[port], devices=[device("d", "five", 0.8)], conditions=[{**STILL, "energy": ["pack", "usb"]}])  # fmt: skip
+    state = solve_plan(made).rail("five").states["bench"]
+    assert state.usable_a == pytest.approx(1.0, rel=0.02)
+    assert min(state.limits, key=lambda one: one.amps_a).element == "usb"

@@ -12,6 +12,8 @@ from typing import Any
 import pytest
 
 from tests.plans import LOW, STILL, device, fixes_of, plan, rail, regulator
+from yardmeter.core.answers.solved_plan import solve_plan
+from yardmeter.core.checks import run_rules
 from yardmeter.core.plan import Plan
 from yardmeter.review import Analysis, analyse
 from yardmeter.words.told import Finding
@@ -228,3 +230,14 @@ def test_wire_drop_begins_at_its_share_of_the_rail() -> None:
         numbers=(0.03 * volts, 0.03 * volts),
         fixed=True,
     )
+
+
+def test_a_regulators_input_is_held_against_a_full_pack_that_no_condition_names() -> None:
+    """16.8 V of four full cells, flown low alone: 16.7 V are too few to stand, 16.9 enough."""
+
+    def told(input_max_v: float) -> list[float]:
+        made = plan(rails=[rail("five", 5)], supplies=[regulator("a", "buck", "pack-rail", "five", 5.0, input_max_v=input_max_v)], conditions=[LOW])  # fmt: skip
+        return [one.compared.observed for one in run_rules(solve_plan(made)) if one.code == "window.input"]
+
+    assert told(16.7) == [pytest.approx(16.8, abs=0.05)]
+    assert told(16.9) == []

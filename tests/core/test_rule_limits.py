@@ -522,3 +522,11 @@ def test_two_capacitors_are_damped_as_one_of_twice_the_farads() -> None:
 
     assert damped(2, 10e-6) == pytest.approx(damped(1, 20e-6))
     assert damped(1, 10e-6)[1] == pytest.approx(damped(1, 20e-6)[1] / 2)
+
+
+def test_what_is_printed_and_not_there_is_mended_by_fitting_it() -> None:
+    made = flying(section(fitted=False))
+    gone = next(v for v in run_rules(noise_case(solve_plan(made).solved), sees="noise") if v.code == "noise.absent")
+    assert [(edit.field, edit.value) for edit in gone.fixes[0].edits if isinstance(edit, SetValue)] == [
+        ("fitted", True)
+    ]
