@@ -195,6 +195,10 @@ def test_the_numbers_stand_on_both_sides() -> None:
     assert "22.2 V on the label and 25.2 V full" in finding.cause
     over = found(overload(False), "load.over")[0]
     assert (over.numbers[0].text, over.numbers[1].text) == ("1.70 A", "1.50 A")
+    assert [one.value for one in found(strap(False), "source.strap")[0].numbers[:2]] == [
+        2,
+        1,
+    ]  # pads bridged, and allowed
 
 
 def test_a_12_v_buck_on_4s_falls_off_near_3_1_v_a_cell() -> None:

@@ -216,9 +216,10 @@ def test_a_thin_margin_is_relieved_by_what_makes_it_a_wide_one(tip_a: float, off
 
 def test_a_regulator_is_fed_from_rails_that_hold_it_the_pack_first() -> None:
     made = plan(
-        rails=[rail("nine", 9), rail("five", 5), rail("mid", 7)],
+        rails=[rail("eight", 8), rail("nine", 9), rail("five", 5), rail("mid", 7)],
         supplies=[
             regulator("n", "buck", "pack-rail", "nine", 9.0),
+            regulator("e", "buck", "pack-rail", "eight", 8.0),
             regulator("m", "buck", "pack-rail", "mid", 7.0),
             regulator("f", "buck", "mid", "five", 5.0, start_v=6, input_max_v=10),
         ],
@@ -226,9 +227,13 @@ def test_a_regulator_is_fed_from_rails_that_hold_it_the_pack_first() -> None:
     case = solve_plan(made)
     supply = made.supply_of["f"]
     assert isinstance(supply, Regulator)
-    assert [fix.edits[0].value for fix in feed_fixes(case, supply) if fix.edits[0].op == "set"] == ["nine"], "the pack is over its 10 V"  # fmt: skip
+    assert [fix.edits[0].value for fix in feed_fixes(case, supply) if fix.edits[0].op == "set"] == ["nine", "eight"], "the pack is over its 10 V"  # fmt: skip
     wide = supply.model_copy(update={"input_max_v": 40.0})
-    assert [fix.edits[0].value for fix in feed_fixes(case, wide) if fix.edits[0].op == "set"] == ["pack-rail", "nine"]
+    assert [fix.edits[0].value for fix in feed_fixes(case, wide) if fix.edits[0].op == "set"] == [
+        "pack-rail",
+        "nine",
+        "eight",
+    ]
     hungry = supply.model_copy(update={"input_max_v": 40.0, "start_v": 9.5})
     assert [fix.edits[0].value for fix in feed_fixes(case, hungry) if fix.edits[0].op == "set"] == ["pack-rail"]
 
