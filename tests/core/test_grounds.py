@@ -495,3 +495,21 @@ def test_pins_and_signals_are_edited_and_taken_back() -> None:
 def test_still_air_on_the_bench_keeps_its_grounds() -> None:
     made = plan(devices=[fed("camera", 0.3)], conditions=[STILL])
     assert answer(made).grounds[1].states["bench"].volts_v > 0
+
+
+@pytest.mark.parametrize(
+    ("kind", "hub", "ends", "told"),
+    [
+        ("i2c", "sda", ("sda", "sda", "sda"), []),
+        ("video", "video-out", ("video-in", "video-in"), []),
+        ("video", "video-out", ("video-in", "video-in", "video-in"), [3]),
+        ("serial", "tx", ("rx", "rx"), [2]),
+    ],
+)
+def test_a_bus_is_shared_a_picture_by_two_and_a_port_by_nobody(
+    kind: str, hub: str, ends: tuple[str, ...], told: list[int]
+) -> None:
+    parts = [fed(f"d{k}", 0.1, "main", pin(f"e{k}", role)) for k, role in enumerate(ends)]
+    signals = tuple({**link(kind, "hub", f"e{k}"), "id": f"s{k}"} for k in range(len(ends)))
+    made = wired(*parts, pins=(pin("hub", hub),), signals=signals)
+    assert [one.compared.observed for one in run_rules(solve_plan(made)) if one.code == "signal.port"] == told

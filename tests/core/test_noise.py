@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 
 from tests.core.test_grounds import link, pin
-from tests.plans import device, draws, plan, rail, regulator
+from tests.plans import STILL, device, draws, plan, rail, regulator
 from yardmeter import demo
 from yardmeter.core.answers.conditions import solve_conditions
 from yardmeter.core.answers.filtering import sweep
@@ -18,7 +18,7 @@ from yardmeter.core.answers.noise_solutions import noise_solution
 from yardmeter.core.checks import RULES
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import EditError
-from yardmeter.core.plan import Plan
+from yardmeter.core.plan import Plan, load_plan
 from yardmeter.core.plan.operations import Add, SetState, SetValue
 from yardmeter.core.sizing.filters import try_filters
 from yardmeter.core.sizing.led import size_led_resistor
@@ -376,3 +376,11 @@ def test_a_load_on_a_falling_slope_is_seen_as_negative() -> None:
         if b.key.role == "slope"
     }
     assert slopes["sender"] < 0 < slopes["lamp"]
+
+
+def test_a_craft_that_never_flies_has_a_picture_at_no_other_throttle() -> None:
+    made = flying().model_dump(mode="json")
+    made["conditions"] = [STILL]
+    found = review(load_plan(made)).videos
+    assert [one.worst_throttle_frac for one in found] == [None]
+    assert review(flying()).videos[0].worst_throttle_frac is not None
