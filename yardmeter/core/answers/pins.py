@@ -4,15 +4,17 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Sequence
+from dataclasses import dataclass
 
-from yardmeter.core.answers.model import Answer, DeviceState, DeviceVerdict, Weight
+from yardmeter.core.answers.model import DeviceState, DeviceVerdict, Weight
 from yardmeter.core.answers.sources import LIVE_V
 from yardmeter.core.plan import Condition, Device
 
 HEAVIEST_FIRST: tuple[Weight | None, ...] = ("danger", "fault", "caution", None)
 
 
-class VerdictSpan(Answer):
+@dataclass(frozen=True, slots=True)
+class VerdictSpan:
     """What its volts mean for a device from this cell voltage down to where the next span begins."""
 
     cell_v: float
@@ -70,6 +72,9 @@ def verdict_spans(
 
     Lines from or to a point that is not `known` are “unknown”.
     """
+    low_v, high_v = min(pins_v), max(pins_v)
+    if all(known) and not any(low_v <= limit <= high_v for limit in _limits(device)):
+        return (VerdictSpan(cells_v[0], verdict(device, high_v, off=off, fed=True)),)
     spans: list[VerdictSpan] = []
     for k in range(1, len(cells_v)):
         (top, bottom), (start, end) = cells_v[k - 1 : k + 1], pins_v[k - 1 : k + 1]
