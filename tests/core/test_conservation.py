@@ -185,7 +185,25 @@ def joined(set_v: float) -> Plan:
     )
 
 
-@pytest.mark.parametrize("made", [*(plan for one in demo.DEMOS for plan in demo.plans(one)), crowded(), joined(5.0), joined(5.3)], ids=lambda made: made.name)  # fmt: skip
+def bridged() -> Plan:
+    """A strap with both pads bridged: 0.9 A come from the 5.3 V, 0.4 go to its device and 0.5 on to the 5 V rail."""
+    strap = {"kind": "strap", "id": "strap", "name": "Strap", "input": "five", "output": "out", "board": "main", "choices": ["five", "nine"], "selected": ["five", "nine"]}  # fmt: skip
+    bucks = [
+        regulator(n, "buck", "pack-rail", r, v, theta_still_k_w=10)
+        for n, r, v in (("a", "five", 5.0), ("b", "nine", 5.3))
+    ]
+    loads = [device("c", "out", 0.4), device("d", "five", 0.5)]
+    return plan(rails=[rail("five", 5), rail("nine", 6), rail("out")], supplies=[*bucks, strap], devices=loads)
+
+
+def test_a_bridged_strap_takes_from_the_pad_that_gives() -> None:
+    rails = {r.id: r.states["bench"] for r in budget(solve_conditions(bridged())).rails}
+    assert {name: rails[name].asked_a for name in ("nine", "out", "five")} == pytest.approx({"nine": 0.9, "out": 0.9, "five": 0.5}, abs=2e-3)  # fmt: skip
+    # Of the 3 A of that one 2.1 are left, whichever of the three asks for them.
+    assert [rails[name].spare_a for name in ("nine", "out", "five")] == pytest.approx([2.1] * 3, abs=2e-3)
+
+
+@pytest.mark.parametrize("made", [*(plan for one in demo.DEMOS for plan in demo.plans(one)), crowded(), joined(5.0), joined(5.3), bridged()], ids=lambda made: made.name)  # fmt: skip
 def test_what_a_rail_hands_on_is_what_comes_to_it(made: Plan) -> None:
     """Kirchhoff at every rail of the budget: its consumers take what its supplies, ports and wires bring, whichever way."""
     solved = solve_conditions(made)
@@ -195,7 +213,7 @@ def test_what_a_rail_hands_on_is_what_comes_to_it(made: Plan) -> None:
         into = dict.fromkeys(made.rail_of, 0.0)
         for one in flows(made, view):
             if one.end in into:
-                into[one.end] += one.amps_a
+                into[one.end] += one.arrives_a
         for inlet in made.inlets:
             if not inlet.in_line and inlet.id in condition.energy:
                 into[inlet.rail] += view.inlet_a(inlet.id)

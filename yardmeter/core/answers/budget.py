@@ -31,7 +31,7 @@ def budget(solved: Solved) -> Budget:
     for condition in plan.conditions:
         asked, given = solved.asked[condition.id], solved.given[condition.id]
         sources = trace_sources(plan, condition, given)
-        cases.append(InCondition(condition, asked, given, sources, flows(plan, asked)))
+        cases.append(InCondition(condition, asked, given, sources, flows(plan, asked), flows(plan, given)))
     found = {case.condition.id: rail_states(plan, case) for case in cases}
     rails = tuple(
         _rail(plan, rail, {name: states[rail.id] for name, states in found.items()})

@@ -22,13 +22,14 @@ CARRYING_A = 1e-4
 
 @dataclass(frozen=True)
 class InCondition:
-    """One condition with its views, its source trace, and what flows through supplies where nothing is cut off."""
+    """One condition with its views, its source trace, and what flows through supplies in either view."""
 
     condition: Condition
     asked: View
     given: View
     sources: dict[str, tuple[str, ...]]
-    flows: tuple[Flow, ...]
+    asked_flows: tuple[Flow, ...]
+    given_flows: tuple[Flow, ...]
 
 
 def rail_states(plan: Plan, case: InCondition) -> dict[str, RailState]:
@@ -76,7 +77,8 @@ def _carried(plan: Plan, rail: Rail, case: InCondition) -> Carried:
         i for i in plan.inlets if i.rail == rail.id and i.id in case.condition.energy and i.kind in ("usb", "bench")
     ]
     flowing = {name: a for name, a in amps.items() if a > CARRYING_A}
-    flowing |= {one.supply.id: one.amps_a for one in case.flows if one.end == rail.id and one.backwards}
+    back = [one for one in case.asked_flows if one.end == rail.id and one.backwards and one.arrives_a > CARRYING_A]
+    flowing |= {one.supply.id: one.arrives_a for one in back}
     flowing |= {i.id: a for i in ports if (a := view.inlet_a(i.id)) > CARRYING_A}
     if flowing:
         return Carried(flowing)
@@ -176,33 +178,30 @@ def _consumers(plan: Plan, rail: Rail, case: InCondition) -> tuple[Consumer, ...
         )
     for supply in plan.supplies_from(rail.id):
         amps = [v.supply_in_a(supply) for v in (asked, given)]
+        if isinstance(supply, Strap):
+            amps = _through(case, supply, rail.id)
         if max(amps) > 1e-6 or view_live(given, rail.id):
-            consumers.append(
-                Consumer(
-                    id=supply.id,
-                    kind="supply",
-                    name=supply.name,
-                    asked_a=max(amps[0], 0.0),
-                    given_a=max(amps[1], 0.0),
-                    provenance=None,
-                    tol_frac=0.0,
-                )
-            )
-    passed_back = {one.supply.id: one for one in case.flows if one.start == rail.id and one.backwards}
-    for one in passed_back.values():
-        amps_given = max(-given.supply_a(one.supply), 0.0)
-        consumers.append(
-            Consumer(
-                id=one.supply.id,
-                kind="supply",
-                name=one.supply.name,
-                asked_a=one.amps_a,
-                given_a=amps_given,
-                provenance=None,
-                tol_frac=0.0,
-            )
-        )
+            consumers.append(_passing(supply, amps))
+    for supply in plan.supplies_into(rail.id):
+        amps = _through(case, supply, rail.id)
+        if max(amps) > 0:
+            consumers.append(_passing(supply, amps))
     return tuple(sorted(consumers, key=lambda w: -w.asked_a))
+
+
+def _through(case: InCondition, supply: Supply, rail: str) -> list[float]:
+    """What a supply takes from a rail, asked and given, by the way the current goes [A]."""
+    return [
+        sum(one.leaves_a for one in found if one.supply.id == supply.id and one.start == rail)
+        for found in (case.asked_flows, case.given_flows)
+    ]
+
+
+def _passing(supply: Supply, amps: list[float]) -> Consumer:
+    asked_a, given_a = (max(one, 0.0) for one in amps)
+    return Consumer(
+        id=supply.id, kind="supply", name=supply.name, asked_a=asked_a, given_a=given_a, provenance=None, tol_frac=0.0
+    )
 
 
 def unfed_is_zero(volts_v: float, sources: tuple[str, ...]) -> float:

@@ -8,7 +8,7 @@ from yardmeter.core.answers.model import BackFlow
 from yardmeter.core.answers.operating import View
 from yardmeter.core.graph import reached
 from yardmeter.core.network.keys import link_key
-from yardmeter.core.plan import Condition, Diode, Link, Plan, Regulator, Strap, Supply
+from yardmeter.core.plan import Condition, Diode, Plan, Regulator, Strap, Supply
 
 TRACE_A = 1e-3
 """Current from which a supply counts as carrying [A]."""
@@ -41,12 +41,13 @@ def trace_sources(plan: Plan, condition: Condition, view: View) -> dict[str, tup
 
 @dataclass(frozen=True, slots=True)
 class Flow:
-    """Current through an input of a supply, from where it really comes to where it goes; a regulator's as its output has it."""
+    """Current through an input of a supply, from where it really comes to where it goes; a regulator hands on other amps than it takes."""
 
     supply: Supply
     start: str
     end: str
-    amps_a: float
+    leaves_a: float
+    arrives_a: float
 
     @property
     def backwards(self) -> bool:
@@ -58,32 +59,27 @@ def flows(plan: Plan, view: View) -> tuple[Flow, ...]:
     found = []
     for supply in plan.supplies:
         for position, one in enumerate(plan.inputs_of(supply)):
-            amps = view.conductor_a(link_key(supply, position)) if isinstance(supply, Strap) else view.supply_a(supply)
-            if abs(amps) > TRACE_A:
-                start, end = (one, supply.output) if amps > 0 else (supply.output, one)
-                found.append(Flow(supply, start, end, abs(amps)))
+            # A strap's pads share what it gives, or feed one another.
+            given = view.conductor_a(link_key(supply, position)) if isinstance(supply, Strap) else view.supply_a(supply)
+            taken = view.supply_in_a(supply) if isinstance(supply, Regulator) else given
+            if given > TRACE_A:
+                found.append(Flow(supply, one, supply.output, taken, given))
+            elif given < -TRACE_A:  # what is sunk to ground arrives nowhere
+                found.append(Flow(supply, supply.output, one, -given, max(-taken, 0.0)))
     return tuple(found)
 
 
 def fed_by(plan: Plan, view: View, rail: str) -> frozenset[str]:
     """The rails whose current reaches a rail at an operating point, itself among them, whichever way what joins them is passed."""
-    edges = [(one.end, one.start) for one in flows(plan, view)]
+    edges = [(one.end, one.start) for one in flows(plan, view) if one.arrives_a > TRACE_A]
     edges += [(d.id, d.feed.rail) for d in plan.devices if d.feed]
     return frozenset(reached({rail: rail}, edges)) & plan.rail_of.keys()
 
 
 def back_flows(plan: Plan, view: View) -> tuple[BackFlow, ...]:
     """Supplies through which current flows from output to input, a bridged strap included."""
-    found = []
-    for supply in plan.supplies:
-        if isinstance(supply, Strap):
-            for position, choice in enumerate(supply.selected):
-                amps = view.conductor_a(link_key(supply, position))
-                if amps < -TRACE_A:
-                    found.append(BackFlow(supply=supply.id, amps_a=-amps, from_rail=supply.output, to=choice))
-            continue
-        amps = view.supply_a(supply)
-        sinks = isinstance(supply, Regulator) and supply.two_way
-        if amps < -TRACE_A and isinstance(supply, Link | Regulator) and not sinks:
-            found.append(BackFlow(supply=supply.id, amps_a=-amps, from_rail=supply.output, to=supply.input))
-    return tuple(found)
+    return tuple(
+        BackFlow(supply=one.supply.id, amps_a=one.leaves_a, from_rail=one.start, to=one.end)
+        for one in flows(plan, view)
+        if one.backwards and not (isinstance(one.supply, Regulator) and one.supply.two_way)
+    )
