@@ -36,10 +36,18 @@ NEVER_WITH: dict[str, str] = {"A": "Mk", "V": "Mk", "W": "Mk", "s": "Mk", "m": "
 UNSCALED: tuple[str, ...] = ("", "%", "°C", "°", "K", "g", "dB", "K/W", "Ah", "Wh")
 """Units that take no prefix."""
 
-_NUMBER = r"[+-]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][+-]?\d+)?"
+_NUMBER = r"[+-]?(?:[0-9]+(?:[.,][0-9]*)?|[.,][0-9]+)(?:[eE][+-]?[0-9]+)?"
 _MINUTES = re.compile(r"^\s*([-+]?[0-9]*[.,]?[0-9]+)\s*min\s*$")
-_PLAIN = re.compile(rf"^\s*({_NUMBER})\s*([^\d\s@.,+-].*?)?\s*$")
-_INFIX = re.compile(r"^\s*(\d+)([pnuµμmkKMRr])(\d+)\s*([A-Za-zΩω]*)\s*$")
+_PLAIN = re.compile(rf"^\s*({_NUMBER})\s*([^0-9\s@.,+-].*?)?\s*$")
+_INFIX = re.compile(r"^\s*([0-9]+)([pnuµμmkKMRr])([0-9]+)\s*([A-Za-zΩω]*)\s*$")
+_WHOLE = re.compile(rf"^\s*{_NUMBER}\s*$")
+
+
+def plain_number(text: str) -> float:
+    """A number without a unit, its decimals behind a point or a comma. Raises ValueError for all else that Python takes for one."""
+    if not _WHOLE.match(text):
+        raise ValueError(f"“{text.strip()[:40]}” is no number")
+    return float(text.replace(",", "."))
 
 
 @dataclass(frozen=True)

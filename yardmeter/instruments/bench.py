@@ -5,12 +5,15 @@ from __future__ import annotations
 import threading
 
 from yardmeter.core.answers.conditions import solve_conditions
+from yardmeter.core.answers.solved_plan import solve_plan
 from yardmeter.core.errors import EditError, YardError
 from yardmeter.core.faults import find_fault
 from yardmeter.core.plan import Plan
 from yardmeter.core.probing import Mode
 from yardmeter.core.probing.passive import passive_table
-from yardmeter.core.search.trials import Trial
+from yardmeter.core.procedures import checklist
+from yardmeter.core.procedures.powering import charged_f
+from yardmeter.core.search import Signatures, find_trial
 from yardmeter.core.search.twin import Twin
 
 SHORT_LEFT_V = 0.2
@@ -23,6 +26,7 @@ class TwinBench:
     def __init__(self, plan: Plan, names: tuple[str, ...] = (), seed: int = 0) -> None:
         self._lock = threading.RLock()
         self._seed = seed
+        self._known: tuple[Plan, Signatures] | None = None
         self.put(plan, names, seed)
 
     def put(self, plan: Plan, names: tuple[str, ...] = (), seed: int = 0) -> None:
@@ -31,36 +35,48 @@ class TwinBench:
         faults = tuple(find_fault(table, name) for name in names if name)
         with self._lock:
             self.twin = Twin(plan, faults, seed)
-            self.trials: dict[str, Trial] = {}
             self._seed = seed
 
     def faults(self, names: tuple[str, ...]) -> None:
         self.put(self.twin.plan, names, self._seed)
 
+    @property
+    def known(self) -> Signatures:
+        """The list of the build as it is planned, for what is tried in a search; made when it is first asked for."""
+        with self._lock:
+            if self._known is None or self._known[0] is not self.twin.plan:
+                self._known = self.twin.plan, Signatures(checklist(solve_plan(self.twin.plan)))
+            return self._known[1]
+
     def shows(self, mode: Mode, red: str, black: str, condition: str | None) -> float | None:
         with self._lock:
             return self.twin.shows(mode, red, black, condition)
 
-    def tries(self, trial: str) -> float | None:
-        """Raises EditError for a trial nobody has prepared."""
+    def tries(self, trial: str, failed: str) -> float | None:
+        """What a trial after a step that failed shows. Raises EditError for a trial that is none of this build."""
         with self._lock:
-            if trial not in self.trials:
-                raise EditError("This is not prepared.", where=trial, remedy="Ask the search what to do next.")
-            return self.twin.tries(self.trials[trial])
+            step = self.known.made.step.get(failed)
+            if step is None:
+                raise EditError("This step is not on the list of this build.", where=failed, remedy="Lay it there anew.")
+            return self.twin.tries(find_trial(self.known, trial, step))
+
+    def charge_s(self, volts: float, limit_a: float) -> float:
+        """How long the build's capacitors hold a supply at its limit."""
+        with self._lock:
+            return charged_f(self.twin.plan) * volts / limit_a
 
     def pack_a(self, volts: float, limit_a: float) -> tuple[float, float]:
         """Volts and amps of a supply on the plug: what the build takes there, or its limit and what is left of the volts."""
         with self._lock:
-            plan = self.twin.plan
-            first = next((c for c in plan.conditions if c.on_pack), None)
-            if first is None or volts <= 0:
+            first = self.known.made.step.get("limiter-first")
+            if first is None or first.condition is None or volts <= 0:
                 return volts, 0.0
             shorted = self.twin.shows("ohms", "plug:plus", "plug:minus")
             if shorted is not None and shorted < volts / limit_a / 4:
                 return SHORT_LEFT_V, limit_a
             try:
                 twin = self.twin.powered_plan()
-                one = twin.condition(first.id)
+                one = twin.condition(first.condition).model_copy(update={"pack_v": volts, "cell_v": None})
                 view = solve_conditions(twin.model_copy(update={"conditions": (one,)})).given[one.id]
             except YardError:
                 return SHORT_LEFT_V, limit_a

@@ -5,6 +5,8 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
+from yardmeter.core.units import plain_number
+
 OVERLOAD = 9.9e37
 """What an instrument answers for more than its range."""
 NO_NUMBER = 9.91e37
@@ -58,6 +60,6 @@ def _one(text: str) -> Command:
 def number(text: str) -> float | None:
     """A number of an answer; None for what is none."""
     try:
-        return float(text.strip())
+        return plain_number(text)
     except ValueError:
         return None

@@ -1,7 +1,8 @@
 """A meter and a supply that are not there: they answer SCPI and measure a build, faults and all, as instruments would.
 
 The meter settles after its probes were moved, changes range for a moment, has noise and a last digit. Where its probes are is
-told by `ROUTe:PROBes "red","black"`: the hand, which a real meter has no need of. `SIMulate:FAULt "id"[,"id"]` puts faults in.
+told by `ROUTe:PROBes "red","black"`: the hand, which a real meter has no need of. `SIMulate:FAULt "id"[,"id"]` puts faults in,
+`SIMulate:TRIal "trial","step"` does what a search asks for after a step that failed.
 """
 
 from __future__ import annotations
@@ -31,8 +32,10 @@ NAMES: dict[Mode, str] = {"ohms": "RES", "beep": "CONT", "diode": "DIOD", "volts
 SETTLES_S = 0.08
 RANGE_S = 0.25
 """Time constant of a reading, and the pause when the range changes: a quick bench meter."""
-ASIDE_S = 0.35
-"""So long after it was moved the hand is still on the way: probes on each other, or in the air."""
+ASIDE_S = 0.8
+"""So long, from when it is first looked at, a hand that was moved is still on the way: probes on each other, or in the air."""
+STEADIES_S = 1.1
+"""After a change of mode the hand waits for the meter before it goes on its way."""
 LONGEST = 4096
 """Letters of a line; one that is longer is no command."""
 
@@ -42,9 +45,11 @@ class Bench(Protocol):
 
     def shows(self, mode: Mode, red: str, black: str, condition: str | None) -> float | None: ...
 
-    def tries(self, trial: str) -> float | None: ...
+    def tries(self, trial: str, failed: str) -> float | None: ...
 
     def faults(self, names: tuple[str, ...]) -> None: ...
+
+    def charge_s(self, volts: float, limit_a: float) -> float: ...
 
     def pack_a(self, volts: float, limit_a: float) -> tuple[float, float]: ...
 
@@ -58,13 +63,11 @@ class MeterStandIn:
     mode: Mode = "ohms"
     probes: tuple[str, str] | None = None
     condition: str | None = None
-    trial: str | None = None
-    held: float | None = None
+    trial: tuple[str, str] | None = None
     errors: list[str] = field(default_factory=list)
-    _moved_s: float = -1e9
+    _looked_s: float | None = None
+    """When the hand was first looked at since it was moved: whoever looks late, on a busy machine, sees it on its way all the same."""
     _ranged_s: float = -1e9
-    _on_the_way: bool = False
-    """The hand was moved and not looked at since: whoever looks late, on a busy machine, sees it on its way all the same."""
     _value: float | None = None
     _lock: threading.RLock = field(default_factory=threading.RLock)
 
@@ -111,7 +114,7 @@ class MeterStandIn:
             self.errors.append('-113,"Undefined header"')
             return None
         if mode != self.mode:
-            self.mode, self._ranged_s = mode, self.clock()
+            self.mode, self._ranged_s, self._looked_s = mode, self.clock(), None
             self._value = None if self.probes is None else self._true()
         return self._read() if command.words[0] == "MEAS" and command.asks else None
 
@@ -133,7 +136,7 @@ class MeterStandIn:
             elif what == "COND":
                 self.condition = next(iter(command.arguments), "") or None
             elif what == "TRI" and command.arguments:
-                self.trial = command.arguments[0]
+                self.trial = (command.arguments[0], command.arguments[1] if len(command.arguments) > 1 else "")
             else:
                 self.errors.append('-113,"Undefined header"')
                 return None
@@ -147,13 +150,13 @@ class MeterStandIn:
         if not all(probes) and not self.trial:
             self.probes, self._value = None, None
             return
-        self.probes, self._moved_s, self._on_the_way = probes, self.clock(), True
+        self.probes, self._looked_s = probes, None
         self._value = self._true()
 
     def _true(self) -> float | None:
         try:
             if self.trial:
-                return self.bench.tries(self.trial)
+                return self.bench.tries(*self.trial)
             return self.bench.shows(self.mode, *self.probes, self.condition) if self.probes else None
         except YardError as error:
             self.errors.append(f'-200,"{str(error).replace(chr(34), chr(39))}"')
@@ -161,16 +164,17 @@ class MeterStandIn:
 
     def _read(self) -> str:
         now = self.clock()
-        since = now - self._moved_s
-        if since < ASIDE_S or self._on_the_way:
-            self._on_the_way = False
-            return _said(self._aside())
         if now - self._ranged_s < RANGE_S or (self.probes is None and self.trial is None):
             return _said(0.0 if self.mode in ("volts", "amps") else None)
+        if self._looked_s is None:
+            self._looked_s = now
+        arrives = max(self._looked_s, self._ranged_s + STEADIES_S) + ASIDE_S
+        if now < arrives:
+            return _said(self._aside())
         if self._value is None:
             return _said(None)
         # A settled reading is drawn anew for its noise; until then it creeps up to what it will be.
-        settled = 1 - math.exp(-(since - ASIDE_S) / SETTLES_S)
+        settled = 1 - math.exp(-(now - arrives) / SETTLES_S)
         if settled > 0.995:
             again = self._true()
             return _said(again if again is not None else self._value)
@@ -191,6 +195,8 @@ class SupplyStandIn:
     volts: float = 0.0
     limit_a: float = 1.0
     on: bool = False
+    clock: Callable[[], float] = time.monotonic
+    on_s: float = 0.0
     errors: list[str] = field(default_factory=list)
 
     def answer(self, line: str) -> str | None:
@@ -208,8 +214,11 @@ class SupplyStandIn:
                 return SUPPLY_NAME
             case "SYST", True:
                 return self.errors.pop(0) if self.errors else '0,"No error"'
-            case (("*RST" | "*CLS"), False):
+            case "*RST", False:
                 self.on = False
+                return None
+            case "*CLS", False:
+                self.errors.clear()
                 return None
             case "VOLT", True:
                 return _said(self.volts)
@@ -224,14 +233,25 @@ class SupplyStandIn:
                 self.limit_a = value
                 return None
             case "OUTP", False if command.arguments:
-                self.on = command.arguments[0].upper() in ("1", "ON")
+                on = command.arguments[0].upper() in ("1", "ON")
+                self.on_s = self.clock() if on and not self.on else self.on_s
+                self.on = on
                 return None
             case "MEAS", True:
-                volts, amps = self.bench.pack_a(self.volts, self.limit_a) if self.on else (0.0, 0.0)
+                volts, amps = self._gives()
                 return _said(amps if "CURR" in words else volts)
             case _:
                 self.errors.append('-113,"Undefined header"')
                 return None
+
+
+    def _gives(self) -> tuple[float, float]:
+        """Volts and amps at its output: at its limit while capacitors charge."""
+        if not self.on:
+            return 0.0, 0.0
+        charged = (self.clock() - self.on_s) / max(self.bench.charge_s(self.volts, self.limit_a), 1e-6)
+        volts, amps = self.bench.pack_a(self.volts, self.limit_a)
+        return (volts, amps) if charged >= 1 or amps >= self.limit_a else (self.volts * charged, self.limit_a)
 
 
 def _said(value: float | None) -> str:

@@ -5,8 +5,8 @@ from __future__ import annotations
 from yardmeter.core.answers.model import Answer
 from yardmeter.core.plan import Plan
 from yardmeter.core.probing.points import Point, PointKind
-from yardmeter.core.procedures import Checklist, Gate, Step
-from yardmeter.core.procedures.checklist import powered_gate, supply_for
+from yardmeter.core.procedures import Checklist, Gate, Step, powered_gate
+from yardmeter.core.procedures.checklist import supply_for
 from yardmeter.words.procedure import CAUTIONS, GATE_SHORT, GATE_WORDS, step_expects, step_how, step_title, step_why
 
 
@@ -68,6 +68,10 @@ class BenchStep(Answer):
     condition: str
     supply: SupplySetting | None
     """For the first power from a bench supply."""
+    charge_s: float
+    """How long capacitors may hold that supply at its limit."""
+    unforeseen: bool
+    """Whether nobody can say what it reads: it is only skipped, with a reason."""
     watched: bool
     """Whether an instrument can read it: between two points, or the amps of a supply."""
 
@@ -100,16 +104,18 @@ def _step(plan: Plan, step: Step) -> BenchStep:
         mode=step.mode or "",
         red=place_of(plan, step.red),
         black=place_of(plan, step.black),
-        supply=_supply(plan, step),
+        supply=_supply(step),
+        charge_s=step.charge_s,
+        unforeseen=step.unforeseen is not None,
         watched=step.mode is not None,
         condition=plan.condition(step.condition).name if step.condition else "",
     )
 
 
-def _supply(plan: Plan, step: Step) -> SupplySetting | None:
+def _supply(step: Step) -> SupplySetting | None:
     if step.gate != "limiter":
         return None
-    volts, limit = supply_for(plan, step)
+    volts, limit = supply_for(step)
     return SupplySetting(volts_v=volts, limit_a=limit)
 
 

@@ -62,12 +62,13 @@ class Found(Answer):
 
 
 class Search(Answer):
-    """`nothing` where the readings point to no fault any more."""
+    """`nothing` where the readings point to no fault any more; `none_frac` is the chance that it is none of those known."""
 
     meanings: tuple[Meaning, ...]
     options: tuple[NextTrial, ...]
     found: Found | None
     nothing: bool
+    none_frac: float
 
 
 class WayOfChecking(Answer):
@@ -123,6 +124,7 @@ def search_view(advice: Advice, failed: Step, *, count: int = 6) -> Search:
         options=tuple(_option(known, one) for one in advice.options),
         found=found,
         nothing=advice.sound,
+        none_frac=advice.belief.none_frac,
     )
 
 

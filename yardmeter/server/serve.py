@@ -80,6 +80,12 @@ def _options(arguments: list[str] | None) -> argparse.Namespace:
         default=[],
         help="a name this server is asked for by, besides its address; may be repeated",
     )
+    parser.add_argument(
+        "--instrument",
+        action="append",
+        default=[],
+        help="another machine, by address or name, whose instruments may be asked; may be repeated",
+    )
     parser.add_argument("--proxy", default="", help="address of a proxy that speaks TLS in front of this server")
     parser.add_argument("--no-browser", action="store_true")
     options = parser.parse_args(arguments)
@@ -140,6 +146,7 @@ def _open(options: argparse.Namespace, data: Path) -> None:
         YARD_DATA=str(data),
         YARD_HOST=options.host,
         YARD_NAMES=" ".join(options.name),
+        YARD_INSTRUMENTS=" ".join(options.instrument),
         YARD_PROXY=options.proxy,
         DJANGO_SETTINGS_MODULE="yardmeter.server.settings",
     )
@@ -219,6 +226,7 @@ def _login_exists() -> bool:
 def _listen(options: argparse.Namespace, listener: socket.socket, address: str) -> int:
     from waitress.server import create_server
 
+    from yardmeter.server.builds.services.meters import put_away
     from yardmeter.server.tidying import Tidying
     from yardmeter.server.wsgi import application
 
@@ -251,6 +259,7 @@ def _listen(options: argparse.Namespace, listener: socket.socket, address: str) 
     try:
         server.run()  # takes Ctrl+C for its end
     finally:
+        put_away()  # whatever supply is on goes off
         fold_log()
     raise KeyboardInterrupt
 

@@ -18,6 +18,8 @@ HOST = os.environ.get("YARD_HOST", "127.0.0.1")
 PROXY = os.environ.get("YARD_PROXY", "")
 LOOPBACK = is_loopback(HOST) and not PROXY
 """Whether this machine alone can ask; otherwise a login is needed."""
+INSTRUMENT_HOSTS = tuple(os.environ.get("YARD_INSTRUMENTS", "").split())
+"""Other machines on which instruments may be asked; the login's owner may allow more while the server runs."""
 
 DEBUG = False
 SECRET_KEY = signing_key(DATA_FILE, lasting=not LOOPBACK)

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from yardmeter.core.graph import graph_of
-from yardmeter.core.plan import FerriteFilter, Plan, Signal
+from yardmeter.core.plan import Plan, Signal
 from yardmeter.core.plan.signals import SignalKind
 from yardmeter.core.procedures import Gate, Step
-from yardmeter.core.search.trials import LIMITED_A
+from yardmeter.core.procedures.steps import Look, Unforeseen
 from yardmeter.core.units import format_si
 from yardmeter.words.bench import reading_words
 
@@ -24,7 +23,9 @@ GATE_WORDS: dict[Gate, str] = {
     "volts": "Volts of each rail",
     "usb": "From USB alone",
     "function": "Functions, one by one",
-    "load": "Under load",
+    "pack": "Limiter out, pack in",
+    "still": "Ten minutes on the bench",
+    "load": "In the air",
 }
 GATE_SHORT: dict[Gate, str] = {
     "eyes": "Eyes", "meter": "Meter", "plug": "Plug", "rails": "Rails", "branches": "Branches", "grounds": "Grounds",
@@ -37,23 +38,31 @@ CAUTIONS: dict[Gate, str] = {
     "states": "A transmitter without its antenna destroys itself; propellers cut.",
     "limiter": "Propellers off, nothing that burns nearby, one hand on the plug. A pack that is shorted burns.",
     "volts": "Power is on: one slip of the probe is a short. Keep the limiter in.",
+    "function": "Propellers off. What moves may pinch.",
+    "pack": "Propellers off. Nothing limits any more: a short burns.",
+    "still": "Propellers off. Regulators and senders get hot enough to burn.",
     "load": "Only outdoors, away from people, by the rules of your place. Work on certified or customers' craft belongs to who is licensed for it.",
 }
-LOOKS: dict[str, tuple[str, str]] = {
+LOOKS: dict[Look, tuple[str, str]] = {
     "props": ("Propellers are off and the pack is unplugged", "Nothing else begins before."),
     "heat": ("{names}: heat-sensitive parts off before thick leads and ground planes are soldered", "Cameras, receivers and plugs of plastic come off, or go on last; a ground plane drinks heat, so a large tip and little time."),
     "neighbours": ("{names}: no bridge between neighbours", "Look across each pair of pads under a loupe: balls, whiskers, strands."),
     "polarity": ("{names}: plus on plus, minus on minus", "Compare both ends of the lead; write down which colour is plus before a donor plug is cut or unsoldered."),
     "capacitor": ("{names}: its stripe is on ground", "The marked side of the can is minus."),
-    "leads touch": ("Probes together", "It has to beep at once: else the battery, a lead or the range is wrong."),
+    "red wire": ("{names}: its red wire is lifted and insulated", "It is live as soon as power is on: heat-shrink over its end, and the end tied away."),
+    "motor wires": ("{names}: three wires on three pads each, no strand across", "Which goes where only turns the motor round; two that touch burn the ESC."),
+    "leads touch": ("Probes together", "It has to beep at once, with 1 Ω at most: else the battery, a lead or the range is wrong. What they read is taken off every reading of ohms after it."),
     "antenna": ("{names}: antenna on", "And low power set, where it can be."),
     "limiter": ("Plug in through the limiter", "A lamp flashes while capacitors charge and goes dark; one that stays bright is a short: unplug."),
     "unplugged": ("{names}: read first without what is expensive", ""),
     "overlay": ("{names}: the overlay shows the pack's volts", "Beside the meter on the plug: more than 2 % apart is a scale to be set, nothing at all a missing link or a missing pack wire."),
     "signal": ("{names} works", ""),
+    "fail-safe": ("{names}: transmitter off, motors stop", "Propellers off. Arm, a little throttle, then switch the transmitter off: the motors have to stop within a second or two, and stay off."),
+    "pack in": ("Limiter out, the pack straight in", "Only after everything before this passed. Unplug at once at any smell, smoke or sound."),
+    "still": ("Ten minutes on the bench in still air, propellers off", "Then the temperatures: more than a finger bears is told by the plan."),
+    "props on": ("Propellers on", "Now, and not before: pack out while they are put on, each the right way up and round, nuts tight, nobody near."),
     "hover": ("A hover", "A minute, then feel every regulator and plug."),
     "punch": ("A punch on a low pack", "Watch for a picture that tears and for anything that starts again."),
-    "still": ("Ten minutes on the bench in still air", "Then the temperatures: more than a finger bears is told by the plan."),
 }  # fmt: skip
 
 
@@ -61,11 +70,23 @@ def step_title(plan: Plan, step: Step) -> str:
     """What is done, in one line."""
     if step.look:
         return LOOKS[step.look][0].format(names=_names(plan, step))
+    if step.id in SOURCES:
+        return SOURCES[step.id][0]
     if step.gate == "plug":
         return "The plug, plus to minus" if step.id == "plug-forward" else "The plug, minus to plus"
     if step.red and step.black:
         return f"{step.red.name} to {step.black.name}"
     return GATE_WORDS[step.gate]
+
+
+SOURCES: dict[str, tuple[str, str]] = {
+    "volts-source": ("What stands in for the pack: volts at the plug", "A bench supply, or the pack behind its limiter: what it reads is what the steps after this count with."),
+    "pack-volts": ("The pack's own volts at the plug", "Charged or half empty: write down what it really has."),
+}
+UNFORESEEN: dict[Unforeseen, str] = {
+    "no point": "it cannot be foreseen: more is asked there than can be given. Mend what overloads it (see its findings), or skip it with a reason",
+    "dead": "it cannot be foreseen: by the plan nothing comes out here, since too few volts or amps get to it. Mend that (see its findings), or skip it with a reason",
+}
 
 
 SETTINGS: dict[SignalKind, str] = {
@@ -108,6 +129,8 @@ def step_how(plan: Plan, step: Step) -> str:
     if step.look == "unplugged":
         units = ", ".join(plan.title(one) for one in step.elements[1:])
         return f"{units} unplugged, or not soldered yet: a rail that is wrong kills what hangs on it. After its reading, with each."
+    if step.id in SOURCES:
+        return SOURCES[step.id][1]
     if step.look:
         return LOOKS[step.look][1]
     setting = {"ohms": "ohms", "beep": "continuity", "diode": "diode test", "volts": "volts", "amps": "amps"}[
@@ -117,13 +140,16 @@ def step_how(plan: Plan, step: Step) -> str:
 
 
 def step_expects(step: Step) -> str:
-    """What passes."""
+    """What passes: every bound that is judged."""
     found = step.expected
+    if step.unforeseen:
+        return UNFORESEEN[step.unforeseen]
     if found is None:
         return "as it says"
     unit = found.unit
     if found.mode == "amps":
-        return f"about {format_si(found.usual, unit)}, at most {format_si(step.most or 0.0, unit)}"
+        limit = f"; at the limit of {format_si(step.limit_a, unit)} it fails" if step.limit_a else ""
+        return f"{format_si(step.least, unit)} to {format_si(step.most or 0.0, unit)}, about {format_si(found.usual, unit)}, once it has settled{limit}"
     if found.mode == "volts":
         return f"{format_si(step.least, unit)} to {format_si(step.most or 0.0, unit)}"
     if found.beeps == "steady":
@@ -131,40 +157,34 @@ def step_expects(step: Step) -> str:
     least = format_si(step.least, unit)
     if found.mode == "beep":
         chirp = (
-            f"; a chirp of up to {format_si(found.beep_high_s, 's')} is capacitors charging"
+            f"; a beep of up to {format_si(found.beep_high_s, 's')} that fades is capacitors charging"
             if found.beeps == "chirp"
             else ""
         )
         return f"no steady beep, over {least}{chirp}"
-    usual = "nothing conducts" if found.high is None and found.usual > 1e7 else f"about {format_si(found.usual, unit)}"
-    return f"over {least}; {usual} here"
+    if step.most is None:
+        usual = "nothing conducts" if found.usual > 1e7 else f"about {format_si(found.usual, unit)}, or nothing conducts"
+        return f"over {least}; {usual} here"
+    return f"{least} to {format_si(step.most, unit)}; about {format_si(found.usual, unit)} here"
 
 
 def step_why(plan: Plan, step: Step) -> str:
     """What the reading is made of in this build."""
     if step.gate == "limiter":
-        return _flash_words(plan)
+        return _flash_words(step)
     return reading_words(plan, step.expected) if step.expected and step.red else ""
 
 
-def _flash_words(plan: Plan) -> str:
-    """What capacitors behind the plug do at the first touch, from their charge and the usual limit of a supply."""
-    graph = graph_of(plan)
-    farad = 0.0
-    for one in plan.filters:
-        if one.fitted and not isinstance(one, FerriteFilter):
-            rail = one.at if one.at in plan.rail_of else graph.feeding_rail(one.at)
-            farad += one.farad * one.count if rail and graph.follows_the_pack(rail) else 0.0
-    if not farad:
-        return "No capacitor of the plan hangs on the pack: what flashes longer than a blink is no capacitor."
-    time_s = farad * plan.pack.rest_v("nominal") / LIMITED_A
+def _flash_words(step: Step) -> str:
+    """What capacitors do at the first touch, and for how long that may last."""
     return (
-        f"{format_si(farad, 'F')} hang on the pack: a supply limited to {format_si(LIMITED_A, 'A')} charges them in "
-        f"{format_si(time_s, 's')}; a lamp flashes once, about as long, and goes dark."
+        f"A supply of {format_si(step.volts_v or 0.0, 'V')} limited to {format_si(step.limit_a or 0.0, 'A')} stands at its limit while "
+        f"capacitors charge and parts start, {format_si(step.charge_s, 's')} at most; a lamp flashes as long and goes dark. "
+        "What stays at the limit, or bright, is a short or more than was planned: off at once."
     )
 
 
 def _names(plan: Plan, step: Step) -> str:
     return ", ".join(
-        plan.title(one) for one in step.elements[: 1 if step.look in ("neighbours", "capacitor", "unplugged") else 4]
+        plan.title(one) for one in step.elements[: 1 if step.look in ("neighbours", "capacitor", "unplugged", "red wire") else 4]
     )

@@ -17,8 +17,6 @@ from yardmeter.core.network.branches import BranchTable, Conductor
 from yardmeter.core.plan import Device, Motors, Plan, Regulator, Return, Supply
 from yardmeter.core.solver.circuit import Floats
 
-LEAK = 1e-9
-"""Ties a ground without any return to the reference, as the solver does."""
 CARRYING_A = 1e-6
 
 
@@ -64,9 +62,17 @@ class GroundNet:
                 matrix[row, self.node[wire.to]] -= 1
         return matrix
 
+    @cached_property
+    def _joined(self) -> list[int]:
+        """Grounds that some way of returns joins to the pack. Of the others nothing comes home: no current, no rise."""
+        floating = set(graph_of(self.plan).ungrounded())
+        return [index for name, index in self.node.items() if name not in floating]
+
     def _inverse(self, weights: list[float]) -> Floats:
-        a = self.incidence
-        inverse: Floats = np.linalg.inv(a.T @ (a / np.array(weights)[:, None]) + LEAK * np.eye(len(self.node)))
+        here = self._joined
+        a = self.incidence[:, here]
+        inverse = np.zeros((len(self.node), len(self.node)))
+        inverse[np.ix_(here, here)] = np.linalg.inv(a.T @ (a / np.array(weights)[:, None]))
         return inverse
 
     @cached_property

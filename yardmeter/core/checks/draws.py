@@ -11,7 +11,7 @@ from yardmeter.core.physics.preferred import next_up
 from yardmeter.core.plan import Device, Plan
 from yardmeter.core.plan.operations import SetValue
 from yardmeter.core.sizing.led import SERIES
-from yardmeter.core.sizing.motors import motor_count, split_motors
+from yardmeter.core.sizing.motors import motor_count, pack_side, split_motors
 from yardmeter.core.verdict import Comparison, Facts, Fix, Verdict, always, under
 
 
@@ -72,9 +72,12 @@ class MotorsTogether(Facts):
 
 @rule("load.motors", MotorsTogether, sense="at most")
 def motors_together(case: SolvedPlan) -> Iterator[Verdict]:
-    """More motors on one ESC than its share of all, while others stand idle: their amps run in one pair of leads."""
+    """More motors on one ESC than its share of all, while others stand idle: their amps run in one pair of leads.
+
+    An ESC that the pack does not reach yet drives nothing.
+    """
     plan = case.plan
-    escs = [board.id for board in plan.boards if board.kind == "esc"]
+    escs = [board.id for board in plan.boards if board.kind == "esc" and pack_side(plan, board.id)]
     groups = {d.id: board for d in plan.devices if d.motors and d.feed and (board := _esc_of(plan, d)) in escs}
     idle = [board for board in escs if board not in groups.values()]
     for name, board in groups.items():

@@ -202,8 +202,8 @@ def fit_regulator(
         set_v=set_v,
         rating_a=rating_a,
         input_max_v=max(30.0, round(full_v * 1.4)),
-        start_v=min(4.5, lowest_v * 0.8),
-        stop_v=min(4.2, lowest_v * 0.75),
+        start_v=max(min(4.5, lowest_v * 0.8), 0.0),
+        stop_v=max(min(4.2, lowest_v * 0.75), 0.0),
         efficiency=(
             EfficiencyPoint(amps=rating_a * 0.3, efficiency_frac=0.91),
             EfficiencyPoint(amps=rating_a * 0.8, efficiency_frac=0.88),

@@ -14,7 +14,7 @@ from yardmeter.core.parts.part import PACK_IN
 from yardmeter.core.plan import STANDARD_CONDITIONS, Board, Diode, Link, Plan, Rail, Wire, load_plan
 from yardmeter.core.plan.ids import fresh_id
 from yardmeter.core.plan.operations import Add, Edit, SetValue
-from yardmeter.core.sizing.motors import motor_count, split_motors
+from yardmeter.core.sizing.motors import motor_count, pack_side, split_motors
 
 Topology = Literal["stack", "one-board", "power-board", "leads"]
 TOPOLOGIES: tuple[Topology, ...] = get_args(Topology)
@@ -156,7 +156,7 @@ def _is_five(rail: Rail) -> bool:
 
 def _one_each(plan: Plan) -> Plan:
     """Motors of a group stand one at each single ESC."""
-    escs = [b.id for b in plan.boards if b.kind == "esc"]
+    escs = [b.id for b in plan.boards if b.kind == "esc" and pack_side(plan, b.id)]
     for device in [d for d in plan.devices if d.kind == "motor" and d.feed]:
         here = plan.rail_of[device.feed.rail].board if device.feed else ""
         others = [one for one in escs if one != here]

@@ -22,6 +22,7 @@ from yardmeter.core.faults.model import (
 )
 from yardmeter.core.network.keys import Key, feed_key, ground_node, pin_node, rail_node, return_key
 from yardmeter.core.plan import Device, FerriteFilter, Plan, Regulator, Strap
+from yardmeter.core.plan.devices import DeviceKind
 from yardmeter.core.plan.policies import FaultKind
 from yardmeter.core.probing.passive import PassiveTable
 
@@ -32,6 +33,10 @@ WEIGHT: dict[FaultKind, float] = {
     "wrong strap": 1.0, "plug reversed": 0.2,
 }  # fmt: skip
 """How often each happens beside the others, for each place it can; common practice, no source."""
+
+
+UNWIRED: tuple[DeviceKind, ...] = ("logic", "motor")
+"""What sits on a board, and what an ESC drives: no plus wire of theirs can be wrong."""
 
 
 def every_fault(table: PassiveTable) -> tuple[Fault, ...]:
@@ -82,7 +87,7 @@ def _shorts(table: PassiveTable) -> Iterator[Fault]:
 def _wires(table: PassiveTable) -> Iterator[Fault]:
     plan, node = table.plan, table.node
     for device in plan.devices:
-        if device.kind == "logic":
+        if device.kind in UNWIRED:
             continue
         plus, ground = node[pin_node(device.id)], node[ground_node(device.id)]
         if device.feed:
@@ -99,7 +104,7 @@ def _wires(table: PassiveTable) -> Iterator[Fault]:
                 swapped = (Landing(key, plus, ground), Landing(back, ground, plus))
                 yield Fault(f"swapped-{device.id}", "plus and minus swapped", (device.id,), 1.0, swapped)
     for owner in plan.owners:
-        if isinstance(owner, Device) and owner.kind == "logic":
+        if isinstance(owner, Device) and owner.kind in UNWIRED:
             continue
         for wire in owner.returns:
             yield _joint(wire.id, return_key(wire.id), "no ground", (owner.id, wire.id), OPEN_OHM)

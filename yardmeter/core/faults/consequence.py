@@ -2,20 +2,25 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
+from typing import get_args
 
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.faults.model import Bridge, Fault, Joint
-from yardmeter.core.graph import graph_of
+from yardmeter.core.faults.reach import Reach, lost_devices, reach
 from yardmeter.core.network.branches import branch_table
-from yardmeter.core.network.keys import Key, ground_node, rail_node
+from yardmeter.core.network.keys import Key, ground_node, input_node, pin_node, rail_node
 from yardmeter.core.physics.fusing import fusing_a
-from yardmeter.core.plan import Device, Plan, Regulator, Wire
+from yardmeter.core.plan import CapacitorFilter, Diode, LcFilter, Plan, Regulator, Wire
+from yardmeter.core.plan.policies import FaultKind
 from yardmeter.core.probing.passive import PassiveTable, Resistance
 from yardmeter.core.solver.passive import probe
 
 BURNS_A = 5.0
 """Amps through a short from which something on a board burns before anybody has seen it; our choice."""
+BURSTS_V = 1.0
+"""Volts the wrong way round that an electrolytic stands; more and it vents or bursts. From memory."""
 
 
 @dataclass(frozen=True)
@@ -34,30 +39,81 @@ class Consequence:
 
 def consequence(table: PassiveTable, solved: SolvedPlan, fault: Fault) -> Consequence:
     """Under a full pack, straight on, nothing limiting but the build's own regulators and copper."""
+    return OF_KIND[fault.kind](table, solved, fault)
+
+
+def _reversed_plug(table: PassiveTable, solved: SolvedPlan, fault: Fault) -> Consequence:
     plan = table.plan
-    if fault.kind == "plug reversed":
-        return Consequence(True, volts_v=-plan.pack.rest_v("full"), lost=tuple(d.id for d in plan.devices))
-    if fault.kind == "plus and minus swapped":
-        device = plan.device_of[fault.elements[0]]
-        volts = _rail_v(solved, device.feed.rail) if device.feed else 0.0
-        return Consequence(True, volts_v=-volts, lost=(device.id,))
-    if fault.kind in ("wrong pad", "wrong strap"):
-        return _wrong_rail(plan, solved, fault)
-    if fault.kind == "regulator shorted":
-        return _fed_through(plan, solved, plan.supply_of[fault.elements[0]])
-    if fault.kind == "whisker":
-        return _bridged_rails(plan, solved, fault)
-    if fault.kind in ("short", "device shorted", "capacitor shorted", "capacitor reversed"):
-        return _shorted(table, fault)
-    if fault.kind == "no ground":
-        owner = fault.elements[0]
-        alone = not _still_grounded(table, fault, owner)
-        signals = any(plan.owner_of[end].id == owner for s in plan.signals for end in (s.source, s.sink))
-        # Its current comes home through a signal's pin, which is not made for it.
-        return Consequence(alone and signals, lost=(owner,) if alone and signals else ())
-    needed = [plan.device_of[one] for one in fault.elements if one in plan.device_of]
-    falls = any(one.keeps_control for one in needed) and fault.kind in ("open joint", "connector half in")
-    return Consequence(falls)
+    return Consequence(True, volts_v=-plan.pack.rest_v("full"), lost=tuple(d.id for d in plan.devices))
+
+
+def _swapped(table: PassiveTable, solved: SolvedPlan, fault: Fault) -> Consequence:
+    device = table.plan.device_of[fault.elements[0]]
+    volts = rail_v(solved, device.feed.rail) if device.feed else 0.0
+    return Consequence(True, volts_v=-volts, lost=(device.id,))
+
+
+def _wrong_pad(table: PassiveTable, solved: SolvedPlan, fault: Fault) -> Consequence:
+    """The device alone is on the other rail; what it hands on goes with it."""
+    device, rail = fault.elements
+    found = reach(table.plan, {device: rail_v(solved, rail)}, _volts_of(solved))
+    return _over(table.plan, found, rail_v(solved, rail))
+
+
+def _wrong_strap(table: PassiveTable, solved: SolvedPlan, fault: Fault) -> Consequence:
+    strap, choice = fault.elements
+    return _raised(table, solved, table.plan.supply_of[strap].output, rail_v(solved, choice))
+
+
+def _through(table: PassiveTable, solved: SolvedPlan, fault: Fault) -> Consequence:
+    """A regulator that hands its input on: whatever hangs behind it, at any distance."""
+    supply = table.plan.supply_of[fault.elements[0]]
+    volts = input_v(solved, supply.input)
+    return _raised(table, solved, supply.output, volts)
+
+
+def _bridged(table: PassiveTable, solved: SolvedPlan, fault: Fault) -> Consequence:
+    high, low = sorted(fault.elements, key=lambda one: -rail_v(solved, one))
+    return _raised(table, solved, low, rail_v(solved, high))
+
+
+def _raised(table: PassiveTable, solved: SolvedPlan, rail: str, volts: float) -> Consequence:
+    return _over(table.plan, reach(table.plan, {rail: volts}, _volts_of(solved)), volts)
+
+
+def _over(plan: Plan, found: Reach, volts: float) -> Consequence:
+    lost = lost_devices(plan, found)
+    first = max((found.pins_v[one] for one in lost), default=volts)
+    return Consequence(bool(lost) or bool(found.burnt), volts_v=first, lost=lost)
+
+
+def _no_ground(table: PassiveTable, solved: SolvedPlan, fault: Fault) -> Consequence:
+    """Its current comes home through a signal's pin, which is not made for it."""
+    plan, owner = table.plan, fault.elements[0]
+    alone = not _still_grounded(table, fault, owner)
+    signals = any(plan.owner_of[end].id == owner for s in plan.signals for end in (s.source, s.sink))
+    return Consequence(alone and signals, lost=(owner,) if alone and signals else ())
+
+
+def _cut(table: PassiveTable, solved: SolvedPlan, fault: Fault) -> Consequence:
+    """Nothing burns, but what keeps the craft in the air may be behind it."""
+    needed = [table.plan.device_of[one] for one in fault.elements if one in table.plan.device_of]
+    return Consequence(any(one.keeps_control for one in needed))
+
+
+def _harmless(table: PassiveTable, solved: SolvedPlan, fault: Fault) -> Consequence:
+    return Consequence(False)
+
+
+def _reversed_capacitor(table: PassiveTable, solved: SolvedPlan, fault: Fault) -> Consequence:
+    """It vents or bursts, whatever else the current through it does."""
+    at = fault.elements[1]
+    one = next(f for f in table.plan.filters if f.id == fault.elements[0])
+    supply = table.plan.supply_of.get(at)
+    volts = rail_v(solved, supply.output) if supply else input_v(solved, at)
+    leaks = _shorted(table, solved, fault)
+    bursts = isinstance(one, CapacitorFilter | LcFilter) and volts > BURSTS_V
+    return replace(leaks, dangerous=leaks.dangerous or bursts, volts_v=-volts if bursts else 0.0)
 
 
 def _still_grounded(table: PassiveTable, fault: Fault, owner: str) -> bool:
@@ -67,7 +123,7 @@ def _still_grounded(table: PassiveTable, fault: Fault, owner: str) -> bool:
     return left.copper_way(table.node[ground_node(owner)], table.minus) is not None
 
 
-def _rail_v(solved: SolvedPlan, rail: str) -> float:
+def rail_v(solved: SolvedPlan, rail: str) -> float:
     """The most it has on the pack, a full one included whether or not a condition uses it; nothing where none is on the pack."""
     if rail not in solved.plan.rail_of:
         return 0.0
@@ -75,41 +131,17 @@ def _rail_v(solved: SolvedPlan, rail: str) -> float:
     return max([solved.rail(rail).states[c.id].volts_v for c in solved.pack_conditions()] + swept, default=0.0)
 
 
-def _over(devices: list[Device], volts: float) -> tuple[str, ...]:
-    return tuple(one.id for one in devices if volts > one.max_v)
+def input_v(solved: SolvedPlan, name: str) -> float:
+    """The most a rail has, or the rail that feeds a device."""
+    device = solved.plan.device_of.get(name)
+    return rail_v(solved, device.feed.rail if device and device.feed else name)
 
 
-def _below(plan: Plan, rail: str) -> list[Device]:
-    """Devices a rail's volts reach without a regulator between."""
-    reached = {rail} | {s.output for s in plan.supplies if not isinstance(s, Regulator) and rail in plan.inputs_of(s)}
-    return [one for name in reached for one in plan.devices_on(name)]
+def _volts_of(solved: SolvedPlan) -> Callable[[str], float]:
+    return lambda rail: rail_v(solved, rail)
 
 
-def _wrong_rail(plan: Plan, solved: SolvedPlan, fault: Fault) -> Consequence:
-    first, rail = fault.elements
-    volts = _rail_v(solved, rail)
-    hit = [plan.device_of[first]] if first in plan.device_of else _below(plan, plan.supply_of[first].output)
-    lost = _over(hit, volts)
-    return Consequence(bool(lost), volts_v=volts, lost=lost)
-
-
-def _fed_through(plan: Plan, solved: SolvedPlan, supply: object) -> Consequence:
-    if not isinstance(supply, Regulator):
-        return Consequence(False)
-    rail = graph_of(plan).feeding_rail(supply.input)
-    volts = _rail_v(solved, rail) if rail else 0.0
-    lost = _over(_below(plan, supply.output), volts)
-    return Consequence(bool(lost), volts_v=volts, lost=lost)
-
-
-def _bridged_rails(plan: Plan, solved: SolvedPlan, fault: Fault) -> Consequence:
-    high, low = sorted(fault.elements, key=lambda one: -_rail_v(solved, one))
-    volts = _rail_v(solved, high)
-    lost = _over(_below(plan, low), volts)
-    return Consequence(bool(lost), volts_v=volts, lost=lost)
-
-
-def _shorted(table: PassiveTable, fault: Fault) -> Consequence:
+def _shorted(table: PassiveTable, solved: SolvedPlan, fault: Fault) -> Consequence:
     """From the pack through copper; behind a regulator what its limit lets through."""
     plan = table.plan
     bridge = next(one for one in fault.overlays if isinstance(one, Bridge))
@@ -126,16 +158,27 @@ def _feeds(table: PassiveTable, supply: Regulator, node: int) -> bool:
 
 
 def _copper_amps(table: PassiveTable, bridge: Bridge) -> float | None:
-    """Amps of a full pack through copper and the short, None where no copper leads to it."""
+    """Amps of a full pack through copper, diodes and the short, None where neither leads to it."""
     plan = table.plan
-    if table.copper_way(table.plug, bridge.a) is None or table.copper_way(bridge.b, table.minus) is None:
+    wires = replace(table.copper_only(), resistances=(*table.copper_only().resistances, *_forward_diodes(table)))
+    if wires.copper_way(table.plug, bridge.a) is None or wires.copper_way(bridge.b, table.minus) is None:
         return None
-    copper = table.copper_only()
     more = Resistance("fault", bridge.a, bridge.b, bridge.ohm)
-    shorted = replace(copper, resistances=(*copper.resistances, more))
+    shorted = replace(wires, resistances=(*wires.resistances, more))
     volts = plan.pack.rest_v("full")
     found = probe(shorted.compiled(), table.plug, table.minus, volts, plan.pack.internal_ohm)
     return float(found.amps[1])
+
+
+def _forward_diodes(table: PassiveTable) -> Iterator[Resistance]:
+    """Diodes that conduct, as the ohms that limit what they hand on; their few tenths of a volt limit nothing."""
+    plan, node = table.plan, table.node
+    for one in plan.supplies:
+        if isinstance(one, Diode):
+            source = next((node[n] for n in (input_node(one.id), rail_node(one.input), pin_node(one.input)) if n in node), None)
+            if source is not None:
+                key = Key("link", one.id)
+                yield Resistance(one.id, source, node[rail_node(one.output)], (one.series_ohm,) * 3, key)
 
 
 def _melting(table: PassiveTable, bridge: Bridge, amps: float) -> str | None:
@@ -148,3 +191,26 @@ def _melting(table: PassiveTable, bridge: Bridge, amps: float) -> str | None:
 def wires_of(plan: Plan) -> dict[Key, Wire]:
     """The wire of every conductor that is one."""
     return {one.key: one.wire for one in branch_table(plan).conductors if one.wire and not one.wire.joined}
+
+
+OF_KIND: dict[FaultKind, Callable[[PassiveTable, SolvedPlan, Fault], Consequence]] = {
+    "short": _shorted,
+    "whisker": _bridged,
+    "open joint": _cut,
+    "poor joint": _harmless,
+    "wrong pad": _wrong_pad,
+    "plus and minus swapped": _swapped,
+    "no ground": _no_ground,
+    "regulator open": _harmless,
+    "regulator shorted": _through,
+    "regulator low": _harmless,
+    "capacitor reversed": _reversed_capacitor,
+    "capacitor shorted": _shorted,
+    "capacitor forgotten": _harmless,
+    "device shorted": _shorted,
+    "connector half in": _cut,
+    "wrong strap": _wrong_strap,
+    "plug reversed": _reversed_plug,
+}
+if missing := set(get_args(FaultKind)) - set(OF_KIND):
+    raise RuntimeError(f"faults without a consequence: {', '.join(sorted(missing))}")

@@ -12,7 +12,7 @@ from yardmeter.core.answers.model import Budget
 from yardmeter.core.errors import FormatError, PlanError, QuantityError
 from yardmeter.core.parts import Part, load_part
 from yardmeter.core.plan import Device, Plan
-from yardmeter.core.units import parse_draw
+from yardmeter.core.units import parse_draw, plain_number
 
 MAX_BYTES = 2_000_000
 MAX_ROWS = 5_000
@@ -169,7 +169,7 @@ def _number(row: dict[str, str], column: str) -> float | None:
     if not cell:
         return None
     try:
-        return float(cell.replace(",", "."))
+        return plain_number(cell)
     except ValueError:
         raise FormatError(
             f"“{cell}” is not a number.", where=column, remedy="Write a plain number in the unit of the column's name."
@@ -239,7 +239,7 @@ def _values(cell: str) -> dict[str, float | str]:
     for piece in filter(None, (one.strip() for one in cell.split(";"))):
         name, equals, value = piece.partition("=")
         try:
-            found[name.strip()] = value.strip() if name.strip() in WORDS else float(value)
+            found[name.strip()] = value.strip() if name.strip() in WORDS else plain_number(value)
         except ValueError:
             raise FormatError(
                 f"“{piece}” is not name=number.", where="values", remedy="Write for example farads=470e-6; volts=35."

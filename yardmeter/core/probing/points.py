@@ -8,10 +8,10 @@ from typing import Literal
 
 from yardmeter.core.errors import EditError
 from yardmeter.core.network.keys import PACK_NODE, ground_node, input_node, pin_node, rail_node
-from yardmeter.core.plan import Link, Strap
+from yardmeter.core.plan import Link, Plan, Strap
 from yardmeter.core.probing.passive import PassiveTable
 
-PointKind = Literal["plug", "rail", "pad", "supply pin", "ground", "signal pin", "input"]
+PointKind = Literal["plug", "rail", "pad", "supply pin", "ground", "shell", "signal pin", "input"]
 
 
 @dataclass(frozen=True)
@@ -23,6 +23,22 @@ class Point:
     owner: str
     name: str
     node: int
+
+
+SHELLED = ("sender", "digital")
+"""Devices whose antenna has a metal shell."""
+
+
+def is_motor(plan: Plan, device_id: str) -> bool:
+    """Whether a device is motors: what a meter finds of them it finds at their ESC."""
+    return plan.device_of[device_id].kind == "motor"
+
+
+def shells(plan: Plan) -> Iterator[tuple[str, str]]:
+    """Metal shells that are ground, the easiest to touch: of USB ports, by their board, and of antennas."""
+    boards = [plan.rail_of[one.rail].board for one in plan.inlets if one.kind == "usb"]
+    yield from ((name, "USB shell") for name in dict.fromkeys(boards))
+    yield from ((one.id, "antenna shell") for one in plan.devices if one.kind in SHELLED)
 
 
 def points(table: PassiveTable) -> tuple[Point, ...]:
@@ -52,10 +68,15 @@ def _points(table: PassiveTable) -> Iterator[Point]:
     for supply in plan.supplies:
         if supply.feed and not isinstance(supply, Link | Strap):
             yield Point(f"{supply.id}:in", "input", supply.id, f"{supply.name}, input", node[input_node(supply.id)])
-    for owner in plan.owners:
+    # Motors have three wires and neither a plus nor a ground: what an ESC feeds them is no place for a probe.
+    owners = [one for one in plan.owners if one.id in plan.board_of or not is_motor(plan, one.id)]
+    for owner in owners:
         yield Point(f"{owner.id}:ground", "ground", owner.id, f"{owner.name}, ground", node[ground_node(owner.id)])
+    for name, words in shells(plan):
+        yield Point(f"{name}:shell", "shell", name, f"{plan.title(name)}, {words}", node[ground_node(name)])
     for device in plan.devices:
-        yield Point(f"{device.id}:plus", "supply pin", device.id, f"{device.name}, plus", node[pin_node(device.id)])
+        if not is_motor(plan, device.id):
+            yield Point(f"{device.id}:plus", "supply pin", device.id, f"{device.name}, plus", node[pin_node(device.id)])
     for owner in plan.owners:
         for pin in owner.pins:
             if pin.id in table.pin_at:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import Literal, get_args
 
@@ -76,6 +76,23 @@ class Reading:
 def read(table: PassiveTable, red: Point, black: Point, mode: Mode, meter: Meter = METER) -> Reading:
     """Ohms, beep or diode test of the unpowered build. Raises EditError for a mode that needs power."""
     return read_many(table, [(red, black)], mode, meter)[0]
+
+
+def read_after(table: PassiveTable, red: Point, black: Point, meter: Meter = METER) -> Reading:
+    """A beep at a place whose capacitors may be empty, or charged by the same meter the other way round.
+
+    Changing the probes over takes longer: what was charged goes down to nothing first, and up again.
+    """
+    empty = read(table, red, black, "beep", meter)
+    if not table.storages or empty.beeps == "steady":
+        return empty
+    source = meter.ohms_v / meter.test_a
+    reds, blacks = (np.repeat([one.node], CORNERS) for one in (black, red))
+    back = _probed(table.compiled(), reds, blacks, meter.ohms_v, source)
+    ohms = np.full(CORNERS, np.inf)
+    beeps, _, longest = _beep(table, red, black, ohms, meter, back.volts)
+    longest = max(longest, empty.beep_high_s)
+    return replace(empty, beeps=beeps if empty.beeps == "no" else empty.beeps, beep_high_s=longest)
 
 
 def read_many(
@@ -169,8 +186,13 @@ def _reading(
     return Reading(mode, low, usual, shown, "Ω", beeps, shortest, longest, carriers, between, copper)
 
 
-def _beep(table: PassiveTable, red: Point, black: Point, ohms: Floats, meter: Meter) -> tuple[Beeps, float, float]:
-    """How long it beeps: from the moment of touching until the capacitors have charged past what it beeps below."""
+def _beep(
+    table: PassiveTable, red: Point, black: Point, ohms: Floats, meter: Meter, held_v: Floats | None = None
+) -> tuple[Beeps, float, float]:
+    """How long it beeps: from the moment of touching until the capacitors have charged past what it beeps below.
+
+    `held_v` are volts of all nodes that capacitors were left at.
+    """
     if float(ohms.max()) + meter.leads_high_ohm < meter.beep_low_ohm:
         return "steady", math.inf, math.inf
     if not table.storages:
@@ -178,8 +200,9 @@ def _beep(table: PassiveTable, red: Point, black: Point, ohms: Floats, meter: Me
     source = meter.ohms_v / meter.test_a
     levels = [meter.ohms_v * limit / (source + limit) for limit in (meter.beep_low_ohm, meter.beep_high_ohm)]
     sure, never = charge_until(
-        table.compiled(), red.node, black.node, meter.ohms_v, source, levels, from_s=FIRST_S, to_s=meter.patience_s
-    )
+        table.compiled(), red.node, black.node, meter.ohms_v, source, levels, from_s=FIRST_S, to_s=meter.patience_s,
+        held_v=held_v,
+    )  # fmt: skip
     shortest, longest = float(np.min(sure)), float(np.max(never))
     if math.isinf(shortest):
         return "steady", shortest, longest

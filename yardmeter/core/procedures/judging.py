@@ -4,22 +4,42 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import Literal
 
-from yardmeter.core.procedures.checklist import Step
+from yardmeter.core.probing.meter import METER
+from yardmeter.core.procedures.steps import Step
+
+AT_LIMIT_FRAC = 0.97
+"""From this share of its limit on a supply holds the current, and no longer the volts."""
+Reason = Literal["low", "high", "at the limit", "unforeseen", ""]
 
 
 @dataclass(frozen=True)
 class Judged:
     passed: bool
-    reason: str
-    """`low`, `high` or empty."""
+    reason: Reason
 
 
 def judge(step: Step, value: float | None) -> Judged:
     """A reading, None for one where the meter shows that nothing conducts, against what passes."""
+    if step.unforeseen:
+        return Judged(False, "unforeseen")
     seen = math.inf if value is None else value
-    if seen < step.least:
+    if step.limit_a is not None and seen >= AT_LIMIT_FRAC * step.limit_a:
+        return Judged(False, "at the limit")
+    if not seen >= step.least:
         return Judged(False, "low")
     if step.most is not None and seen > step.most:
         return Judged(False, "high")
     return Judged(True, "")
+
+
+USUAL_LEADS_OHM = (METER.leads_low_ohm + METER.leads_high_ohm) / 2
+"""What expectations and the search take the leads for."""
+
+
+def without_leads(value: float | None, leads_ohm: float | None) -> float | None:
+    """A reading of ohms as it would be with usual leads, where the builder's own were read on each other."""
+    if value is None or leads_ohm is None:
+        return value
+    return max(value - leads_ohm, 0.0) + USUAL_LEADS_OHM

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from yardmeter.core.plan import Plan, Regulator
 from yardmeter.core.plan.operations import Edit, SetValue
-from yardmeter.core.procedures.checklist import Step
+from yardmeter.core.procedures.steps import Step
 
 MEASURED_TOL_FRAC = 0.01
 """What is left of a set point's tolerance once it was read: the meter's error, and its drift with heat; our choice."""

@@ -7,7 +7,7 @@ from typing import Literal
 from yardmeter.core.errors import QuantityError
 from yardmeter.core.probing.meter import METER
 from yardmeter.core.probing.reading import Mode
-from yardmeter.core.units import parse_quantity
+from yardmeter.core.units import parse_quantity, plain_number
 
 SILENT_WORDS = frozenset({"nothing", "silent", "silence", "no beep", "no"})
 OPEN_WORDS = frozenset({"ol", "o.l", "open", "over", "1"}) | SILENT_WORDS
@@ -24,7 +24,7 @@ SHOWN = {"k": 1e3, "K": 1e3, "M": 1e6}
 def _shown(said: str, unit: str) -> float:
     """A plain number, or one with the letter of an ohms range."""
     factor = SHOWN.get(said[-1:], 1.0) if unit == "Ω" else 1.0
-    return float((said[:-1] if factor != 1.0 else said).replace(",", ".")) * factor
+    return plain_number(said[:-1] if factor != 1.0 else said) * factor
 
 
 def sound_of(mode: Mode | None, text: str) -> Literal["beep", "silent", ""]:

@@ -18,6 +18,7 @@ from yardmeter.core.plan.ids import fresh_id
 from yardmeter.core.plan.scenarios import LONGEST_S, ScenarioAct, StepOfCurrent, Throttle
 from yardmeter.core.runs.shipped import scenarios_of
 from yardmeter.core.solver.circuit import Floats, Ints
+from yardmeter.core.units import plain_number
 
 Quantity = Literal["throttle", "amps"]
 MOST_ACTS = 390
@@ -92,7 +93,7 @@ def _read(text: str) -> tuple[Floats, dict[Quantity, Floats]]:
         if not all(picked):
             continue  # loggers leave out what did not change: such a row says nothing of it
         try:
-            rows.append([float(one.replace(",", ".")) for one in picked])
+            rows.append([plain_number(one) for one in picked])
         except ValueError:
             raise YardError(f"“{', '.join(picked)}” is no number.", where=f"row {number}", remedy="Numbers with a point, one for each column.") from None  # fmt: skip
     return _checked(np.array(rows), unit_s, tuple(wanted))

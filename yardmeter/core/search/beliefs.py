@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from yardmeter.core.faults import Fault
-from yardmeter.core.search.seen import SLIP_FRAC, Seen, likelihood
+from yardmeter.core.search.seen import SLIP_FRAC, Seen, likelihood, unlike_any
 from yardmeter.core.search.signatures import Signatures
 from yardmeter.core.search.trials import Trial, predicted
 from yardmeter.core.solver.passive import Floats
@@ -19,6 +19,8 @@ CLOSE_FRAC = 1e-3
 """Chance below which a fault is not worked out under power or with a wire off."""
 MOST = 48
 """Faults that are at most."""
+OTHER_SHARE = 0.03
+"""Weight of all that can be wrong with a build and is not on the list, beside all that is; our choice."""
 
 
 @dataclass(frozen=True)
@@ -31,10 +33,11 @@ class Suspect:
 
 @dataclass(frozen=True)
 class Belief:
-    """Chances of all hypotheses [H]."""
+    """Chances of all hypotheses [H], and of none of them: together they are one."""
 
     known: Signatures
     chance: Floats
+    none_frac: float
 
     def close(self) -> list[int]:
         """Hypotheses that still count, the likeliest first."""
@@ -60,7 +63,8 @@ def believe(
     for k, fault in enumerate(known.faults):
         if recent & set(fault.elements):
             weights[1 + k] *= RECENT_TIMES
-    belief = Belief(known, weights / weights.sum())
+    total = float(weights.sum()) * (1 + OTHER_SHARE)
+    belief = Belief(known, np.asarray(weights / total, np.float64), OTHER_SHARE / (1 + OTHER_SHARE))
     plain = [one for one in evidence if one[0].step in known.steps]
     for trial, seen in (*plain, *(one for one in evidence if one[0].step not in known.steps)):
         belief = _weighed(belief, trial, seen)
@@ -81,5 +85,6 @@ def _weighed(belief: Belief, trial: Trial, seen: Seen) -> Belief:
     values = predicted(known, trial, which)
     sound = values[which.index(0)]
     factor[which] = likelihood(seen, values, float(sound))
-    weighed = chance * factor
-    return Belief(known, np.asarray(weighed / weighed.sum(), np.float64))
+    weighed, none = chance * factor, belief.none_frac * unlike_any(seen, float(sound))
+    total = float(weighed.sum()) + none
+    return Belief(known, np.asarray(weighed / total, np.float64), none / total)

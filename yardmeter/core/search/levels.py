@@ -19,7 +19,7 @@ Level = Literal["quick", "usual", "thorough"]
 LEVELS: tuple[Level, ...] = get_args(Level)
 LEFT_FRAC: dict[Level, float] = {"quick": 0.10, "usual": 0.01, "thorough": 0.0}
 """Share of the danger that may be left; our choice."""
-ALWAYS: frozenset[Gate] = frozenset({"eyes", "meter", "plug", "states", "limiter", "volts"})
+ALWAYS: frozenset[Gate] = frozenset({"eyes", "meter", "plug", "states", "limiter", "volts", "pack"})
 """Gates that are passed at every level: the few looks and readings that cost nothing beside what they save."""
 LIMITED_FROM_A = 2.0
 """A short that takes more is seen at the limiter before it burns."""

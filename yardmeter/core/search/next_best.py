@@ -39,7 +39,10 @@ class Option:
 
 @dataclass(frozen=True)
 class Advice:
-    """`named` is the fault that is found, with the chance of its repair; else `options` are what to do, best first."""
+    """`named` is the fault that is found, with the chance of its repair; else `options` are what to do, best first.
+
+    Where it is likeliest that it is none of those known, nothing is named.
+    """
 
     belief: Belief
     options: tuple[Option, ...]
@@ -68,7 +71,7 @@ def advise(
         one for one in trials(known, failed, shorted=shorted, powered=power, supply=supply) if one.id not in left
     ]
     options = _weighed(belief, offered, close)
-    named = top if not options and not sound else None
+    named = top if not options and not sound and chance > belief.none_frac else None
     return Advice(belief, tuple(options[:SHOWN]), named, chance, sound)
 
 

@@ -109,6 +109,24 @@ def likelihood(seen: Seen, values: Floats, sound: float) -> Floats:
     return np.asarray(np.where(np.isnan(values), SLIP_FRAC, told), np.float64)
 
 
+SPREAD_WIDE = 0.05
+"""How well any one reading fits something unknown that could read anything: the width of a fault's own band over that of all
+that a meter shows, from tenths of an ohm to open; our choice."""
+HEARD_WIDE = 0.3
+"""The same where only a beep was heard, or none."""
+MOVES_FRAC = 0.1
+"""Share of all readings that something unknown moves; our choice."""
+
+
+def unlike_any(seen: Seen, sound: float) -> float:
+    """How well a reading fits a fault nobody thought of: what failed fits it a little, the rest mostly reads as sound."""
+    wide = SPREAD_WIDE if seen.low == seen.high else HEARD_WIDE
+    if seen.failed:
+        return wide
+    as_sound = float(likelihood(seen, np.array([sound]), sound)[0])
+    return (1 - MOVES_FRAC) * as_sound + MOVES_FRAC * wide
+
+
 def _ohm_ends(seen: Seen) -> tuple[float, float]:
     """In the scale; below the least shown and from open on there is no end. What is shown has the leads in it already."""
     low = -math.inf if seen.low <= LEADS_OHM / 2 else math.log(min(seen.low, OPEN_FROM_OHM) * (1 - 1e-9))

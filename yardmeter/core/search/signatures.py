@@ -10,12 +10,14 @@ import numpy as np
 from yardmeter.core.answers.conditions import solve_conditions
 from yardmeter.core.errors import YardError
 from yardmeter.core.faults import Consequence, Fault, consequence, every_fault, faulted, powered_twin
+from yardmeter.core.graph import graph_of
 from yardmeter.core.patience import go_on
 from yardmeter.core.plan import CapacitorFilter, Condition, LcFilter, Plan
 from yardmeter.core.probing.lumped import lumped, usual_table
 from yardmeter.core.probing.passive import passive_table
 from yardmeter.core.probing.points import Point, points
-from yardmeter.core.procedures import Checklist, Step
+from yardmeter.core.procedures import Checklist, Gate, Step, powered_gate
+from yardmeter.core.procedures.powering import supply_volts
 from yardmeter.core.search.seen import scaled
 from yardmeter.core.solver.passive import Floats, Ints
 
@@ -26,6 +28,9 @@ PACK_A = "amps of the pack"
 """Beside the volts of points, whose ids have no spaces."""
 MOVED_LN = 0.2
 """A reading that a fault moves by a fifth and more is read again once it is mended; our choice."""
+VOLTS_MOVED_FRAC = 0.01
+ALWAYS_AGAIN: tuple[Gate, ...] = ("plug", "limiter", "pack", "still")
+"""After any repair: what every joint is behind."""
 BULK_F = 100e-6
 BULK_TIMES = 3.0
 """A bulk capacitor is soldered last, hottest and by hand; common practice, no source."""
@@ -37,11 +42,21 @@ class Signatures:
 
     made: Checklist
     faults: tuple[Fault, ...] = field(default=())
-    _solved: dict[tuple[int, str], dict[str, float]] = field(default_factory=dict)
+    _solved: dict[tuple[int, str, float | None], dict[str, float]] = field(default_factory=dict)
     _copper: dict[int, tuple[Ints, Floats]] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         self.faults = self.faults or every_fault(self.made.table)
+
+    def for_source(self, source_v: float | None) -> Signatures:
+        """The same hypotheses beside a source that was measured; what needs no power is shared."""
+        made = self.made.with_source(source_v)
+        if made is self.made:
+            return self
+        found = Signatures(made, self.faults, self._solved, self._copper)
+        shared = ("steps", "ohms", "weights", "consequences")
+        found.__dict__.update({name: self.__dict__[name] for name in shared if name in self.__dict__})
+        return found
 
     @cached_property
     def steps(self) -> dict[str, int]:
@@ -95,23 +110,31 @@ class Signatures:
             self._copper[hypothesis] = build.net[0], build.between_ohm[0]
         return self._copper[hypothesis]
 
-    def _powered(self, hypothesis: int, condition: str) -> dict[str, float]:
-        key = hypothesis, condition
+    def _powered(self, hypothesis: int, condition: str, source_v: float | None = None) -> dict[str, float]:
+        plan = self.made.solved.plan
+        one = plan.condition(condition)
+        if source_v is not None and one.on_pack:
+            one = one.model_copy(update={"pack_v": source_v, "cell_v": None})
+        key = hypothesis, condition, one.pack_v
         if key not in self._solved:
-            plan = self.made.solved.plan
             fault = self.faults[hypothesis - 1] if hypothesis else None
-            self._solved[key] = _under_power(plan, fault, plan.condition(condition))
+            self._solved[key] = _under_power(plan, fault, one)
         return self._solved[key]
 
     def volts(self, hypothesis: int, condition: str, red: Point, black: Point) -> float:
         """Volts between two points under power; NaN where power destroys what is connected, or nothing can be worked out."""
-        solved = self._powered(hypothesis, condition)
+        solved = self._powered(hypothesis, condition, self.source_v)
         return solved.get(red.id, np.nan) - solved.get(black.id, np.nan)
 
-    def pack_a(self, hypothesis: int, condition: str) -> float:
+    @property
+    def source_v(self) -> float:
+        """What stands in for the pack at the bench: as it was read, else a supply at its usual volts."""
+        return self.made.source_v or supply_volts(self.made.solved.plan)
+
+    def pack_a(self, hypothesis: int, condition: str, source_v: float | None = None) -> float:
         """Amps the pack would give; of a short what copper lets through. NaN where neither can be worked out."""
         short = self.consequences[hypothesis - 1].amps_a if hypothesis else 0.0
-        return short or self._powered(hypothesis, condition).get(PACK_A, np.nan)
+        return short or self._powered(hypothesis, condition, source_v).get(PACK_A, np.nan)
 
     def stepped(self, step: Step, which: list[int]) -> Floats:
         """What some hypotheses read at a step [len(which)]; NaN where that is not known."""
@@ -119,21 +142,39 @@ class Signatures:
             return self.ohms[which, self.steps[step.id]]
         if step.mode == "volts" and step.red and step.black and step.condition:
             return np.array([self.volts(one, step.condition, step.red, step.black) for one in which])
-        if step.gate == "limiter" and step.condition:
-            return np.array([self.pack_a(one, step.condition) for one in which])
+        if step.gate == "limiter" and step.condition and not step.unforeseen:
+            limit = step.limit_a or np.inf
+            return np.array([min(self.pack_a(one, step.condition, step.volts_v), limit) for one in which])
         return np.full(len(which), np.nan)
 
     def to_repeat(self, fault: Fault) -> tuple[str, ...]:
-        """Steps of the list that a repair of it makes to be done again: those it moves, its looks, and the plug."""
+        """Steps of the list that a repair of it makes to be done again: all whose reading it moves, looks at what it touches,
+        and the first power, which goes through every joint."""
         row = 1 + self.faults.index(fault)
         moved = np.abs(scaled("ohms", self.ohms[row]) - scaled("ohms", self.ohms[0])) > MOVED_LN
         shown = {name for name, column in self.steps.items() if moved[column]}
-        touched = set(fault.elements)
-        return tuple(
-            one.id
-            for one in self.made.steps
-            if one.id in shown or one.gate == "plug" or (one.gate in ("eyes", "volts") and touched & set(one.elements))
-        )
+        touched = self._touched(fault)
+        return tuple(one.id for one in self.made.steps if one.id in shown or self._again(one, row, touched))
+
+    def _touched(self, fault: Fault) -> set[str]:
+        """Its elements, what they feed, and the signals that end there."""
+        plan = self.made.solved.plan
+        fed = {one for one in fault.elements if one in plan.rail_of or one in plan.device_of}
+        fed |= {plan.supply_of[one].output for one in fault.elements if one in plan.supply_of}
+        rails = graph_of(plan).rails_below(one for one in fed if one in plan.rail_of)
+        hung = {device.id for rail in rails for device in plan.devices_on(rail)}
+        found = {*fault.elements, *fed, *rails, *hung}
+        ends = {one.id: {plan.owner_of[one.source].id, plan.owner_of[one.sink].id} for one in plan.signals}
+        return found | {name for name, owners in ends.items() if owners & found}
+
+    def _again(self, step: Step, row: int, touched: set[str]) -> bool:
+        if step.gate in ALWAYS_AGAIN:
+            return True
+        if step.mode == "volts" and step.condition and step.red and step.black:
+            sound, with_it = self.stepped(step, [0, row])
+            # What power would have destroyed, or nobody can work out, is read again.
+            return not abs(with_it - sound) <= VOLTS_MOVED_FRAC * abs(sound)
+        return bool(touched & set(step.elements)) and (step.gate in ("eyes", "states", "function") or powered_gate(step.gate))
 
 
 def _under_power(plan: Plan, fault: Fault | None, condition: Condition) -> dict[str, float]:

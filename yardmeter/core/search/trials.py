@@ -9,7 +9,7 @@ from typing import Literal
 import numpy as np
 
 from yardmeter.core.errors import UnknownElementError
-from yardmeter.core.faults.catalogue import neighbours
+from yardmeter.core.faults.catalogue import UNWIRED, neighbours
 from yardmeter.core.network.keys import Key, feed_key, return_key
 from yardmeter.core.plan import FerriteFilter, Plan, Wire
 from yardmeter.core.probing.points import Point, points
@@ -64,6 +64,8 @@ def of_step(step: Step) -> Trial | None:
         return None
     if step.gate in UNPOWERED:
         return Trial(f"probe|{step.id}", "probe", "ohms", step.elements, step.red, step.black, PROBE_S, step.id)
+    if step.mode == "volts" and step.elements == ("pack",):
+        return None  # what stands in for the pack may be anything
     if step.mode == "volts":
         return Trial(f"volts|{step.id}", "volts", "volts", step.elements, step.red, step.black, VOLTS_S, step.id, step.condition)  # fmt: skip
     if step.gate == "limiter":
@@ -100,7 +102,7 @@ def _astray(known: Signatures) -> Iterator[Trial]:
     plan = known.made.solved.plan
     at = known.made.point
     for device in plan.devices:
-        if device.feed and device.kind != "logic":
+        if device.feed and device.kind not in UNWIRED:
             for rail in neighbours(plan, device):
                 name = f"probe|{device.id}-{rail}"
                 yield Trial(name, "probe", "ohms", (device.id, rail), at[f"{device.id}:plus"], at[rail], PROBE_S)
@@ -138,13 +140,14 @@ def _off(known: Signatures, failed: Step, red: Point, black: Point) -> Iterator[
 def wires_that_lift(plan: Plan) -> Iterator[tuple[Key, Wire, str]]:
     """Wires that can be taken off without another coming with them: the plus of devices and supplies, and grounds."""
     for device in plan.devices:
-        if device.feed and device.kind != "logic" and not device.feed.wire.joined:
+        if device.feed and device.kind not in UNWIRED and not device.feed.wire.joined:
             yield feed_key(device.id), device.feed.wire, device.id
     for supply in plan.supplies:
         if supply.feed and not supply.feed.joined:
             yield feed_key(supply.id), supply.feed, supply.id
     for owner, back in plan.returns():
-        if not back.wire.joined:
+        soldered = owner in plan.board_of or plan.device_of[owner].kind not in UNWIRED
+        if soldered and not back.wire.joined:
             yield return_key(back.id), back.wire, owner
 
 

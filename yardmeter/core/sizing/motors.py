@@ -16,7 +16,10 @@ def motor_count(device: Device) -> int:
 
 
 def split_motors(plan: Plan, device: Device, boards: Sequence[str]) -> Iterator[Edit]:
-    """Edits that leave a group its share and put a like group at each of `boards`; together they draw, and weigh, what it did."""
+    """Edits that leave a group its share and put a like group at each of `boards`; together they draw, and weigh, what it did.
+
+    Each of `boards` has a rail that follows the pack.
+    """
     count, ways = motor_count(device), len(boards) + 1
     shares = [count // ways + (k < count % ways) for k in range(ways)]
     taken: set[str] = set()
@@ -38,11 +41,11 @@ def split_motors(plan: Plan, device: Device, boards: Sequence[str]) -> Iterator[
         yield SetValue(element=device.id, field=field, value=left[field])
 
 
-def pack_side(plan: Plan, board: str) -> str:
-    """The rail of an ESC that motors hang on: one that follows the pack."""
-    rails = [rail for rail in plan.rails if rail.board == board]
+def pack_side(plan: Plan, board: str) -> str | None:
+    """The rail of an ESC that motors hang on: one that follows the pack; None of one that nothing feeds yet."""
     fed = graph_of(plan).rails_below([plan.pack.rail])
-    return next((one.id for one in rails if one.id in fed and one.nominal_v is None), rails[0].id)
+    here = (rail for rail in plan.rails if rail.board == board)
+    return next((one.id for one in here if one.id in fed and one.nominal_v is None), None)
 
 
 def _part_of(device: Device, frac: float) -> Device:

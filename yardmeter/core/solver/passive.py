@@ -90,16 +90,18 @@ def repeated(net: PassiveNetwork, times: int) -> PassiveNetwork:
 
 def charge_until(
     net: PassiveNetwork, red: int, black: int, open_v: float, source_ohm: float, until_v: Sequence[float], *, from_s: float,
-    to_s: float,
+    to_s: float, held_v: Floats | None = None,
 ) -> Floats:  # fmt: skip
-    """When the volts between the probes rise through each of `until_v` [s; K, B], all capacitors empty at first.
+    """When the volts between the probes rise through each of `until_v` [s; K, B].
+
+    Capacitors are empty at first, or at what they have between nodes at `held_v` [B, n].
 
     0 where they are above it at once, infinite where they are not after `to_s`.
     """
     batch = net.siemens.shape[0]
     reds, blacks = np.full(batch, red), np.full(batch, black)
     base = _stamped(net)
-    held = np.zeros_like(net.farad)
+    held = np.zeros_like(net.farad) if held_v is None else held_v[:, net.cap_a] - held_v[:, net.cap_b]
     volts = np.zeros((batch, net.nodes))
     levels = np.asarray(until_v, np.float64)[:, None]
     found = np.full((len(levels), batch), np.inf)

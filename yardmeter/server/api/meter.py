@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
+from django.conf import settings
 from django.http import HttpRequest
 from ninja import Router
 from pydantic import BaseModel, Field
@@ -13,6 +14,8 @@ from yardmeter.core.search import find_trial
 from yardmeter.core.search.training import TrainingLevel
 from yardmeter.review.training import Debrief, debrief
 from yardmeter.server.api.schemas import Body
+from yardmeter.server.api.session import owns_the_login
+from yardmeter.server.builds.errors import ConflictError
 from yardmeter.server.builds.services import bench, meters, training
 from yardmeter.server.builds.services.bench_kept import known_of, ready
 from yardmeter.server.builds.services.lookup import get_plan
@@ -34,6 +37,11 @@ class RackView(BaseModel):
     supply: InstrumentView | None
     laid_plan: int | None
     training: int | None
+    supply_on: bool
+    supply_lost: bool
+    """Whether the link to a supply broke while it was on: it is sought, to be switched off."""
+    may_allow: bool
+    """Whether whoever asks may allow other machines' instruments."""
 
 
 class AddressBody(Body):
@@ -54,13 +62,14 @@ class SampleBody(Body):
 
 
 class SampleView(BaseModel):
-    """`steady` where it may be entered as `text`; `waits` what is waited for till then."""
+    """`steady` where it may be entered as `text`; `waits` what is waited for till then; `kept` whether it may be kept by hand."""
 
     state: Literal["ok", "open", "unreachable", "silent", "nonsense"]
     value: float | None
     text: str
     said: str
     steady: bool
+    kept: bool
     waits: str
     instrument: str
 
@@ -73,6 +82,8 @@ class SupplyBody(Body):
     on: bool
     volts: float = Field(default=0, ge=0, le=60)
     limit_a: float = Field(default=1, gt=0, le=10)
+    who: str = Field(default="", max_length=80, pattern=CLEAN)
+    training: int | None = None
 
 
 class TrainingBody(Body):
@@ -94,11 +105,24 @@ class TrainingView(BaseModel):
     debrief: Debrief | None
 
 
-def _rack() -> RackView:
+class HostBody(Body):
+    host: str = Field(min_length=1, max_length=253, pattern=r"^[A-Za-z0-9.-]+$")
+
+
+REFUSED_S = 5.0
+"""So long takes a refusal to somebody on another machine, whatever refused: it tells nothing of what listens here."""
+
+
+def instrument_hosts() -> tuple[str, ...]:
+    """Other machines whose instruments may be asked."""
+    return (*settings.INSTRUMENT_HOSTS, *meters.ALLOWED)
+
+
+def _rack(request: HttpRequest) -> RackView:
     rack = meters.RACK
     shown = {
         role: InstrumentView(address=one.address, name=one.name, stands_in=one.stands_in) if one else None
-        for role, one in (("meter", rack.meter), ("supply", rack.supply))
+        for role, one in (("meter", rack.meter), ("supply", rack.supply.connection if rack.supply else None))
     }
     laid = rack.laid
     return RackView(
@@ -106,27 +130,43 @@ def _rack() -> RackView:
         supply=shown["supply"],
         laid_plan=laid.plan if laid else None,
         training=laid.training if laid else None,
+        supply_on=bool(rack.supply and rack.supply.on),
+        supply_lost=bool(rack.supply and rack.supply.lost),
+        may_allow=owns_the_login(request),
     )
 
 
 @router.get("", response=RackView)
 def show_rack(request: HttpRequest) -> RackView:
     """What is connected."""
-    return _rack()
+    return _rack(request)
 
 
 @router.post("/connect", response=RackView)
 def connect(request: HttpRequest, body: AddressBody) -> RackView:
     """Open the instrument at the address typed."""
-    meters.connect(body.role, body.address)
-    return _rack()
+    meters.connect(body.role, body.address, instrument_hosts(), 0.0 if settings.LOOPBACK else REFUSED_S)
+    return _rack(request)
 
 
 @router.post("/disconnect", response=RackView)
 def disconnect(request: HttpRequest, body: RoleBody) -> RackView:
-    """Let it go."""
+    """Let it go; a supply goes off first."""
     meters.disconnect(body.role)
-    return _rack()
+    return _rack(request)
+
+
+@router.post("/allow", response=RackView)
+def allow(request: HttpRequest, body: HostBody) -> RackView:
+    """Let instruments of another machine be asked until the server stops; for the login's owner."""
+    if not owns_the_login(request):
+        raise ConflictError(
+            "Only the login's owner may allow another machine here.",
+            where="host",
+            remedy=f"Start with ./yard run --instrument {body.host}.",
+        )
+    meters.ALLOWED.add(body.host.lower())
+    return _rack(request)
 
 
 @plan_router.post("/{int:plan_id}/bench/standin", response=RackView)
@@ -137,7 +177,7 @@ def lay(request: HttpRequest, plan_id: int, body: LayBody) -> RackView:
         training.lay(training.open_round(plan, body.training))
     else:
         meters.lay(plan, known_of(plan).made.solved.plan)
-    return _rack()
+    return _rack(request)
 
 
 @plan_router.post("/{int:plan_id}/bench/sample", response=SampleView)
@@ -147,30 +187,27 @@ def sample(request: HttpRequest, plan_id: int, body: SampleBody) -> SampleView:
     meters.must_lie(plan, known_of(plan).made.solved.plan, body.training)
     if body.trial:
         known = ready(plan)
-        found = meters.sample_trial(find_trial(known, body.trial, bench.step_of(known.made, body.step)))
+        failed = bench.step_of(known.made, body.step)
+        found = meters.sample_trial(find_trial(known, body.trial, failed), failed)
     else:
         found = meters.sample_step(bench.step_of(known_of(plan).made, body.step))
-    rack = meters.RACK
-    name = rack.meter.name if rack.meter else rack.supply.name if rack.supply else ""
     return SampleView(
         state=found.shown.state,
         value=found.shown.value,
         text=found.text,
         said=found.shown.said,
         steady=found.steady,
+        kept=found.kept,
         waits=found.waits,
-        instrument=name,
+        instrument=found.instrument,
     )
 
 
 @plan_router.post("/{int:plan_id}/bench/supply", response=RackView)
 def switch(request: HttpRequest, plan_id: int, body: SupplyBody) -> RackView:
-    """Set the supply and switch it on, or off. On only where nothing has failed that is read without power."""
-    plan = get_plan(plan_id)
-    if body.on:
-        bench.must_not_power_a_fault(bench.bench_of(plan))
-    meters.switch_supply(body.on, body.volts, body.limit_a)
-    return _rack()
+    """Set the supply and switch it on, or off. On only where what is read without power is done and has not failed."""
+    bench.switch_supply(plan_id, body.on, body.volts, body.limit_a, instrument_hosts(), body.who, training.open_round(get_plan(plan_id), body.training) if body.training else None)
+    return _rack(request)
 
 
 @plan_router.post("/{int:plan_id}/bench/training", response=TrainingView)

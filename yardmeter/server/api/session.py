@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from django.conf import settings
-from django.contrib.auth import authenticate, login, logout
+from django.contrib.auth import authenticate, get_user_model, login, logout
 from django.http import HttpRequest
 from django.middleware.csrf import get_token
 from ninja import Router
@@ -33,6 +33,12 @@ class LoginBody(Body):
 def _session(request: HttpRequest) -> Session:
     user = None if settings.LOOPBACK else request.user
     return Session(needed=not settings.LOOPBACK, name=user.get_username() if user and user.is_authenticated else None)
+
+
+def owns_the_login(request: HttpRequest) -> bool:
+    """Whether this is the login that was set first: who set up the server."""
+    first = get_user_model().objects.order_by("pk").first()
+    return not settings.LOOPBACK and first is not None and request.user.pk == first.pk
 
 
 @router.get("", response=Session)

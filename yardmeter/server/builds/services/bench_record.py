@@ -5,8 +5,11 @@ from __future__ import annotations
 import csv
 import io
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Any, Literal, get_args
+
+from django.db import transaction
+from django.utils import timezone
 
 from yardmeter.core.formats.csv_files import neutral
 from yardmeter.server.builds.models import BenchEntry, Plan, TrainingRound
@@ -54,8 +57,8 @@ def written(
     plan: Plan, step: str, outcome: Outcome, *, signature: str, title: str, expected: str = "", about: str = "", text: str = "",
     value: float | None = None, note: str = "", who: str = "", instrument: str = "", training: TrainingRound | None = None,
 ) -> Entry:  # fmt: skip
-    """One more line, on the revision shown."""
-    row = BenchEntry.objects.create(
+    """One more line, on the revision shown. The same once more within a moment is a button pressed twice: it is that line."""
+    row = BenchEntry(
         plan=plan,
         revision=head_of(plan),
         training=training,
@@ -71,7 +74,16 @@ def written(
         who=who.strip()[:80],
         instrument=instrument.strip()[:120],
     )
+    with transaction.atomic():
+        last = BenchEntry.objects.filter(plan=plan, training=training).select_related("revision").last()
+        if last and timezone.now() - last.created_at < TWICE and all(getattr(last, n) == getattr(row, n) for n in SAME):
+            return entry_of(last)
+        row.save()
     return entry_of(row)
+
+
+TWICE = timedelta(seconds=2)
+SAME = ("revision_id", "step", "about", "signature", "text", "outcome", "note", "who", "instrument")
 
 
 COLUMNS = ("when", "step", "title", "expected", "read", "value", "outcome", "note", "who", "instrument", "revision")

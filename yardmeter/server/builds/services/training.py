@@ -8,18 +8,19 @@ from typing import TypeAlias
 from django.utils import timezone
 
 from yardmeter.core.faults import Fault, find_fault
+from yardmeter.core.procedures import powered_gate
 from yardmeter.core.search import Signatures
 from yardmeter.core.search.training import Score, TrainingLevel, hidden, mends, score
 from yardmeter.server.builds.errors import ConflictError, NotFoundError
 from yardmeter.server.builds.models import Plan, TrainingRound
 from yardmeter.server.builds.services import meters
+from yardmeter.server.builds.services.bench import SUPPLY_ON
 from yardmeter.server.builds.services.bench_kept import known_of, ready
 from yardmeter.server.builds.services.bench_record import Entry, entries_of
 from yardmeter.server.builds.services.lookup import get_plan, head_of
 
 Round: TypeAlias = TrainingRound
 """What the API hands on without looking inside."""
-POWERED = ("volts", "usb")
 
 
 def begin(plan_id: int, level: TrainingLevel, who: str, seed: int | None = None) -> TrainingRound:
@@ -91,7 +92,7 @@ def give_up(training: TrainingRound) -> None:
 
 
 def scored(training: TrainingRound) -> tuple[Score, int]:
-    """The score, and dangers met: readings under power while something dangerous was still in the build."""
+    """The score, and dangers met: every time power was on while a short or something dangerous was still in the build."""
     known = ready(training.plan)
     faults = _faults(known, training)
     entries = entries_of(training.plan, training)
@@ -108,10 +109,16 @@ def _dangers(known: Signatures, faults: tuple[Fault, ...], entries: list[Entry])
             if found:
                 left.pop(found.id)
         step = known.made.step.get(entry.step)
-        powered = (step is not None and step.gate in POWERED) or entry.step.startswith("volts|")
-        danger = any(known.consequences[known.faults.index(one)].dangerous for one in left.values())
-        count += powered and danger and bool(entry.text)
+        read = bool(entry.text) and ((step is not None and powered_gate(step.gate)) or entry.step.startswith("volts|"))
+        powered = read or entry.step == SUPPLY_ON or (step is not None and powered_gate(step.gate) and entry.outcome == "passed")
+        count += powered and any(_powered_danger(known, one) for one in left.values())
     return count
+
+
+def _powered_danger(known: Signatures, fault: Fault) -> bool:
+    """A fault that is dangerous, or a short, whatever limits it: nobody powers either knowingly."""
+    would = known.consequences[known.faults.index(fault)]
+    return would.dangerous or would.amps_a > 0
 
 
 def _faults(known: Signatures, training: TrainingRound) -> tuple[Fault, ...]:
