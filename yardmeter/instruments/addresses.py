@@ -28,10 +28,10 @@ VISA_USB = re.compile(
     r"(?:::(?P<interface>[0-9]{1,2}))?(?:::INSTR)?$",
     re.IGNORECASE,
 )
-SERIAL = re.compile(
-    r"^(?P<port>/dev/[A-Za-z0-9_./:+-]{1,200}|COM[0-9]{1,3})(?:@(?P<baud>[0-9]{3,7}))?$", re.IGNORECASE
+SERIAL = re.compile(r"^(?P<port>/dev/[A-Za-z0-9_./:+-]{1,200}|COM[0-9]{1,3})(?:@(?P<baud>[0-9]{3,7}))?$", re.IGNORECASE)
+VISA_SERIAL = re.compile(
+    r"^ASRL(?P<port>/dev/(?:[A-Za-z0-9_./+-]|:(?!:)){1,200}|COM[0-9]{1,3})(?:::INSTR)?$", re.IGNORECASE
 )
-VISA_SERIAL = re.compile(r"^ASRL(?P<port>/dev/[A-Za-z0-9_./:+-]{1,200}|COM[0-9]{1,3})(?:::INSTR)?$", re.IGNORECASE)
 PORTS = re.compile(r"^/dev/(tty(USB|ACM|S|AMA|O|XRUSB|mxc|SC|GS)[0-9]{1,3}|rfcomm[0-9]{1,3}|pts/[0-9]{1,4}|(tty|cu)\.[A-Za-z0-9_.+-]{1,80}|cuaU?[0-9]{1,3})$")  # fmt: skip
 """Devices a serial port really is, links followed: consoles, watchdogs and memory are character devices too."""
 

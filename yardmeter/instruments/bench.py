@@ -57,7 +57,9 @@ class TwinBench:
         with self._lock:
             step = self.known.made.step.get(failed)
             if step is None:
-                raise EditError("This step is not on the list of this build.", where=failed, remedy="Lay it there anew.")
+                raise EditError(
+                    "This step is not on the list of this build.", where=failed, remedy="Lay it there anew."
+                )
             return self.twin.tries(find_trial(self.known, trial, step))
 
     def charge_s(self, volts: float, limit_a: float) -> float:

@@ -27,7 +27,8 @@ SLICE_S = 0.05
 """An answer is waited for in pieces, so that what is urgent never waits for a slow one."""
 LONGEST = 4096
 """Bytes of an answer: what goes on without the end of a line is no answer."""
-DRAINED_S = 0.2
+DRAINED_S, DRAINED = 0.2, 16 * LONGEST
+"""What was said before is dropped for so long, and no more of it than that."""
 GONE = (pyvisa.errors.Error, OSError, ValueError, ImportError, AttributeError, TypeError, IndexError, RuntimeError)
 """What drivers raise for an instrument that is not there, went away, or sends what is no text."""
 IDENTITY = re.compile(r"^[^,\x00-\x1f]+,[^,\x00-\x1f]+,[^,\x00-\x1f]*,[^\x00-\x1f]*$")
@@ -211,7 +212,7 @@ class Connection:
             self._resource.timeout = 1000 * SLICE_S
             some, _ = session.read(LONGEST)
             heard += len(some)
-            if heard > LONGEST:
+            if heard > DRAINED:
                 raise _StreamingError
             if not some:
                 return

@@ -113,8 +113,10 @@ class MeterStandIn:
         if mode is None:
             self.errors.append('-113,"Undefined header"')
             return None
+        # Set anew, to the same or another, it takes its range anew.
+        self._ranged_s, self._looked_s = self.clock(), None
         if mode != self.mode:
-            self.mode, self._ranged_s, self._looked_s = mode, self.clock(), None
+            self.mode = mode
             self._value = None if self.probes is None else self._true()
         return self._read() if command.words[0] == "MEAS" and command.asks else None
 
@@ -243,7 +245,6 @@ class SupplyStandIn:
             case _:
                 self.errors.append('-113,"Undefined header"')
                 return None
-
 
     def _gives(self) -> tuple[float, float]:
         """Volts and amps at its output: at its limit while capacitors charge."""

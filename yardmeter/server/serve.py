@@ -52,6 +52,7 @@ def _hear_signals() -> None:
     """Ctrl+C was held back until there is somebody to answer it (see `yard`); from now on it is heard."""
     if hasattr(signal, "pthread_sigmask"):
         signal.signal(signal.SIGINT, signal.default_int_handler)
+        signal.signal(signal.SIGTERM, signal.default_int_handler)  # what a service manager says is Ctrl+C
         sys.unraisablehook = _said_again
         signal.pthread_sigmask(signal.SIG_UNBLOCK, [signal.SIGINT])
 

@@ -30,7 +30,8 @@ GATE_WORDS: dict[Gate, str] = {
 GATE_SHORT: dict[Gate, str] = {
     "eyes": "Eyes", "meter": "Meter", "plug": "Plug", "rails": "Rails", "branches": "Branches", "grounds": "Grounds",
     "cross": "Cross", "pins": "Pins", "states": "States", "limiter": "Limiter", "volts": "Volts", "usb": "USB",
-    "function": "Functions", "load": "Load",
+    "function": "Functions", "pack": "Pack", "still": "Still",
+    "load": "Air",
 }  # fmt: skip
 CAUTIONS: dict[Gate, str] = {
     "eyes": "Pack unplugged, propellers off.",
@@ -80,7 +81,10 @@ def step_title(plan: Plan, step: Step) -> str:
 
 
 SOURCES: dict[str, tuple[str, str]] = {
-    "volts-source": ("What stands in for the pack: volts at the plug", "A bench supply, or the pack behind its limiter: what it reads is what the steps after this count with."),
+    "volts-source": (
+        "What stands in for the pack: volts at the plug",
+        "A bench supply, or the pack behind its limiter: what it reads is what the steps after this count with.",
+    ),
     "pack-volts": ("The pack's own volts at the plug", "Charged or half empty: write down what it really has."),
 }
 UNFORESEEN: dict[Unforeseen, str] = {
@@ -163,7 +167,9 @@ def step_expects(step: Step) -> str:
         )
         return f"no steady beep, over {least}{chirp}"
     if step.most is None:
-        usual = "nothing conducts" if found.usual > 1e7 else f"about {format_si(found.usual, unit)}, or nothing conducts"
+        usual = (
+            "nothing conducts" if found.usual > 1e7 else f"about {format_si(found.usual, unit)}, or nothing conducts"
+        )
         return f"over {least}; {usual} here"
     return f"{least} to {format_si(step.most, unit)}; about {format_si(found.usual, unit)} here"
 
@@ -186,5 +192,6 @@ def _flash_words(step: Step) -> str:
 
 def _names(plan: Plan, step: Step) -> str:
     return ", ".join(
-        plan.title(one) for one in step.elements[: 1 if step.look in ("neighbours", "capacitor", "unplugged", "red wire") else 4]
+        plan.title(one)
+        for one in step.elements[: 1 if step.look in ("neighbours", "capacitor", "unplugged", "red wire") else 4]
     )

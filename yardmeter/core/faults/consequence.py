@@ -12,7 +12,7 @@ from yardmeter.core.faults.reach import Reach, lost_devices, reach
 from yardmeter.core.network.branches import branch_table
 from yardmeter.core.network.keys import Key, ground_node, input_node, pin_node, rail_node
 from yardmeter.core.physics.fusing import fusing_a
-from yardmeter.core.plan import CapacitorFilter, Diode, LcFilter, Plan, Regulator, Wire
+from yardmeter.core.plan import Diode, Plan, Regulator, Wire
 from yardmeter.core.plan.policies import FaultKind
 from yardmeter.core.probing.passive import PassiveTable, Resistance
 from yardmeter.core.solver.passive import probe
@@ -37,48 +37,61 @@ class Consequence:
     wire_melts: str | None = None
 
 
+@dataclass(frozen=True)
+class _Case:
+    """A fault in a build that was solved without it."""
+
+    table: PassiveTable
+    solved: SolvedPlan
+    fault: Fault
+
+    @property
+    def plan(self) -> Plan:
+        return self.table.plan
+
+
 def consequence(table: PassiveTable, solved: SolvedPlan, fault: Fault) -> Consequence:
     """Under a full pack, straight on, nothing limiting but the build's own regulators and copper."""
-    return OF_KIND[fault.kind](table, solved, fault)
+    return OF_KIND[fault.kind](_Case(table, solved, fault))
 
 
-def _reversed_plug(table: PassiveTable, solved: SolvedPlan, fault: Fault) -> Consequence:
-    plan = table.plan
+def _reversed_plug(case: _Case) -> Consequence:
+    plan = case.plan
     return Consequence(True, volts_v=-plan.pack.rest_v("full"), lost=tuple(d.id for d in plan.devices))
 
 
-def _swapped(table: PassiveTable, solved: SolvedPlan, fault: Fault) -> Consequence:
-    device = table.plan.device_of[fault.elements[0]]
-    volts = rail_v(solved, device.feed.rail) if device.feed else 0.0
+def _swapped(case: _Case) -> Consequence:
+    device = case.plan.device_of[case.fault.elements[0]]
+    volts = rail_v(case.solved, device.feed.rail) if device.feed else 0.0
     return Consequence(True, volts_v=-volts, lost=(device.id,))
 
 
-def _wrong_pad(table: PassiveTable, solved: SolvedPlan, fault: Fault) -> Consequence:
+def _wrong_pad(case: _Case) -> Consequence:
     """The device alone is on the other rail; what it hands on goes with it."""
-    device, rail = fault.elements
-    found = reach(table.plan, {device: rail_v(solved, rail)}, _volts_of(solved))
-    return _over(table.plan, found, rail_v(solved, rail))
+    device, rail = case.fault.elements
+    found = reach(case.plan, {device: rail_v(case.solved, rail)}, _volts_of(case.solved))
+    return _over(case.plan, found, rail_v(case.solved, rail))
 
 
-def _wrong_strap(table: PassiveTable, solved: SolvedPlan, fault: Fault) -> Consequence:
-    strap, choice = fault.elements
-    return _raised(table, solved, table.plan.supply_of[strap].output, rail_v(solved, choice))
+def _wrong_strap(case: _Case) -> Consequence:
+    strap, choice = case.fault.elements
+    return _raised(case, case.plan.supply_of[strap].output, rail_v(case.solved, choice))
 
 
-def _through(table: PassiveTable, solved: SolvedPlan, fault: Fault) -> Consequence:
+def _through(case: _Case) -> Consequence:
     """A regulator that hands its input on: whatever hangs behind it, at any distance."""
-    supply = table.plan.supply_of[fault.elements[0]]
-    volts = input_v(solved, supply.input)
-    return _raised(table, solved, supply.output, volts)
+    supply = case.plan.supply_of[case.fault.elements[0]]
+    volts = input_v(case.solved, supply.input)
+    return _raised(case, supply.output, volts)
 
 
-def _bridged(table: PassiveTable, solved: SolvedPlan, fault: Fault) -> Consequence:
-    high, low = sorted(fault.elements, key=lambda one: -rail_v(solved, one))
-    return _raised(table, solved, low, rail_v(solved, high))
+def _bridged(case: _Case) -> Consequence:
+    high, low = sorted(case.fault.elements, key=lambda one: -rail_v(case.solved, one))
+    return _raised(case, low, rail_v(case.solved, high))
 
 
-def _raised(table: PassiveTable, solved: SolvedPlan, rail: str, volts: float) -> Consequence:
-    return _over(table.plan, reach(table.plan, {rail: volts}, _volts_of(solved)), volts)
+def _raised(case: _Case, rail: str, volts: float) -> Consequence:
+    return _over(case.plan, reach(case.plan, {rail: volts}, _volts_of(case.solved)), volts)
 
 
 def _over(plan: Plan, found: Reach, volts: float) -> Consequence:
@@ -87,32 +100,32 @@ def _over(plan: Plan, found: Reach, volts: float) -> Consequence:
     return Consequence(bool(lost) or bool(found.burnt), volts_v=first, lost=lost)
 
 
-def _no_ground(table: PassiveTable, solved: SolvedPlan, fault: Fault) -> Consequence:
+def _no_ground(case: _Case) -> Consequence:
     """Its current comes home through a signal's pin, which is not made for it."""
-    plan, owner = table.plan, fault.elements[0]
-    alone = not _still_grounded(table, fault, owner)
+    plan, owner = case.plan, case.fault.elements[0]
+    alone = not _still_grounded(case.table, case.fault, owner)
     signals = any(plan.owner_of[end].id == owner for s in plan.signals for end in (s.source, s.sink))
     return Consequence(alone and signals, lost=(owner,) if alone and signals else ())
 
 
-def _cut(table: PassiveTable, solved: SolvedPlan, fault: Fault) -> Consequence:
+def _cut(case: _Case) -> Consequence:
     """Nothing burns, but what keeps the craft in the air may be behind it."""
-    needed = [table.plan.device_of[one] for one in fault.elements if one in table.plan.device_of]
+    needed = [case.plan.device_of[one] for one in case.fault.elements if one in case.plan.device_of]
     return Consequence(any(one.keeps_control for one in needed))
 
 
-def _harmless(table: PassiveTable, solved: SolvedPlan, fault: Fault) -> Consequence:
+def _harmless(_: _Case) -> Consequence:
     return Consequence(False)
 
 
-def _reversed_capacitor(table: PassiveTable, solved: SolvedPlan, fault: Fault) -> Consequence:
+def _reversed_capacitor(case: _Case) -> Consequence:
     """It vents or bursts, whatever else the current through it does."""
-    at = fault.elements[1]
-    one = next(f for f in table.plan.filters if f.id == fault.elements[0])
-    supply = table.plan.supply_of.get(at)
-    volts = rail_v(solved, supply.output) if supply else input_v(solved, at)
-    leaks = _shorted(table, solved, fault)
-    bursts = isinstance(one, CapacitorFilter | LcFilter) and volts > BURSTS_V
+    at = case.fault.elements[1]
+    supply = case.plan.supply_of.get(at)
+    ends = (supply.input, supply.output) if supply else (at,)
+    volts = max(input_v(case.solved, one) for one in ends)
+    leaks = _shorted(case)
+    bursts = volts > BURSTS_V
     return replace(leaks, dangerous=leaks.dangerous or bursts, volts_v=-volts if bursts else 0.0)
 
 
@@ -141,10 +154,10 @@ def _volts_of(solved: SolvedPlan) -> Callable[[str], float]:
     return lambda rail: rail_v(solved, rail)
 
 
-def _shorted(table: PassiveTable, solved: SolvedPlan, fault: Fault) -> Consequence:
+def _shorted(case: _Case) -> Consequence:
     """From the pack through copper; behind a regulator what its limit lets through."""
-    plan = table.plan
-    bridge = next(one for one in fault.overlays if isinstance(one, Bridge))
+    table, plan = case.table, case.plan
+    bridge = next(one for one in case.fault.overlays if isinstance(one, Bridge))
     amps = _copper_amps(table, bridge)
     if amps is None:
         near = [s for s in plan.supplies if isinstance(s, Regulator) and _feeds(table, s, bridge.a)]
@@ -175,7 +188,9 @@ def _forward_diodes(table: PassiveTable) -> Iterator[Resistance]:
     plan, node = table.plan, table.node
     for one in plan.supplies:
         if isinstance(one, Diode):
-            source = next((node[n] for n in (input_node(one.id), rail_node(one.input), pin_node(one.input)) if n in node), None)
+            source = next(
+                (node[n] for n in (input_node(one.id), rail_node(one.input), pin_node(one.input)) if n in node), None
+            )
             if source is not None:
                 key = Key("link", one.id)
                 yield Resistance(one.id, source, node[rail_node(one.output)], (one.series_ohm,) * 3, key)
@@ -193,7 +208,7 @@ def wires_of(plan: Plan) -> dict[Key, Wire]:
     return {one.key: one.wire for one in branch_table(plan).conductors if one.wire and not one.wire.joined}
 
 
-OF_KIND: dict[FaultKind, Callable[[PassiveTable, SolvedPlan, Fault], Consequence]] = {
+OF_KIND: dict[FaultKind, Callable[[_Case], Consequence]] = {
     "short": _shorted,
     "whisker": _bridged,
     "open joint": _cut,

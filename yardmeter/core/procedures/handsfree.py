@@ -72,7 +72,9 @@ class Watch:
             return self._resting(at_s)
         self.rests_from_s = None
         if not self.armed:
-            return "lift the probes" if self._low() or self.step.mode in ("volts", "amps") else "touch the probes together"
+            return (
+                "lift the probes" if self._low() or self.step.mode in ("volts", "amps") else "touch the probes together"
+            )
         if self.run and not agree(self.run[0][1], value, self.least):
             self.run = []
         self.run.append((at_s, value))
@@ -105,7 +107,7 @@ class Steady:
     least: float
     moved: bool = False
     first: list[float | None] = field(default_factory=list)
-    run: list[float | None] = field(default_factory=list)
+    run: list[tuple[float, float | None]] = field(default_factory=list)
 
     @property
     def probed(self) -> bool:
@@ -118,12 +120,14 @@ class Steady:
         if not self.first:
             self.first = [value]
         self.moved = self.moved or not agree(self.first[0], value, self.least)
-        if self.run and not agree(self.run[0], value, self.least):
+        if self.run and not agree(self.run[0][1], value, self.least):
             self.run = []
-        self.run.append(value)
-        if len(self.run) < STEADY_COUNT:
+        self.run.append((at_s, value))
+        if len(self.run) < STEADY_COUNT or at_s - self.run[0][0] < STEADY_S:
             return "hold still"
-        return "" if self.moved else "keep it, if the probes are on"
+        if self.moved:
+            return ""
+        return "put the probes on" if at_s - self.run[0][0] < LINGERS_S else "keep it, if the probes are on"
 
 
 SETTLE_AMPS_S = 1.0

@@ -59,11 +59,13 @@ class Step:
     @property
     def bounds(self) -> str:
         """What passes, as text."""
-        return f"{self.least:.3g} {self.most if self.most is None else f'{self.most:.3g}'} {self.unforeseen or ''}"
+        return f"{self.least:.3g} {self.most if self.most is None else f'{self.most:.3g}'}{self.unforeseen or ''}"
 
     @property
     def signature(self) -> str:
         """What the step asks, expects and touches: when an edit changes it, what was done of it has to be done again."""
         ends = [one.id if one else "" for one in (self.red, self.black)]
-        text = " ".join([self.id, self.gate, *ends, self.mode or "", self.signed or self.bounds, *self.elements, *self.touches])
+        text = " ".join(
+            [self.id, self.gate, *ends, self.mode or "", self.signed or self.bounds, *self.elements, *self.touches]
+        )
         return hashlib.sha256(text.encode()).hexdigest()[:16]

@@ -90,8 +90,8 @@ def _read(text: str) -> tuple[Floats, dict[Quantity, Floats]]:
     rows = []
     for number, row in enumerate(csv.reader(lines[1:], delimiter=mark), 2):
         picked = [row[k].strip() if k < len(row) else "" for k in (time_at, *wanted.values())]
-        if not all(picked):
-            continue  # loggers leave out what did not change: such a row says nothing of it
+        if not all(picked) or "nan" in (one.lower() for one in picked):
+            continue  # loggers leave out what did not change, or say that they do not know: such a row says nothing of it
         try:
             rows.append([plain_number(one) for one in picked])
         except ValueError:

@@ -143,8 +143,7 @@ class Signatures:
         if step.mode == "volts" and step.red and step.black and step.condition:
             return np.array([self.volts(one, step.condition, step.red, step.black) for one in which])
         if step.gate == "limiter" and step.condition and not step.unforeseen:
-            limit = step.limit_a or np.inf
-            return np.array([min(self.pack_a(one, step.condition, step.volts_v), limit) for one in which])
+            return np.array([self.pack_a(one, step.condition, step.volts_v) for one in which])
         return np.full(len(which), np.nan)
 
     def to_repeat(self, fault: Fault) -> tuple[str, ...]:
@@ -174,7 +173,9 @@ class Signatures:
             sound, with_it = self.stepped(step, [0, row])
             # What power would have destroyed, or nobody can work out, is read again.
             return not abs(with_it - sound) <= VOLTS_MOVED_FRAC * abs(sound)
-        return bool(touched & set(step.elements)) and (step.gate in ("eyes", "states", "function") or powered_gate(step.gate))
+        return bool(touched & set(step.elements)) and (
+            step.gate in ("eyes", "states", "function") or powered_gate(step.gate)
+        )
 
 
 def _under_power(plan: Plan, fault: Fault | None, condition: Condition) -> dict[str, float]:
@@ -182,7 +183,7 @@ def _under_power(plan: Plan, fault: Fault | None, condition: Condition) -> dict[
     go_on()
     try:
         twin = powered_twin(plan, fault) if fault else plan
-        one = twin.condition(condition.id)
+        one = twin.condition(condition.id).model_copy(update={"pack_v": condition.pack_v, "cell_v": condition.cell_v})
         view = solve_conditions(twin.model_copy(update={"conditions": (one,)})).given[one.id]
     except YardError:
         return {}

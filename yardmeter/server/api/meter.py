@@ -206,7 +206,15 @@ def sample(request: HttpRequest, plan_id: int, body: SampleBody) -> SampleView:
 @plan_router.post("/{int:plan_id}/bench/supply", response=RackView)
 def switch(request: HttpRequest, plan_id: int, body: SupplyBody) -> RackView:
     """Set the supply and switch it on, or off. On only where what is read without power is done and has not failed."""
-    bench.switch_supply(plan_id, body.on, body.volts, body.limit_a, instrument_hosts(), body.who, training.open_round(get_plan(plan_id), body.training) if body.training else None)
+    bench.switch_supply(
+        plan_id,
+        body.on,
+        body.volts,
+        body.limit_a,
+        instrument_hosts(),
+        body.who,
+        training.open_round(get_plan(plan_id), body.training) if body.training else None,
+    )
     return _rack(request)
 
 

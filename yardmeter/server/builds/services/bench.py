@@ -19,7 +19,7 @@ from yardmeter.review.search import Effort, Search, effort, search_view
 from yardmeter.server.builds.errors import ConflictError, NotFoundError
 from yardmeter.server.builds.models import Plan, TrainingRound
 from yardmeter.server.builds.services import meters
-from yardmeter.server.builds.services.bench_kept import known_of, list_of, ready
+from yardmeter.server.builds.services.bench_kept import known_of, ready
 from yardmeter.server.builds.services.bench_record import Entry, entries_of, written
 from yardmeter.server.builds.services.lookup import get_plan
 from yardmeter.words.bench import fault_words
@@ -147,7 +147,14 @@ class Recorded:
 
 
 def record_reading(
-    plan_id: int, step_id: str, text: str, *, who: str, instrument: str, training: TrainingRound | None = None, trial: str = ""
+    plan_id: int,
+    step_id: str,
+    text: str,
+    *,
+    who: str,
+    instrument: str,
+    training: TrainingRound | None = None,
+    trial: str = "",
 ) -> Recorded:
     """Judge a typed or metered reading and write it down; `trial` is that of a search which is this step."""
     plan = get_plan(plan_id)

@@ -251,13 +251,21 @@ def _read_meter(meter: Connection, mode: Mode, *, always: bool = False) -> Sampl
         return Sample(Shown("silent", None, ""), "", "", meter.name)
     with RACK.lock:
         for one in taken:
-            if one.at_s > follows.seen_s and one.shown.state in ("ok", "open") and not isinstance(follows.what, LimiterWatch):
+            if (
+                one.at_s > follows.seen_s
+                and one.shown.state in ("ok", "open")
+                and not isinstance(follows.what, LimiterWatch)
+            ):
                 follows.seen_s = one.at_s
                 follows.waits = follows.what.feed(one.shown.value, one.at_s, one.began_s - meter.changed_s)
         last = taken[-1].shown
         good = last.state in ("ok", "open")
         waits: Waits = "" if always or not good else follows.waits
-        kept = good and (always or (not isinstance(follows.what, LimiterWatch) and follows.what.probed) or waits.startswith("keep it"))
+        kept = good and (
+            always
+            or (not isinstance(follows.what, LimiterWatch) and follows.what.probed)
+            or waits.startswith("keep it")
+        )
     return Sample(last, waits, shown_text(last) if good else "", meter.name, kept)
 
 

@@ -110,7 +110,11 @@ def _dangers(known: Signatures, faults: tuple[Fault, ...], entries: list[Entry])
                 left.pop(found.id)
         step = known.made.step.get(entry.step)
         read = bool(entry.text) and ((step is not None and powered_gate(step.gate)) or entry.step.startswith("volts|"))
-        powered = read or entry.step == SUPPLY_ON or (step is not None and powered_gate(step.gate) and entry.outcome == "passed")
+        powered = (
+            read
+            or entry.step == SUPPLY_ON
+            or (step is not None and powered_gate(step.gate) and entry.outcome == "passed")
+        )
         count += powered and any(_powered_danger(known, one) for one in left.values())
     return count
 
