@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import threading
+from dataclasses import replace
 
-from yardmeter.core.answers.conditions import solve_conditions
 from yardmeter.core.answers.solved_plan import solve_plan
-from yardmeter.core.errors import EditError, YardError
+from yardmeter.core.errors import EditError
 from yardmeter.core.faults import find_fault
 from yardmeter.core.plan import Plan
 from yardmeter.core.probing import Mode
@@ -73,14 +73,5 @@ class TwinBench:
             first = self.known.made.step.get("limiter-first")
             if first is None or first.condition is None or volts <= 0:
                 return volts, 0.0
-            shorted = self.twin.shows("ohms", "plug:plus", "plug:minus")
-            if shorted is not None and shorted < volts / limit_a / 4:
-                return SHORT_LEFT_V, limit_a
-            try:
-                twin = self.twin.powered_plan()
-                one = twin.condition(first.condition).model_copy(update={"pack_v": volts, "cell_v": None})
-                view = solve_conditions(twin.model_copy(update={"conditions": (one,)})).given[one.id]
-            except YardError:
-                return SHORT_LEFT_V, limit_a
-            amps = view.op.pack_a(view.row) if view.converged else limit_a
+            amps = self.twin.first_amps(replace(first, volts_v=volts, limit_a=limit_a))
             return (volts, amps) if amps < limit_a else (SHORT_LEFT_V, limit_a)

@@ -10,7 +10,7 @@ from typing import TypeVar
 import numpy as np
 
 from yardmeter.core.answers.conditions import Solved, solve_conditions
-from yardmeter.core.errors import EditError
+from yardmeter.core.errors import EditError, YardError
 from yardmeter.core.faults import Fault, faulted, powered_twin
 from yardmeter.core.faults.model import OPEN_OHM, Gone, Joint
 from yardmeter.core.faults.model import Overlay as OneOverlay
@@ -21,6 +21,7 @@ from yardmeter.core.probing.meter import METER, Meter
 from yardmeter.core.probing.passive import PassiveTable, passive_table
 from yardmeter.core.probing.points import Point, find_point
 from yardmeter.core.probing.reading import Mode, Reading, read, read_many, read_powered
+from yardmeter.core.procedures import Step
 from yardmeter.core.search.trials import LIMITED_A, Trial
 
 FITS_FRAC = 0.4
@@ -37,6 +38,8 @@ class Twin:
     plan: Plan
     faults: tuple[Fault, ...] = ()
     seed: int = 0
+    at_edges: bool = False
+    """Whether each of its values is at one end of its band, the furthest a sound build may be from usual."""
     _solved: dict[str, tuple[Plan, Solved]] = field(default_factory=dict)
 
     @cached_property
@@ -49,7 +52,7 @@ class Twin:
 
         The sound build is drawn first: mending a fault, or lifting a wire, leaves the same specimen.
         """
-        sound = _drawn(passive_table(self.plan), np.random.default_rng(self.seed))
+        sound = _drawn(passive_table(self.plan), np.random.default_rng(self.seed), at_edges=self.at_edges)
         return _drawn(faulted(sound, *self.faults), np.random.default_rng(self.seed + 2))
 
     def reads(self, mode: Mode, red: str, black: str, condition: str | None = None, meter: Meter = METER) -> Reading:
@@ -135,6 +138,20 @@ class Twin:
             self._solved[condition.id] = plan, solve_conditions(plan.model_copy(update={"conditions": (one,)}))
         return self._solved[condition.id]
 
+    def first_amps(self, step: Step) -> float:
+        """Amps of a supply that is set as the step says: at its limit where the build takes more, or nobody can say what."""
+        limit = step.limit_a or 0.0
+        shorted = self.shows("ohms", "plug:plus", "plug:minus")
+        if step.condition is None or (shorted is not None and shorted < (step.volts_v or 0.0) / max(limit, 1e-6) / 4):
+            return limit
+        try:
+            twin = self.powered_plan()
+            one = twin.condition(step.condition).model_copy(update={"pack_v": step.volts_v, "cell_v": None})
+            view = solve_conditions(twin.model_copy(update={"conditions": (one,)})).given[one.id]
+        except YardError:
+            return limit
+        return min(view.op.pack_a(view.row), limit) if view.converged else limit
+
     def _digit(self, value: float | None, frac: float, least: float) -> float | None:
         if value is None:
             return None
@@ -149,12 +166,12 @@ def _off(cut: Key | None, gone: str | None) -> Fault:
 One = TypeVar("One")
 
 
-def _drawn(table: PassiveTable, rng: np.random.Generator) -> PassiveTable:
+def _drawn(table: PassiveTable, rng: np.random.Generator, *, at_edges: bool = False) -> PassiveTable:
     def draw(band: Band) -> Band:
         if band[0] == band[2]:  # drawn before
             return band
         low, usual, high = (np.log(max(one, 1e-9)) for one in band)
-        way = FITS_FRAC * float(rng.uniform(-1, 1))
+        way = float(rng.choice((-1.0, 1.0))) if at_edges else FITS_FRAC * float(rng.uniform(-1, 1))
         value = float(np.exp(usual + way * ((high - usual) if way > 0 else (usual - low))))
         return value, value, value
 

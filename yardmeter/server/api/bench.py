@@ -27,6 +27,7 @@ class EntryView(BaseModel):
     step: str
     title: str
     text: str
+    unit: str
     value: float | None
     outcome: Literal["passed", "failed", "skipped", "read", "repaired"]
     note: str
@@ -38,7 +39,7 @@ class EntryView(BaseModel):
 
 class BenchView(BaseModel):
     """`done` holds the last entry of each step that has one; `failed` is the first step whose reading failed and stands;
-    `tried` what was read for it besides."""
+    `tried` what was read for it besides. `troubles` is everything that failed, was tried, or was mended, as it came."""
 
     gates: list[BenchGate]
     steps: list[BenchStep]
@@ -46,6 +47,7 @@ class BenchView(BaseModel):
     failed: str | None
     tried: list[EntryView]
     repaired: list[EntryView]
+    troubles: list[EntryView]
     entries: int
 
 
@@ -89,6 +91,7 @@ class JudgedView(BaseModel):
 
 def entry_view(one: Entry, *, again: bool = False) -> EntryView:
     return EntryView(
+        unit=one.unit,
         step=one.step,
         title=one.title,
         text=one.text,
@@ -119,6 +122,7 @@ def show_bench(request: HttpRequest, plan_id: int, training: int | None = None) 
         failed=failed.id if failed else None,
         tried=[entry_view(one) for one in found.entries if one.outcome == "read" and failed and one.about == failed.id],
         repaired=[entry_view(one) for one in found.entries if one.outcome == "repaired"],
+        troubles=[entry_view(one) for one in found.entries if one.outcome in ("failed", "read", "repaired")],
         entries=len(found.entries),
     )
 

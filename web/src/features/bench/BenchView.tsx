@@ -12,7 +12,7 @@ import { SearchPanel, Suspects } from "./SearchPanel";
 import { Outcome, StepCard } from "./StepCard";
 import { SupplySwitch } from "./SupplySwitch";
 import { TrainingPanel } from "./TrainingPanel";
-import { settled, useBench, useEffort, useRecord, useWho, type Bench, type BenchStep, type Effort, type Judged, type NextTrial } from "./useBench";
+import { readAs, settled, useBench, useEffort, useRecord, useWho, type Bench, type BenchStep, type Effort, type Judged, type NextTrial } from "./useBench";
 import { Weights } from "./Weights";
 import { useBenchKeys } from "./useBenchKeys";
 import { useRack, useSample } from "./useMeter";
@@ -73,15 +73,24 @@ function Steps({ bench, steps, level, setLevel, effort, training }: StepsProps) 
   const entry = now ? done[now.id] : undefined;
   const failed = entry?.outcome === "failed" && !entry.again && now?.typed === true;
   const supplied = now?.gate === "limiter" ? bar.rack?.supply : bar.rack?.meter;
+  // A step that was gone back to is looked at: nothing enters itself there.
+  const [looking, setLooking] = useState<string | null>(null);
   const { sample, problem } = useSample(now?.typed && now.watched ? now.id : null, "", training.id, Boolean(supplied) && bar.here(training.id) && !trial);
 
   const go = (step: string | null) => {
+    setLooking(null);
     setChosen(step);
     setTrial(null);
     setSkipping(false);
     setText("");
     setReason("");
     recording.clear();
+  };
+  const back = () => {
+    const before = steps[at - 1];
+    if (at === 0 || !before) return;
+    go(before.id);
+    setLooking(before.id);
   };
   const judged = (answer: Judged) => {
     const passed = answer.entry.outcome !== "failed";
@@ -93,7 +102,7 @@ function Steps({ bench, steps, level, setLevel, effort, training }: StepsProps) 
   };
   const read = (said: string, instrument = "typed") => now && void recording.reading(now.id, said, instrument, judged);
   const look = (outcome: "passed" | "failed" | "skipped", note = "") => now && void recording.look(now.id, outcome, note, judged);
-  useAutomatic(now?.id ?? "", handsFree && !failed && !recording.busy && now?.gate !== "limiter" && now?.gate !== "meter" && sample?.steady === true, () => sample && read(sample.text, sample.instrument));
+  useAutomatic(now?.id ?? "", handsFree && !failed && !trial && !settled(entry) && looking !== now?.id && !recording.busy && now?.gate !== "meter" && sample?.steady === true, () => sample && read(sample.text, sample.instrument));
   useEffect(() => {
     if (voice && now) say(`${now.title}. ${now.typed ? now.expects : ""}`);
   }, [voice, now]);
@@ -102,14 +111,14 @@ function Steps({ bench, steps, level, setLevel, effort, training }: StepsProps) 
     y: () => (now?.typed ? now.unit === "Ω" && read("beep") : look("passed")),
     n: () => (now?.typed ? now.unit === "Ω" && read("silent") : look("failed")),
     s: () => setSkipping(true),
-    b: () => at > 0 && go(steps[at - 1]?.id ?? null),
-    ArrowLeft: () => at > 0 && go(steps[at - 1]?.id ?? null),
+    b: back,
+    ArrowLeft: back,
     ArrowRight: () => at < steps.length - 1 && go(steps[at + 1]?.id ?? null),
     m: () => setMetering(!metering),
     h: () => setHandsFree(!handsFree),
     v: () => setVoice(!voice),
     o: () => open && go(open.id),
-    Enter: () => sample && (sample.state === "ok" || sample.state === "open") && read(sample.text, sample.instrument),
+    Enter: () => sample?.kept && !trial && !recording.busy && read(sample.text, sample.instrument),
     digit: () => field.current?.focus(),
   };
   useBenchKeys(keys);
@@ -159,12 +168,12 @@ function Steps({ bench, steps, level, setLevel, effort, training }: StepsProps) 
               measured={measured?.what ?? null}
               take={() => measured && void edit(measured.edits).then(() => setMeasured(null), () => undefined)}
             >
-              {now.supply && bar.rack?.supply && <SupplySwitch setting={now.supply} bar={bar} />}
+              {bar.rack?.supply && (now.supply ?? bar.rack.supply_on) && <SupplySwitch key={now.id} setting={now.supply} bar={bar} who={who} training={training.id} />}
               {failed && <Suspects bench={bench} step={now.id} training={training.id} supply={supply} />}
             </StepCard>
           )}
           <div className="bench-steps">
-            <Button disabled={at === 0} title="B" onClick={() => go(steps[at - 1]?.id ?? null)}>
+            <Button disabled={at === 0} title="B" onClick={back}>
               Back
             </Button>
             <Button disabled={at >= steps.length - 1} title="→" onClick={() => go(steps[at + 1]?.id ?? null)}>
@@ -203,6 +212,7 @@ function Steps({ bench, steps, level, setLevel, effort, training }: StepsProps) 
       {effort && <Schools effort={effort} />}
       {effort && <Weights effort={effort} />}
       <AllSteps gates={gates} steps={steps} done={done} now={now} go={go} />
+      <Troubles troubles={bench.troubles} />
       <p className="bench-record">
         Record: {bench.entries} {bench.entries === 1 ? "line" : "lines"}{" "}
         <Button size="small" href={`/api/plans/${view.id}/bench/record.csv`} disabled={bench.entries === 0}>
@@ -216,6 +226,24 @@ function Steps({ bench, steps, level, setLevel, effort, training }: StepsProps) 
         </Button>
       </p>
     </div>
+  );
+}
+
+/** What failed, what was tried and what was mended, as it came: it is what the next one who opens this craft wants to know. */
+function Troubles({ troubles }: { troubles: Bench["troubles"] }) {
+  if (troubles.length === 0) return null;
+  return (
+    <section className="for-print bench-troubles" aria-label="What failed and what was mended">
+      <h3>What failed and what was mended</h3>
+      <ol>
+        {troubles.map((one, k) => (
+          <li key={k}>
+            {one.at.slice(0, 16).replace("T", " ")} {one.outcome}: {one.title} {readAs(one)} {one.note} {one.who}
+            {one.instrument && one.instrument !== "typed" && ` (${one.instrument})`}
+          </li>
+        ))}
+      </ol>
+    </section>
   );
 }
 

@@ -57,6 +57,8 @@ export function MeterBar({ bar, training, handsFree, setHandsFree, voice, setVoi
 function Instrument({ role, rack, bar }: { role: "meter" | "supply"; rack: Rack | undefined; bar: Props["bar"] }) {
   const [address, setAddress] = useState(() => window.localStorage.getItem(`${ADDRESS}-${role}`) ?? "");
   const there = rack?.[role];
+  // Another machine has to be allowed first; whoever set up the login may do so here.
+  const host = /^(?:TCPIP\d*::)?([A-Za-z0-9.-]+)(?:::|:)/i.exec(address.trim())?.[1] ?? "";
   const connect = () => {
     window.localStorage.setItem(`${ADDRESS}-${role}`, address);
     void bar.connect(role, address);
@@ -77,6 +79,11 @@ function Instrument({ role, rack, bar }: { role: "meter" | "supply"; rack: Rack 
           <Button size="small" onClick={connect} disabled={!address.trim()}>
             Connect
           </Button>
+          {rack?.may_allow && host && bar.problem?.includes("nobody has allowed it") && (
+            <Button size="small" onClick={() => void bar.allow(host).then(connect)}>
+              Allow {host}
+            </Button>
+          )}
         </>
       )}
     </p>

@@ -36,12 +36,12 @@ export function Reading({ unit, beeps, busy, text, setText, field, read, sample,
       {trouble && <Alert type="warning" title={trouble} />}
       <div className="bench-answer">
         {shown && (
-          <Button size="large" type="primary" disabled={busy} onClick={() => read(sample.text, sample.instrument)}>
+          <Button size="large" type="primary" disabled={busy || !sample.kept} onClick={() => read(sample.text, sample.instrument)}>
             Keep {display(sample, unit)}
           </Button>
         )}
         <Input ref={field} size="large" aria-label="reading" placeholder={unit === "Ω" ? "0.3, 1.2k, OL, beep" : unit} suffix={unit} value={text} onChange={(event) => setText(event.target.value)} onPressEnter={() => read(text)} />
-        <Button size="large" type={shown ? "default" : "primary"} disabled={busy || !text.trim()} onClick={() => read(text)}>
+        <Button size="large" type={sample?.kept ? "default" : "primary"} disabled={busy || !text.trim()} onClick={() => read(text)}>
           Enter
         </Button>
         {beeps && (

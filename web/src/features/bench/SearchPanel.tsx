@@ -29,7 +29,7 @@ export function Suspects({ bench, step, training, supply }: Asked) {
   const found = useSearch(step, supply, training, bench.entries);
   if (found.error) return <Alert type="error" title={found.error.message} />;
   if (!found.data) return <Spin size="small" description="Asking what it may be" />;
-  return <Meanings meanings={found.data.meanings} />;
+  return <Meanings meanings={found.data.meanings} none={found.data.none_frac} />;
 }
 
 /** What to do next, beside it. */
@@ -66,7 +66,7 @@ export function SearchPanel({ bench, step, training, supply, setSupply, recordin
           </Checkbox>
         </div>
       )}
-      {!named && options.length === 0 && !nothing && <p>Nothing that can be read tells more. Look at what is likeliest under a loupe.</p>}
+      {!named && options.length === 0 && !nothing && <p>{found.data.none_frac > 0.5 ? "What was read fits no fault known here. Read the last ones again, one by one; then look at the places they are at under a loupe." : "Nothing that can be read tells more. Look at what is likeliest under a loupe."}</p>}
       {others.length > 0 && (
         <details>
           <summary>{named ? "It was something else" : "I have found it myself"}</summary>
@@ -85,8 +85,7 @@ export function SearchPanel({ bench, step, training, supply, setSupply, recordin
   );
 }
 
-function Meanings({ meanings }: { meanings: SearchView["meanings"] }) {
-  if (meanings.length === 0) return null;
+function Meanings({ meanings, none }: { meanings: SearchView["meanings"]; none: number }) {
   const dangerous = meanings.some((one) => one.dangerous);
   return (
     <section aria-label="What it may be">
@@ -105,6 +104,16 @@ function Meanings({ meanings }: { meanings: SearchView["meanings"] }) {
               <td className="figure">{percent(one.chance_frac)}</td>
             </tr>
           ))}
+          <tr>
+            <td>
+              <Mark kind="note" /> none of these
+              <div className="muted">{none > 0.5 ? "What was read fits nothing known here: read the last ones again, and look under a loupe." : "Something this list does not know."}</div>
+            </td>
+            <td className="chance">
+              <span className="bar" style={{ width: `${Math.max(100 * none, 1)}%` }} />
+            </td>
+            <td className="figure">{percent(none)}</td>
+          </tr>
         </tbody>
       </table>
       {dangerous && <p className="bench-caution">Do not connect the pack before it is found.</p>}

@@ -3,7 +3,7 @@ import { Alert, Button, Input, type InputRef } from "antd";
 import { type RefObject } from "react";
 import { Mark } from "@/shared/ui/marks";
 import { Reading } from "./Reading";
-import type { BenchStep, Entry, Recording } from "./useBench";
+import { readAs, type BenchStep, type Entry, type Recording } from "./useBench";
 import type { Sample } from "./useMeter";
 
 interface Props {
@@ -58,7 +58,12 @@ export function StepCard(props: Props) {
         </p>
       )}
       {!wrong && <p>{step.how}</p>}
-      {step.typed && (
+      {step.unforeseen && (
+        <p className="bench-caution">
+          <Mark kind="fault" /> This reading {step.expects}.
+        </p>
+      )}
+      {step.typed && !step.unforeseen && (
         <p className="expects">
           Should read: <strong>{step.expects}</strong>
         </p>
@@ -113,7 +118,7 @@ function Read({ entry }: { entry: Entry }) {
   const wrong = entry.outcome === "failed" && !entry.again;
   return (
     <p role="status" className={wrong ? "read is-wrong" : "read"}>
-      <Outcome entry={entry} /> <strong>{entry.text || entry.outcome}</strong> {entry.text && entry.outcome} {entry.note}{" "}
+      <Outcome entry={entry} /> <strong>{readAs(entry) || entry.outcome}</strong> {entry.text && entry.outcome} {entry.note}{" "}
       <span className="muted">
         {new Date(entry.at).toLocaleString()}
         {entry.who && `, ${entry.who}`}

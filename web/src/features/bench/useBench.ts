@@ -19,6 +19,9 @@ export type Judged = components["schemas"]["JudgedView"];
 /** Done and standing: it need not be looked at again. */
 export const settled = (entry: Entry | undefined) => entry !== undefined && !entry.again && entry.outcome !== "failed";
 
+/** What was read with its unit, where it has none of its own. */
+export const readAs = (entry: Entry | undefined) => (entry?.text ? (/^[\d.,+-]+[kM]?$/.test(entry.text) ? `${entry.text} ${entry.unit}` : entry.text) : "");
+
 const WHO = "yard-bench-who";
 
 /** Who signs what is written down; kept in the browser. */

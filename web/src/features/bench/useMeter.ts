@@ -8,19 +8,24 @@ import type { Rack } from "./useBench";
 
 export type Sample = components["schemas"]["SampleView"];
 const EVERY_MS = 250;
+/** While a supply is on, whether it still is: it may have been switched off by itself. */
+const SUPPLY_MS = 1000;
 
 export function useRack() {
   const { view } = usePlanState();
   const queries = useQueryClient();
   const [problem, setProblem] = useState<string | null>(null);
-  const found = useQuery({ queryKey: ["rack"], queryFn: () => call(client.GET("/api/meter")) });
+  const found = useQuery({ queryKey: ["rack"], queryFn: () => call(client.GET("/api/meter")), refetchInterval: (query) => (query.state.data?.supply_on ? SUPPLY_MS : false) });
   const put = async (work: Promise<Rack>) => {
     try {
       queries.setQueryData(["rack"], await work);
       setProblem(null);
     } catch (caught) {
       setProblem(caught instanceof ApiError ? caught.message : String(caught));
+      // A supply that was refused is off: what is shown of it has to say so.
+      void queries.invalidateQueries({ queryKey: ["rack"] });
     }
+    void queries.invalidateQueries({ queryKey: ["bench", view.id] });
   };
   const path = { params: { path: { plan_id: view.id } } };
   /** Ours measures what lies on its bench: of another build it says nothing here. */
@@ -33,7 +38,8 @@ export function useRack() {
     connect: (role: "meter" | "supply", address: string) => put(call(client.POST("/api/meter/connect", { body: { role, address } }))),
     disconnect: (role: "meter" | "supply") => put(call(client.POST("/api/meter/disconnect", { body: { role } }))),
     standIn: (training: number | null) => put(call(client.POST("/api/plans/{plan_id}/bench/standin", { ...path, body: { training } }))),
-    supply: (on: boolean, volts: number, limit_a: number) => put(call(client.POST("/api/plans/{plan_id}/bench/supply", { ...path, body: { on, volts, limit_a } }))),
+    allow: (host: string) => put(call(client.POST("/api/meter/allow", { body: { host } }))),
+    supply: (on: boolean, volts: number, limit_a: number, who: string, training: number | null) => put(call(client.POST("/api/plans/{plan_id}/bench/supply", { ...path, body: { on, volts, limit_a, who, training } }))),
   };
 }
 

@@ -204,6 +204,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/meter/allow": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Allow
+         * @description Let instruments of another machine be asked until the server stops; for the login's owner.
+         */
+        post: operations["yardmeter_server_api_meter_allow"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/meter/connect": {
         parameters: {
             query?: never;
@@ -235,7 +255,7 @@ export interface paths {
         put?: never;
         /**
          * Disconnect
-         * @description Let it go.
+         * @description Let it go; a supply goes off first.
          */
         post: operations["yardmeter_server_api_meter_disconnect"];
         delete?: never;
@@ -493,7 +513,7 @@ export interface paths {
         put?: never;
         /**
          * Switch
-         * @description Set the supply and switch it on, or off. On only where nothing has failed that is read without power.
+         * @description Set the supply and switch it on, or off. On only where what is read without power is done and has not failed.
          */
         post: operations["yardmeter_server_api_meter_switch"];
         delete?: never;
@@ -1689,7 +1709,7 @@ export interface components {
              * Gate
              * @enum {string}
              */
-            gate: "eyes" | "meter" | "plug" | "rails" | "branches" | "grounds" | "cross" | "pins" | "states" | "limiter" | "volts" | "usb" | "function" | "load";
+            gate: "eyes" | "meter" | "plug" | "rails" | "branches" | "grounds" | "cross" | "pins" | "states" | "limiter" | "volts" | "usb" | "function" | "pack" | "still" | "load";
             /** Powered */
             powered: boolean;
             /** Short */
@@ -1703,6 +1723,8 @@ export interface components {
          */
         BenchStep: {
             black: components["schemas"]["ProbeAt"] | null;
+            /** Charge S */
+            charge_s: number;
             /** Condition */
             condition: string;
             /** Expects */
@@ -1711,7 +1733,7 @@ export interface components {
              * Gate
              * @enum {string}
              */
-            gate: "eyes" | "meter" | "plug" | "rails" | "branches" | "grounds" | "cross" | "pins" | "states" | "limiter" | "volts" | "usb" | "function" | "load";
+            gate: "eyes" | "meter" | "plug" | "rails" | "branches" | "grounds" | "cross" | "pins" | "states" | "limiter" | "volts" | "usb" | "function" | "pack" | "still" | "load";
             /** How */
             how: string;
             /** Id */
@@ -1726,6 +1748,8 @@ export interface components {
             title: string;
             /** Typed */
             typed: boolean;
+            /** Unforeseen */
+            unforeseen: boolean;
             /** Unit */
             unit: string;
             /** Watched */
@@ -1760,7 +1784,7 @@ export interface components {
         /**
          * BenchView
          * @description `done` holds the last entry of each step that has one; `failed` is the first step whose reading failed and stands;
-         *     `tried` what was read for it besides.
+         *     `tried` what was read for it besides. `troubles` is everything that failed, was tried, or was mended, as it came.
          */
         BenchView: {
             /** Done */
@@ -1779,6 +1803,8 @@ export interface components {
             steps: components["schemas"]["BenchStep"][];
             /** Tried */
             tried: components["schemas"]["EntryView"][];
+            /** Troubles */
+            troubles: components["schemas"]["EntryView"][];
         };
         /**
          * Board
@@ -3077,6 +3103,8 @@ export interface components {
             text: string;
             /** Title */
             title: string;
+            /** Unit */
+            unit: string;
             /** Value */
             value: number | null;
             /** Who */
@@ -3688,6 +3716,11 @@ export interface components {
             start: components["schemas"]["End"];
             /** Warning */
             warning: string;
+        };
+        /** HostBody */
+        HostBody: {
+            /** Host */
+            host: string;
         };
         /**
          * Inlet
@@ -5541,7 +5574,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "plug" | "rail" | "pad" | "supply pin" | "ground" | "signal pin" | "input";
+            kind: "plug" | "rail" | "pad" | "supply pin" | "ground" | "shell" | "signal pin" | "input";
             /** Name */
             name: string;
             /** Owner */
@@ -5569,8 +5602,14 @@ export interface components {
         RackView: {
             /** Laid Plan */
             laid_plan: number | null;
+            /** May Allow */
+            may_allow: boolean;
             meter: components["schemas"]["InstrumentView"] | null;
             supply: components["schemas"]["InstrumentView"] | null;
+            /** Supply Lost */
+            supply_lost: boolean;
+            /** Supply On */
+            supply_on: boolean;
             /** Training */
             training: number | null;
         };
@@ -6212,11 +6251,13 @@ export interface components {
         };
         /**
          * SampleView
-         * @description `steady` where it may be entered as `text`; `waits` what is waited for till then.
+         * @description `steady` where it may be entered as `text`; `waits` what is waited for till then; `kept` whether it may be kept by hand.
          */
         SampleView: {
             /** Instrument */
             instrument: string;
+            /** Kept */
+            kept: boolean;
             /** Said */
             said: string;
             /**
@@ -6362,12 +6403,14 @@ export interface components {
         };
         /**
          * Search
-         * @description `nothing` where the readings point to no fault any more.
+         * @description `nothing` where the readings point to no fault any more; `none_frac` is the chance that it is none of those known.
          */
         Search: {
             found: components["schemas"]["Found"] | null;
             /** Meanings */
             meanings: components["schemas"]["Meaning"][];
+            /** None Frac */
+            none_frac: number;
             /** Nothing */
             nothing: boolean;
             /** Options */
@@ -6983,11 +7026,18 @@ export interface components {
             limit_a: number;
             /** On */
             on: boolean;
+            /** Training */
+            training?: number | null;
             /**
              * Volts
              * @default 0
              */
             volts: number;
+            /**
+             * Who
+             * @default
+             */
+            who: string;
         };
         /**
          * SupplyLife
@@ -8100,6 +8150,40 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RackView"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_meter_allow: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HostBody"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {

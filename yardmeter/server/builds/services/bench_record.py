@@ -38,6 +38,15 @@ class Entry:
     revision: int
     at: datetime
 
+    @property
+    def unit(self) -> str:
+        """Of what was read: in what is expected, else by what was done."""
+        if not self.text:
+            return ""
+        if self.about:
+            return "V" if self.step.startswith(("volts|", "millivolts|")) else "Ω"
+        return next((one for one in ("Ω", "V", "A") if one in self.expected), "")
+
 
 def entry_of(row: BenchEntry) -> Entry:
     outcome: Outcome = next(one for one in OUTCOMES if one == row.outcome)
@@ -86,7 +95,20 @@ TWICE = timedelta(seconds=2)
 SAME = ("revision_id", "step", "about", "signature", "text", "outcome", "note", "who", "instrument")
 
 
-COLUMNS = ("when", "step", "title", "expected", "read", "value", "outcome", "note", "who", "instrument", "revision")
+COLUMNS = (
+    "when",
+    "step",
+    "title",
+    "expected",
+    "read",
+    "unit",
+    "value",
+    "outcome",
+    "note",
+    "who",
+    "instrument",
+    "revision",
+)
 
 
 def record_csv(plan: Plan) -> str:
@@ -109,6 +131,7 @@ def record(plan: Plan) -> list[dict[str, Any]]:
             "title": one.title,
             "expected": one.expected,
             "read": one.text,
+            "unit": one.unit,
             "value": one.value,
             "outcome": one.outcome,
             "note": one.note,
