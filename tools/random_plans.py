@@ -77,7 +77,7 @@ def _edit(plan: Plan, rng: random.Random) -> Edit:
         case "wire" if plan.return_of:
             return Remove(element=rng.choice(list(plan.return_of)))
         case "twice" if plan.devices:
-            return Duplicate(element=rng.choice([*plan.devices, *plan.boards]).id)
+            return Duplicate(element=rng.choice([*plan.device_of, *plan.board_of]))
         case _:
             return Remove(element=rng.choice([*plan.elements, *plan.pad_of, *plan.pin_of]))
 

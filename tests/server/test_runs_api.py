@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import threading
 import time
 from typing import Any
 
@@ -12,6 +13,9 @@ from django.test import Client
 from tests.server.test_noise_api import edit, post
 from yardmeter import demo
 from yardmeter.core.formats.plan_json import write_plan
+from yardmeter.core.patience import go_on
+from yardmeter.core.plan import Plan, Scenario
+from yardmeter.core.runs import Run, run_scenario
 from yardmeter.run_cli import main as simulate
 from yardmeter.server.builds.services import demos, runs
 
@@ -25,12 +29,28 @@ def plan_id() -> int:
     return found
 
 
+LONG = {"id": "long", "name": "Long", "duration_s": 80_000, "begins": "hover"}
+
+
+@pytest.fixture(autouse=True)
+def _long_is_long(monkeypatch: pytest.MonkeyPatch) -> None:
+    """What lasts 80,000 s goes on until it is broken off."""
+
+    def slow(plan: Plan, scenario: Scenario, **more: Any) -> Run:
+        while scenario.duration_s == LONG["duration_s"]:
+            go_on()
+            time.sleep(0.02)
+        return run_scenario(plan, scenario, **more)
+
+    monkeypatch.setattr("yardmeter.server.builds.services.running.run_scenario", slow)
+
+
 def run(client: Client, plan_id: int, scenario: str, **more: Any) -> Any:
     for _ in range(200):
         answer = client.get(f"/api/plans/{plan_id}/run", {"scenario": scenario, **more})
         assert answer.status_code == 200, answer.content
         found = answer.json()
-        if found["state"] != "running":
+        if found["state"] not in ("waiting", "running"):
             return found
         time.sleep(0.05)
     raise AssertionError("the run did not end")
@@ -40,7 +60,7 @@ def test_a_run_is_kept_while_nothing_electrical_changes(client: Client, plan_id:
     first = run(client, plan_id, "punch-on-low-pack")
     assert (first["state"], first["seen"]["stuck_s"]) == ("done", None)
     assert [one["device"] for one in first["seen"]["whys"]] == ["receiver"]
-    kept = runs.job_of(demo.plan("wren-straight-from-the-cell"), "punch-on-low-pack", start=False)
+    kept = runs.job_of(demo.plan("wren-straight-from-the-cell"), "punch-on-low-pack", plan_id, start=False)
     assert kept is not None
     edit(client, plan_id, {"op": "set", "element": "receiver", "field": "note", "value": "left arm"})
     edit(client, plan_id, {"op": "add", "kind": "scenario", "value": {"id": "other", "name": "Other", "duration_s": 1}})
@@ -95,11 +115,46 @@ def test_findings_join_as_runs_end_and_a_long_run_can_be_stopped(client: Client,
     assert by_code["run.reset"]["severity"] == "danger"
     assert by_code["run.reset"]["by_condition"] == {"punch-low": "danger"}
     assert "resets" in by_code["run.reset"]["title"]
-    long = {"id": "long", "name": "Long", "duration_s": 80_000, "begins": "hover", "acts": [{"act": "throttle", "at_s": 100.0 * k, "to_frac": 0.3 + 0.2 * (k % 2)} for k in range(390)]}  # fmt: skip
-    edit(client, plan_id, {"op": "add", "kind": "scenario", "value": long})
-    assert client.get(f"/api/plans/{plan_id}/run", {"scenario": "long"}).json()["state"] == "running"
+    edit(client, plan_id, {"op": "add", "kind": "scenario", "value": LONG})
+    assert client.get(f"/api/plans/{plan_id}/run", {"scenario": "long"}).json()["state"] in ("waiting", "running")
     assert post(client, f"/api/plans/{plan_id}/run/stop", {"scenario": "long"}).status_code == 200
-    assert run(client, plan_id, "long", start="false")["state"] == "stopped"
+    # It does not start again by being looked at, only by being asked for again.
+    assert run(client, plan_id, "long")["state"] == "stopped"
+    assert client.get(f"/api/plans/{plan_id}/run", {"scenario": "long", "again": "true"}).json()["state"] in ("waiting", "running")  # fmt: skip
+    post(client, f"/api/plans/{plan_id}/run/stop", {"scenario": "long"})
+
+
+def test_what_an_edit_has_overtaken_ends_and_holds_nobody_up(client: Client, plan_id: int) -> None:
+    """Two endless runs take both places; one edit ends them, and the run that is asked for now is through in a moment."""
+    for name in ("one", "two", "three"):
+        edit(client, plan_id, {"op": "add", "kind": "scenario", "value": {**LONG, "id": name, "name": name.title()}})
+    asked = [client.get(f"/api/plans/{plan_id}/run", {"scenario": name}).json() for name in ("one", "two", "three")]
+    assert [one["waits_for"] for one in asked] == [0, 0, 2]
+    assert [one["state"] for one in asked] == ["running", "running", "waiting"]
+    document = demo.plan("wren-straight-from-the-cell")
+    before = threading.active_count()
+    edit(client, plan_id, {"op": "set", "element": "receiver", "field": "brownout_v", "value": 2.5})
+    began = time.monotonic()
+    assert run(client, plan_id, "punch-on-low-pack")["state"] == "done"
+    assert time.monotonic() - began < 8
+    for _ in range(100):
+        if threading.active_count() < before:
+            break
+        time.sleep(0.05)
+    assert threading.active_count() < before
+    assert runs.key_of(document)
+
+
+def test_what_another_plan_waits_for_goes_on(client: Client, plan_id: int) -> None:
+    """Two plans that are alike share a run: an edit of the one does not end it for the other."""
+    edit(client, plan_id, {"op": "add", "kind": "scenario", "value": LONG})
+    other = post(client, f"/api/plans/{plan_id}/copy", {"name": "The same"}).json()["id"]
+    for one in (plan_id, other):
+        assert client.get(f"/api/plans/{one}/run", {"scenario": "long"}).json()["state"] in ("waiting", "running")
+    edit(client, plan_id, {"op": "set", "element": "receiver", "field": "brownout_v", "value": 2.5})
+    still = client.get(f"/api/plans/{other}/run", {"scenario": "long", "start": "false"}).json()
+    assert still["state"] in ("waiting", "running")
+    post(client, f"/api/plans/{other}/run/stop", {"scenario": "long"})
 
 
 @pytest.mark.parametrize(

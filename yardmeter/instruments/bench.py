@@ -27,6 +27,7 @@ class TwinBench:
         self._lock = threading.RLock()
         self._seed = seed
         self._known: tuple[Plan, Signatures] | None = None
+        self._source_v: float | None = None
         self.put(plan, names, seed)
 
     def put(self, plan: Plan, names: tuple[str, ...] = (), seed: int = 0) -> None:
@@ -34,7 +35,7 @@ class TwinBench:
         table = passive_table(plan)
         faults = tuple(find_fault(table, name) for name in names if name)
         with self._lock:
-            self.twin = Twin(plan, faults, seed)
+            self.twin = Twin(plan, faults, seed, source_v=self._source_v)
             self._seed = seed
 
     def faults(self, names: tuple[str, ...]) -> None:
@@ -61,6 +62,11 @@ class TwinBench:
                     "This step is not on the list of this build.", where=failed, remedy="Lay it there anew."
                 )
             return self.twin.tries(find_trial(self.known, trial, step))
+
+    def supplied(self, volts: float | None) -> None:
+        """A supply on the plug gives so many volts; None where the pack is there instead."""
+        with self._lock:
+            self._source_v = self.twin.source_v = volts
 
     def charge_s(self, volts: float, limit_a: float) -> float:
         """How long the build's capacitors hold a supply at its limit."""

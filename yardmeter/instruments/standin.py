@@ -49,6 +49,8 @@ class Bench(Protocol):
 
     def faults(self, names: tuple[str, ...]) -> None: ...
 
+    def supplied(self, volts: float | None) -> None: ...
+
     def charge_s(self, volts: float, limit_a: float) -> float: ...
 
     def pack_a(self, volts: float, limit_a: float) -> tuple[float, float]: ...
@@ -238,6 +240,7 @@ class SupplyStandIn:
                 on = command.arguments[0].upper() in ("1", "ON")
                 self.on_s = self.clock() if on and not self.on else self.on_s
                 self.on = on
+                self.bench.supplied(self.volts if on else None)
                 return None
             case "MEAS", True:
                 volts, amps = self._gives()

@@ -13,7 +13,6 @@ from django.core.exceptions import DisallowedHost
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from ninja.utils import check_csrf
 
-from yardmeter.core.patience import patience
 from yardmeter.server.datafile import identity
 
 Answer = Callable[[HttpRequest], HttpResponse]
@@ -48,10 +47,12 @@ def door(answer: Answer) -> Answer:
                 "The request is addressed to another host.",
                 "Open the address that ./yard printed, or allow the name with --name.",
             )
-        if request.method not in SAFE_METHODS and foreign_origin(request):
+        if foreign_page(request):
             return refusal(403, "This request comes from another site's page.", "Use the application's own page.")
         if _length(request) > settings.DATA_UPLOAD_MAX_MEMORY_SIZE:
-            return refusal(413, "The request is larger than 8 MB.", "A plan is far smaller; is this the right file?")
+            return refusal(
+                413, "What was sent is larger than 8 MB.", "Nothing here is so large; is this the right file?"
+            )
         return answer(request)
 
     return at_the_door
@@ -62,6 +63,13 @@ def _length(request: HttpRequest) -> int:
         return int(request.META.get("CONTENT_LENGTH") or 0)
     except ValueError:
         return 0
+
+
+def foreign_page(request: HttpRequest) -> bool:
+    """Whether another site's page asks: it may neither write nor set work going, not even by a picture's address."""
+    if request.path.startswith("/api/") and request.headers.get("Sec-Fetch-Site") in ("cross-site", "same-site"):
+        return True
+    return request.method not in SAFE_METHODS and foreign_origin(request)
 
 
 def foreign_origin(request: HttpRequest) -> bool:
@@ -122,19 +130,6 @@ def data_file_gone() -> HttpResponse:
         "Put it back or restore one from the folder backups, then start ./yard again. What you typed stays on this page.",
         kind="data-file",
     )
-
-
-def given_up_when_nobody_waits(answer: Answer) -> Answer:
-    """Long work asks now and then whether its client is still there."""
-
-    def watched(request: HttpRequest) -> HttpResponse:
-        gone: Callable[[], bool] | None = request.META.get("waitress.client_disconnected")
-        if gone is None:
-            return answer(request)
-        with patience(gone):
-            return answer(request)
-
-    return watched
 
 
 def in_the_apis_form(answer: Answer) -> Answer:

@@ -21,6 +21,8 @@ STOPPED = 130
 """Exit status after Ctrl+C, as shells count it."""
 CHANNELS = 1000
 """Connections held at once; a browser uses six, the rest is for those that never finish what they ask."""
+THREADS = 24
+"""Few of them work at a time (see `urgency`); the others wait in line or for another's answer."""
 AGAIN_S = 0.05
 """A stop that was lost is said again after this long."""
 IDLE_S = 30
@@ -242,7 +244,7 @@ def _listen(options: argparse.Namespace, listener: socket.socket, address: str) 
     server = create_server(
         Tidying(application, fold_log),
         sockets=[listener],
-        threads=4,
+        threads=THREADS,
         connection_limit=CHANNELS,
         channel_timeout=IDLE_S,
         cleanup_interval=5,

@@ -42,7 +42,7 @@ MIDDLEWARE = [
     "yardmeter.server.access.login_asked",
     "yardmeter.server.access.data_file_guarded",
     "yardmeter.server.access.in_the_apis_form",
-    "yardmeter.server.access.given_up_when_nobody_waits",
+    "yardmeter.server.lines.lined_up",
 ]
 ROOT_URLCONF = "yardmeter.server.urls"
 WSGI_APPLICATION = "yardmeter.server.wsgi.application"

@@ -38,9 +38,11 @@ class Twin:
     plan: Plan
     faults: tuple[Fault, ...] = ()
     seed: int = 0
+    source_v: float | None = None
+    """What stands in for the pack where it is not the pack itself."""
     at_edges: bool = False
     """Whether each of its values is at one end of its band, the furthest a sound build may be from usual."""
-    _solved: dict[str, tuple[Plan, Solved]] = field(default_factory=dict)
+    _solved: dict[tuple[str, float | None], tuple[Plan, Solved]] = field(default_factory=dict)
 
     @cached_property
     def noise(self) -> np.random.Generator:
@@ -132,11 +134,15 @@ class Twin:
         return False
 
     def _powered(self, condition: Condition) -> tuple[Plan, Solved]:
-        if condition.id not in self._solved:
+        key = condition.id, self.source_v
+        if key not in self._solved:
             plan = self.powered_plan()
             one = plan.condition(condition.id)
-            self._solved[condition.id] = plan, solve_conditions(plan.model_copy(update={"conditions": (one,)}))
-        return self._solved[condition.id]
+            if self.source_v is not None and one.on_pack:
+                one = one.model_copy(update={"pack_v": self.source_v, "cell_v": None})
+            plan = plan.model_copy(update={"conditions": (one,)})
+            self._solved[key] = plan, solve_conditions(plan)
+        return self._solved[key]
 
     def first_amps(self, step: Step) -> float:
         """Amps of a supply that is set as the step says: at its limit where the build takes more, or nobody can say what."""

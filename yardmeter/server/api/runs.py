@@ -21,6 +21,7 @@ from yardmeter.server.builds.errors import NotFoundError
 from yardmeter.server.builds.services import runs
 from yardmeter.server.builds.services.analysis import reviewed
 from yardmeter.server.builds.services.lookup import get_plan, head_of
+from yardmeter.server.builds.services.running import TRACK
 from yardmeter.words.told import Finding, tell
 
 router = Router(tags=["runs"])
@@ -31,9 +32,10 @@ INSTANT_WAIT_S = 10.0
 
 
 class RunState(BaseModel):
-    """How far a run is; `seen` once it is through."""
+    """How far a run is; `seen` once it is through. One that waits says for how many others."""
 
-    state: Literal["running", "done", "stopped", "failed"]
+    state: Literal["waiting", "running", "done", "stopped", "failed"]
+    waits_for: int = 0
     done_frac: float
     problem: str
     seen: RunSeen | None = None
@@ -68,20 +70,24 @@ class RunQuery(Body):
     from_s: float = Field(default=0.0, ge=0)
     to_s: float | None = Field(default=None, gt=0)
     start: bool = Field(default=True, description="Whether to start it where it was not run yet.")
+    again: bool = Field(default=False, description="Whether to start it where it was stopped, or failed.")
 
 
 @router.get("/{int:plan_id}/run", response=RunState)
 def show_run(request: HttpRequest, plan_id: int, asked: Query[RunQuery]) -> HttpResponse:
     """A scenario run through, or how far it is: asked for the first time it is started."""
     plan = _plan(plan_id)
-    job = runs.job_of(plan, asked.scenario, start=asked.start)
+    job = runs.job_of(plan, asked.scenario, plan_id, start=asked.start, again=asked.again)
     if job is None:
         return as_json(RunState(state="stopped", done_frac=0.0, problem=""))
     job.ready.wait(SHORT_WAIT_S)
     run = runs.run_of(job, plan)
     seen = run_seen(run, asked.from_s, asked.to_s) if run else None
     done = 1.0 if run else job.done_s / job.scenario.duration_s
-    return as_json(RunState(state=job.state, done_frac=done, problem=str(job.problem or ""), seen=seen))
+    waits_for = TRACK.before(job)
+    return as_json(
+        RunState(state=job.state, waits_for=waits_for, done_frac=done, problem=str(job.problem or ""), seen=seen)
+    )
 
 
 class ScenarioBody(Body):
@@ -119,7 +125,7 @@ class InstantQuery(Body):
 def show_instant(request: HttpRequest, plan_id: int, asked: Query[InstantQuery]) -> HttpResponse:
     """Every element at one time of a run, in the shapes a condition has; the run is started where it is not there yet."""
     found = reviewed(head_of(get_plan(plan_id)))
-    job = runs.job_of(found.plan, asked.scenario)
+    job = runs.job_of(found.plan, asked.scenario, plan_id)
     if job:
         job.ready.wait(INSTANT_WAIT_S)
     return as_json(instant(runs.finished(found.plan, asked.scenario), found.solved, asked.at_s))

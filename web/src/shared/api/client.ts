@@ -22,6 +22,32 @@ export const client = createClient<paths>({ baseUrl: "" });
 /** Told to the window when the server asks for a login. */
 export const LOGIN_ASKED = "yard-login-asked";
 
+const LINE_TRIES = 20;
+
+/** What was sent, so that it can be sent again where the server asks for that. */
+const sent = new Map<string, Request>();
+
+// Many questions at once: the server has some come again in a moment.
+client.use({
+  onRequest({ request, id }) {
+    sent.set(id, request.clone());
+    return request;
+  },
+  async onResponse({ response, request, id }) {
+    const again = sent.get(id);
+    sent.delete(id);
+    let found = response;
+    for (let k = 0; again && k < LINE_TRIES && found.status === 503 && found.headers.has("Retry-After") && !request.signal.aborted; k++) {
+      await new Promise((go) => setTimeout(go, 1000 * Number(found.headers.get("Retry-After"))));
+      found = await fetch(again.clone());
+    }
+    return found;
+  },
+  onError({ id }) {
+    sent.delete(id);
+  },
+});
+
 // The page's own token, which another site's page cannot read; there is one where a login is in use.
 client.use({
   onRequest({ request }) {

@@ -20,6 +20,7 @@ from yardmeter.server.builds.errors import ConflictError, StaleError
 from yardmeter.server.builds.models import Build, Plan, Revision
 from yardmeter.server.builds.services.analysis import document_of, remember, reviewed, reviewed_noise
 from yardmeter.server.builds.services.lookup import get_plan, get_revision, head_of
+from yardmeter.server.builds.services.runs import overtaken
 from yardmeter.words.edits import describe_edit
 
 SUMMARY_LENGTH = 200
@@ -101,6 +102,7 @@ def edit(plan_id: int, revision_id: int, edits: Sequence[Edit]) -> Step:
         require_free_name(plan, after.plan.name)
         revision = append_revision(plan, after.plan, summary, [one.model_dump(mode="json") for one in edits])
     remember(revision, after)
+    overtaken(plan_id, after.plan)
     return Step(plan, revision, after, changes, revision_id, _added(before.plan, after.plan))
 
 
@@ -196,6 +198,7 @@ def _step_to(plan: Plan, target: Revision) -> Step:
     plan.head = target
     plan.name = after.plan.name
     plan.save(update_fields=["head", "tip", "name"])
+    overtaken(plan.pk, after.plan)
     return Step(plan, target, after, changes_between(before, after), head.pk)
 
 

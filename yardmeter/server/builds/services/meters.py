@@ -32,6 +32,8 @@ LEAST: dict[Mode, float] = {"ohms": 0.1, "beep": 0.1, "diode": 1e-3, "volts": 1e
 FIRST_S = 0.3
 """How long the first reading of a place is waited for."""
 AMPS: Literal["amps"] = "amps"
+SETTLED: tuple[Waits, ...] = ("", "at its limit: a short")
+"""What amps of the first power are waited for till they say something."""
 
 
 @dataclass
@@ -291,7 +293,7 @@ def _sample_amps(step: Step) -> Sample:
     if waits == "at its limit: a short" and supply.on:
         switch_off()
     good = last.state == "ok"
-    kept = good and waits in ("", "hold still", "at its limit: a short")
+    kept = good and waits in SETTLED
     return Sample(last, waits if good else "", shown_text(last) if good else "", name, kept)
 
 
@@ -302,7 +304,7 @@ def named(place: str, text: str) -> str:
         follows, meter, supply = RACK.follows, RACK.meter, RACK.supply
     if follows is not None and (follows.place == place or follows.place.startswith(f"{place} ")):
         amps = isinstance(follows.what, LimiterWatch)
-        allowed = follows.waits in ("", "at its limit: a short") if amps else follows.what.probed
+        allowed = follows.waits in SETTLED if amps else follows.what.probed
         if allowed or follows.waits.startswith("keep it") or place == "meter-itself":
             name = supply.connection.name if amps and supply else meter.name if meter else ""
             if name:

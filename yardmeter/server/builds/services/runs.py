@@ -1,55 +1,52 @@
-"""Runs of scenarios: one worker for each, its progress, a way to stop it, and results kept while nothing electrical changes."""
+"""Runs of scenarios as a plan asks for them: kept while nothing electrical changes, started, followed, stopped."""
 
 from __future__ import annotations
 
 import threading
-from collections import OrderedDict
-from dataclasses import dataclass, field, replace
-from functools import lru_cache
-from typing import Literal
+import time
+from dataclasses import replace
+
+import numpy as np
 
 from yardmeter.core.checks import run_rules
 from yardmeter.core.checks.running import RunCase
-from yardmeter.core.errors import YardError
 from yardmeter.core.fixes.helps import Help, helps_for
-from yardmeter.core.patience import AbandonedError, patience
 from yardmeter.core.plan import Plan as PlanDocument
 from yardmeter.core.plan import Scenario
-from yardmeter.core.runs import Run, find_scenario, run_scenario, scenarios_of
+from yardmeter.core.runs import Run, find_scenario, scenarios_of
 from yardmeter.core.runs.chance import Chances, chances
 from yardmeter.core.runs.report import Report, report
 from yardmeter.core.verdict import Verdict
 from yardmeter.review.noise_review import electrical_key
 from yardmeter.server.builds.errors import ConflictError
+from yardmeter.server.builds.services.running import TRACK, Job
+from yardmeter.server.kept import Kept
 
-KEPT = 24
-AT_ONCE = 1
-"""Runs that work at the same time; others wait their turn."""
-
-JobState = Literal["running", "done", "stopped", "failed"]
-
-
-@dataclass
-class Job:
-    """A scenario being run, or run through."""
-
-    key: str
-    scenario: Scenario
-    owner: int | None = None
-    """The plan it was started for along with all others; None where it was asked for by itself."""
-    done_s: float = 0.0
-    state: JobState = "running"
-    run: Run | None = None
-    problem: YardError | None = None
-    stop: bool = False
-    ready: threading.Event = field(default_factory=threading.Event)
+KEPT = 64
+KEPT_BYTES = 48_000_000
+"""Of runs that are through, all plans together."""
 
 
-_jobs: OrderedDict[str, Job] = OrderedDict()
-_helps: OrderedDict[tuple[str, str, tuple[str, ...]], tuple[Help, ...]] = OrderedDict()
-_chances: OrderedDict[str, Chances] = OrderedDict()
-_lock = threading.Lock()
-_turn = threading.Semaphore(AT_ONCE)
+def size_of(job: Job) -> int:
+    """Bytes a run that is through holds."""
+    trace = job.run.trace if job.run else None
+    if trace is None:
+        return 0
+    held = [
+        value
+        for value in vars(trace).values()
+        if isinstance(value, list) and value and isinstance(value[0], np.ndarray)
+    ]
+    return sum(len(rows) * rows[0].nbytes for rows in held)
+
+
+_through: Kept[Job] = Kept(KEPT, size=size_of, most_bytes=KEPT_BYTES)
+_open: dict[str, Job] = {}
+"""Those that wait or move, and those that were stopped or failed and not asked for again."""
+_helps: Kept[tuple[Help, ...]] = Kept(KEPT)
+_chances: Kept[Chances] = Kept(KEPT)
+_reports: Kept[Report] = Kept(KEPT)
+_lock = threading.RLock()
 
 
 def key_of(plan: PlanDocument) -> str:
@@ -57,85 +54,92 @@ def key_of(plan: PlanDocument) -> str:
     return electrical_key(plan.model_copy(update={"scenarios": ()}))
 
 
-def job_of(plan: PlanDocument, scenario_id: str, *, start: bool = True) -> Job | None:
-    """The job of a scenario: kept, running, or started now; None where there is none and none is to `start`."""
-    return _job(plan, key_of(plan), find_scenario(plan, scenario_id), start)
+def _scenario_key(plan_key: str, scenario: Scenario) -> str:
+    return f"{plan_key}\n{scenario.model_dump_json(exclude={'name', 'note'})}"
 
 
-def _job(plan: PlanDocument, plan_key: str, scenario: Scenario, start: bool, owner: int | None = None) -> Job | None:
-    key = f"{plan_key}\n{scenario.model_dump_json(exclude={'name', 'note'})}"
+def job_of(plan: PlanDocument, scenario_id: str, asker: int, *, start: bool = True, again: bool = False) -> Job | None:
+    """The job of a scenario: kept, on its way, or started now; None where there is none and none is to `start`.
+
+    One that was stopped, or failed, stays so until it is to be done `again`. `asker` is the plan whose builder looks at it.
+    """
+    return _job(plan, key_of(plan), find_scenario(plan, scenario_id), asker, start=start, again=again, looked_at=True)
+
+
+def _job(
+    plan: PlanDocument, plan_key: str, scenario: Scenario, asker: int, *, start: bool, again: bool = False, looked_at: bool
+) -> Job | None:  # fmt: skip
+    key = _scenario_key(plan_key, scenario)
     with _lock:
-        found = _jobs.get(key)
-        if found and (found.state in ("running", "done") or not start):
-            _jobs.move_to_end(key)
+        _put_away()
+        found = _through.get(key) or _open.get(key)
+        if found and not (again and found.state in ("stopped", "failed")):
+            found.asked_s = time.monotonic()
+            found.looked_at = found.looked_at or looked_at
+            found.plans.add(asker)
             return found
         if not start:
             return None
-        made = _jobs[key] = Job(key, scenario, owner)
-        _jobs.move_to_end(key)
-        for old in [name for name, one in _jobs.items() if one.state != "running"][: max(len(_jobs) - KEPT, 0)]:
-            del _jobs[old]
-    threading.Thread(target=_work, args=(plan, made), daemon=True, name=f"run {scenario.id}").start()
+        made = _open[key] = Job(key, plan_key, plan, scenario, looked_at, {asker})
+    TRACK.add(made)
     return made
 
 
-def _work(plan: PlanDocument, job: Job) -> None:
-    def watch(at_s: float) -> None:
-        job.done_s = at_s
-
-    try:
-        with _turn, patience(lambda: job.stop):
-            job.run = run_scenario(plan, job.scenario, watch=watch)
-        job.state = "done"
-    except AbandonedError:
-        job.state = "stopped"
-    except YardError as error:
-        job.state, job.problem = "failed", error
-    finally:
-        if job.state == "running":
-            job.state = "failed"
-        job.ready.set()
+def _put_away() -> None:
+    """What is through goes where it is kept; what was stopped and nobody asks for any more goes."""
+    for key, job in list(_open.items()):
+        if job.state == "done":
+            _through.put(key, _open.pop(key))
+        elif job.over and not job.wanted:
+            del _open[key]
 
 
-def all_of(plan: PlanDocument, owner: int, *, start: bool) -> tuple[list[tuple[Scenario, Run]], int]:
-    """Scenarios that are through, and how many are still to come; those not yet run are started where `start`.
+def overtaken(plan_id: int, plan: PlanDocument) -> None:
+    """An edit has made it another plan: whatever is on its way for it alone, as it was before, ends at once."""
+    now = key_of(plan)
+    with _lock:
+        old = [one for one in _open.values() if plan_id in one.plans and one.plan_key != now and not one.over]
+        for job in old:
+            job.plans.discard(plan_id)
+    for job in old:
+        if not job.plans:
+            TRACK.stop(job)
+            with _lock:
+                _open.pop(job.key, None)
 
-    What was started so for an earlier step of the same plan, and is of no use any more, is broken off.
-    """
-    plan_key, done, waiting, wanted = key_of(plan), [], 0, set()
+
+def all_of(plan: PlanDocument, asker: int, *, start: bool) -> tuple[list[tuple[Scenario, Run]], int]:
+    """Scenarios that are through, and how many are still to come; those not yet run are started where `start`."""
+    plan_key, done, waiting = key_of(plan), [], 0
     for scenario in scenarios_of(plan):
-        job = _job(plan, plan_key, scenario, start, owner)
+        job = _job(plan, plan_key, scenario, asker, start=start, looked_at=False)
         if job is None:
             continue
-        wanted.add(job.key)
         if job.run is not None:
             done.append((scenario, job.run))
-        elif job.state == "running":
+        elif not job.over:
             waiting += 1
-    with _lock:
-        for one in _jobs.values():
-            if start and one.owner == owner and one.key not in wanted:
-                one.stop = True
     return done, waiting
 
 
-def verdicts_of(plan: PlanDocument, owner: int, *, start: bool) -> tuple[tuple[Verdict, ...], int]:
+def verdicts_of(plan: PlanDocument, asker: int, *, start: bool) -> tuple[tuple[Verdict, ...], int]:
     """What the runs that are through show, and how many are still to come."""
-    done, waiting = all_of(plan, owner, start=start)
-    case = RunCase(plan, tuple((scenario, _report(run)) for scenario, run in done))
-    return run_rules(case, "runs"), waiting
+    plan_key = key_of(plan)
+    done, waiting = all_of(plan, asker, start=start)
+    told = [(scenario, _reported(_scenario_key(plan_key, scenario), run)) for scenario, run in done]
+    return run_rules(RunCase(plan, tuple(told)), "runs"), waiting
 
 
-@lru_cache(maxsize=64)
-def _report(run: Run) -> Report:
-    return report(run)
+def _reported(key: str, run: Run) -> Report:
+    return _reports.get((key, id(run))) or _reports.put((key, id(run)), report(run))
 
 
 def stop(plan: PlanDocument, scenario_id: str) -> None:
     """Break a run off; one that is through stays."""
-    job = job_of(plan, scenario_id, start=False)
-    if job and job.state == "running":
-        job.stop = True
+    with _lock:
+        job = _open.get(_scenario_key(key_of(plan), find_scenario(plan, scenario_id)))
+    if job and not job.over:
+        TRACK.stop(job)
 
 
 def run_of(job: Job, plan: PlanDocument) -> Run | None:
@@ -146,8 +150,11 @@ def run_of(job: Job, plan: PlanDocument) -> Run | None:
     return replace(job.run, plan=plan, timetable=table)
 
 
-def _through(plan: PlanDocument, scenario_id: str) -> tuple[Job, Run]:
-    job = job_of(plan, scenario_id, start=False)
+def _finished(plan: PlanDocument, scenario_id: str) -> tuple[Job, Run]:
+    key = _scenario_key(key_of(plan), find_scenario(plan, scenario_id))
+    with _lock:
+        _put_away()
+        job = _through.get(key)
     run = run_of(job, plan) if job else None
     if job is None or run is None:
         raise ConflictError("This scenario has not been run yet.", where=scenario_id, remedy="Run it first.")
@@ -156,44 +163,34 @@ def _through(plan: PlanDocument, scenario_id: str) -> tuple[Job, Run]:
 
 def finished(plan: PlanDocument, scenario_id: str) -> Run:
     """The run of a scenario that is through; raises ConflictError where it is not."""
-    return _through(plan, scenario_id)[1]
+    return _finished(plan, scenario_id)[1]
 
 
 def helps_of(plan: PlanDocument, scenario_id: str, device: str) -> tuple[Help, ...]:
     """What helps a device in a scenario, kept with its run. Their edits depend on which scenarios are the plan's own."""
-    job, run = _through(plan, scenario_id)
+    job, run = _finished(plan, scenario_id)
     key = job.key, device, tuple(one.id for one in plan.scenarios)
-    with _lock:
-        if key in _helps:
-            return _helps[key]
-    made = helps_for(run, device)
-    with _lock:
-        _helps[key] = made
-        while len(_helps) > KEPT:
-            _helps.popitem(last=False)
-    return made
+    found = _helps.get(key)
+    return found if found is not None else _helps.put(key, helps_for(run, device))
 
 
 def chances_of(plan: PlanDocument, scenario_id: str, samples: int) -> Chances:
     """Chances within the bands, kept as runs are."""
     scenario = find_scenario(plan, scenario_id)
     key = f"{key_of(plan)}\n{scenario.model_dump_json()}"
-    with _lock:
-        if key in _chances:
-            return _chances[key]
-    made = chances(plan, scenario, samples)
-    with _lock:
-        _chances[key] = made
-        while len(_chances) > KEPT:
-            _chances.popitem(last=False)
-    return made
+    return _chances.get(key) or _chances.put(key, chances(plan, scenario, samples))
+
+
+def held_bytes() -> int:
+    """Of runs that are kept."""
+    return _through.held_bytes
 
 
 def forget_runs() -> None:
     """Another data file is another bench."""
     with _lock:
-        for one in _jobs.values():
-            one.stop = True
-        _jobs.clear()
-        _helps.clear()
-        _chances.clear()
+        for one in list(_open.values()):
+            TRACK.stop(one)
+        _open.clear()
+    for kept in (_through, _helps, _chances, _reports):
+        kept.clear()
