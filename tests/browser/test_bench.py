@@ -67,6 +67,9 @@ def test_a_whole_list_with_the_stand_in_and_no_hand_on_the_keys(page: Page, smal
         page.wait_for_timeout(120)
     expect(head, card(page).inner_text()).to_contain_text(f"{total} done", timeout=2000)
     record = server.get(f"/api/plans/{small}/bench/record.json")
+    switched = [one["step"] for one in record if one["step"].startswith("supply")]
+    assert switched == ["supply-on"]
+    record = [one for one in record if not one["step"].startswith("supply")]
     assert len({one["step"] for one in record}) == total
     assert {one["outcome"] for one in record} == {"passed"}
     assert {one["who"] for one in record} == {"A. Builder"}
@@ -147,7 +150,7 @@ def test_a_meter_pulled_out_in_the_middle_leaves_typing(page: Page, small: int, 
     server.post("/api/meter/disconnect", {"role": "meter"})
     page.goto(f"/plans/{small}/bench")
     page.get_by_role("button", name="Meter…").click()
-    for address, said in (("bananas", "no address"), ("127.0.0.1:1", "Nobody answers")):
+    for address, said in (("bananas", "no address"), ("127.0.0.1:1", "No instrument answers")):
         page.get_by_label("address of the meter").fill(address)
         page.get_by_label("address of the meter").press("Enter")
         expect(page.locator(".meter-bar").get_by_role("alert")).to_contain_text(said)

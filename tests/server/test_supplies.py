@@ -31,6 +31,7 @@ class Wilful(SupplyStandIn):
 
     def __init__(self, way: str = "") -> None:
         super().__init__(TwinBench(craft()))
+        assert self.bench.pack_a(14.8, 0.5)  # worked out ahead: an instrument does not think
         self.way = way
         self.limit_a = 5.0
         self.heard: list[str] = []

@@ -18,7 +18,7 @@ TOLD_FRAC = 1e-3
 
 FixKind = Literal[
     "move", "own regulator", "pad", "return", "set volts", "buck-boost", "gauge", "damp", "fit", "rewire", "exchange",
-    "swap ends", "signal ground", "land there", "lift", "keep one", "bridge", "resistor", "feed rail", "leave out", "larger",
+    "swap ends", "signal ground", "own ground", "land there", "lift", "keep one", "bridge", "resistor", "feed rail", "leave out", "larger",
     "split motors", "power pin",
 ]  # fmt: skip
 

@@ -36,7 +36,12 @@ class TwinBench:
         faults = tuple(find_fault(table, name) for name in names if name)
         with self._lock:
             self.twin = Twin(plan, faults, seed, source_v=self._source_v)
+            self._amps: dict[tuple[float, float], float] = {}
             self._seed = seed
+
+    def warm(self) -> None:
+        """Make the list ahead of whoever switches a supply on: an instrument answers at once."""
+        threading.Thread(target=lambda: self.known, name="bench-list", daemon=True).start()
 
     def faults(self, names: tuple[str, ...]) -> None:
         self.put(self.twin.plan, names, self._seed)
@@ -79,5 +84,8 @@ class TwinBench:
             first = self.known.made.step.get("limiter-first")
             if first is None or first.condition is None or volts <= 0:
                 return volts, 0.0
-            amps = self.twin.first_amps(replace(first, volts_v=volts, limit_a=limit_a))
+            key = volts, limit_a
+            if key not in self._amps:
+                self._amps[key] = self.twin.first_amps(replace(first, volts_v=volts, limit_a=limit_a))
+            amps = self._amps[key]
             return (volts, amps) if amps < limit_a else (SHORT_LEFT_V, limit_a)

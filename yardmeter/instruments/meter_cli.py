@@ -29,6 +29,7 @@ def main(arguments: list[str] | None = None) -> int:
     try:
         plan = read_plan(options.plan.read_bytes()) if options.plan else demo.plan("marshlight-as-soldered")
         bench = TwinBench(plan, tuple(options.fault), options.seed)
+        bench.warm()
         meter = Listening(MeterStandIn(bench), options.port)
         supply = Listening(SupplyStandIn(bench), options.port + 1 if options.port else 0).start()
     except YardError as error:

@@ -230,7 +230,7 @@ def _listen(options: argparse.Namespace, listener: socket.socket, address: str) 
     from waitress.server import create_server
 
     from yardmeter.server.builds.services.meters import put_away
-    from yardmeter.server.tidying import Tidying
+    from yardmeter.server.tidying import Tidying, give_back_memory
     from yardmeter.server.wsgi import application
 
     trusted = (
@@ -242,7 +242,7 @@ def _listen(options: argparse.Namespace, listener: socket.socket, address: str) 
         else {}
     )
     server = create_server(
-        Tidying(application, fold_log),
+        Tidying(application, fold_log, give_back_memory),
         sockets=[listener],
         threads=THREADS,
         connection_limit=CHANNELS,

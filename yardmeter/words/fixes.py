@@ -53,6 +53,11 @@ def _return(plan: Plan, fix: Fix) -> str:
     return f"Return to {plan.title(str(moved.value))} instead of {plan.title(plan.return_of[moved.element][1].to)}"
 
 
+def _own_ground(plan: Plan, fix: Fix) -> str:
+    (added,) = _all(fix, Add)
+    return f"Give {plan.title(str(added.owner))} a ground wire of its own to {plan.title(str(added.value['to']))}"
+
+
 def _feed_rail(plan: Plan, fix: Fix) -> str:
     (one,) = _all(fix, SetValue)
     return f"Feed {plan.title(one.element)} from {plan.title(str(one.value))} instead of {plan.title(plan.supply_of[one.element].input)}"
@@ -159,6 +164,7 @@ TITLES: dict[FixKind, Callable[[Plan, Fix], str]] = {
     "own regulator": _own_regulator,
     "pad": _pad,
     "return": _return,
+    "own ground": _own_ground,
     "set volts": _set_volts,
     "buck-boost": _buckboost,
     "gauge": _gauge,

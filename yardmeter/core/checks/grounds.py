@@ -10,7 +10,8 @@ from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.checks.registry import rule
 from yardmeter.core.graph import graph_of
 from yardmeter.core.plan import VIDEO_KINDS, Device, Plan, Return
-from yardmeter.core.plan.operations import SetValue
+from yardmeter.core.plan.ids import fresh_id
+from yardmeter.core.plan.operations import Add, SetValue
 from yardmeter.core.plan.signals import Signal
 from yardmeter.core.verdict import Comparison, Facts, Fix, Severity, Verdict, always, under
 
@@ -38,6 +39,15 @@ def no_return(case: SolvedPlan) -> Iterator[Verdict]:
 def reroute(wire: Return, to: str) -> Fix:
     """The return ends at another ground."""
     return Fix("return", (SetValue(element=wire.id, field="to", value=to),))
+
+
+def brought_home(plan: Plan, device: Device, home: str) -> Fix:
+    """The device's return at the ground of what feeds it; a wire of its own where it hangs on another's alone."""
+    if device.returns:
+        return reroute(device.returns[0], home)
+    wire = device.feed.wire.model_dump(mode="json", include={"gauge_awg", "length_m"}) if device.feed else {}
+    value = {"id": fresh_id(plan, f"{device.id[:50]}-gnd"), "to": home, "wire": wire}
+    return Fix("own ground", (Add(kind="return", owner=device.id, value=value),))
 
 
 @dataclass(frozen=True)
@@ -71,7 +81,7 @@ def chained(case: SolvedPlan) -> Iterator[Verdict]:
             (device.id, through),
             Comparison(abs(shifts[worst]), 0, "V"),
             Chained(home, _others(case, device, through, worst)),
-            (reroute(device.returns[0], home),),
+            (brought_home(plan, device, home),),
         )
 
 

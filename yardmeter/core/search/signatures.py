@@ -22,8 +22,8 @@ from yardmeter.core.search.seen import scaled
 from yardmeter.core.solver.passive import Floats, Ints
 
 UNPOWERED = ("plug", "rails", "branches", "grounds", "cross", "pins")
-KEPT_CELLS = 4_000_000
-"""Of copper solved for every fault: some 32 MB; what is larger is solved again when it is asked for."""
+KEPT_CELLS = 1_500_000
+"""Of copper solved for every fault: some 12 MB; what is larger is solved again when it is asked for."""
 PACK_A = "amps of the pack"
 """Beside the volts of points, whose ids have no spaces."""
 MOVED_LN = 0.2

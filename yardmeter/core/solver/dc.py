@@ -371,7 +371,15 @@ def _keep(active: Ints, at: Evaluation, wanted: Bools) -> tuple[Ints, Evaluation
 
 
 def _chord(assembly: Assembly, circuit: Circuit, state: _State, members: Ints, group: Ints) -> None:
-    """Newton steps with one inverse Jacobian per group; modes stay, rows that contradict theirs are left over."""
+    """Newton steps with one inverse Jacobian per group; modes stay, rows that contradict theirs are left over.
+
+    With another's Jacobian a row may run away: what overflows settles nowhere, and is left over too.
+    """
+    with np.errstate(over="ignore", invalid="ignore"):
+        _chord_steps(assembly, circuit, state, members, group)
+
+
+def _chord_steps(assembly: Assembly, circuit: Circuit, state: _State, members: Ints, group: Ints) -> None:
     groups, which = np.unique(group[members], return_inverse=True)
     first = members[[int(np.flatnonzero(which == k)[0]) for k in range(groups.size)]]
     at = assembly.evaluate(take_rows(circuit, first), state.x[first], state.modes[first])

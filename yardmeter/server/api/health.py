@@ -12,6 +12,8 @@ from yardmeter import __version__
 from yardmeter.server.access import data_file_is_there
 from yardmeter.server.backup import back_up
 from yardmeter.server.builds.errors import ConflictError
+from yardmeter.server.builds.services.runs import held_bytes
+from yardmeter.server.urgency import URGENCY
 
 router = Router(tags=["health"])
 
@@ -21,6 +23,9 @@ class Health(BaseModel):
     version: str
     journal: str
     data_file: str
+    runs_kept_bytes: int = 0
+    waiting: int = 0
+    """Questions in line."""
 
 
 class BackupView(BaseModel):
@@ -46,4 +51,11 @@ def health(request: HttpRequest) -> Health | Status[Health]:
         return Status(503, gone)
     with connection.cursor() as cursor:
         journal = cursor.execute("PRAGMA journal_mode").fetchone()[0]
-    return Health(status="ok", version=__version__, journal=str(journal), data_file=settings.DATA_FILE.name)
+    return Health(
+        status="ok",
+        version=__version__,
+        journal=str(journal),
+        data_file=settings.DATA_FILE.name,
+        runs_kept_bytes=held_bytes(),
+        waiting=URGENCY.waiting,
+    )

@@ -10,7 +10,7 @@ import { ActsEditor } from "./ActsEditor";
 import { Happened } from "./Happened";
 import { Recording } from "./Recording";
 import { Timetable } from "./Timetable";
-import { useRun, useScenarios, useStop, type RunSeen, type ScenarioSeen, type Stretch } from "./useRun";
+import { useRun, useScenarios, useAgain, useStop, type RunSeen, type ScenarioSeen, type Stretch } from "./useRun";
 import "./run.css";
 
 const WHOLE: Stretch = { from_s: 0, to_s: null };
@@ -31,15 +31,13 @@ function OfScenario({ every, seen }: { every: ScenarioSeen[]; seen: ScenarioSeen
   const { choose, edit, select } = usePlanActions();
   const [search, setSearch] = useSearchParams();
   const [stretch, setStretch] = useState<Stretch>(WHOLE);
-  // A run that was stopped stays so until the plan is changed.
-  const [stoppedAt, setStoppedAt] = useState<number | null>(null);
-  const stopped = stoppedAt === view.revision;
   const [editing, setEditing] = useState(false);
   const id = seen.scenario.id;
-  const run = useRun(id, stretch, stopped);
+  const run = useRun(id, stretch);
   // The one on screen goes first; the others are run after it, for their findings.
   const others = useRunFindings(view, run.data?.state === "done");
   const stop = useStop(id);
+  const again = useAgain(id);
   const at = Number(search.get("t") ?? Number.NaN);
 
   const put = useCallback(
@@ -96,16 +94,11 @@ function OfScenario({ every, seen }: { every: ScenarioSeen[]; seen: ScenarioSeen
       </div>
       {editing && <ActsEditor seen={seen} />}
       {run.error && <Alert type="error" title={run.error.message} />}
-      {found?.state === "running" && (
+      {(found?.state === "running" || found?.state === "waiting") && (
         <div className="run-wait">
           <Progress percent={Math.round(found.done_frac * 100)} size="small" aria-label="how far the run is" />
-          <Button
-            size="small"
-            onClick={() => {
-              setStoppedAt(view.revision);
-              void stop();
-            }}
-          >
+          {found.state === "waiting" && <span role="status">waits for {found.waits_for === 1 ? "another run" : `${found.waits_for} other runs`}</span>}
+          <Button size="small" onClick={() => void stop()}>
             Stop
           </Button>
         </div>
@@ -115,13 +108,23 @@ function OfScenario({ every, seen }: { every: ScenarioSeen[]; seen: ScenarioSeen
           type="info"
           title="This run was stopped."
           action={
-            <Button size="small" onClick={() => setStoppedAt(null)}>
+            <Button size="small" onClick={() => void again()}>
               Run it
             </Button>
           }
         />
       )}
-      {found?.state === "failed" && <Alert type="error" title={found.problem || "This run broke off."} />}
+      {found?.state === "failed" && (
+        <Alert
+          type="error"
+          title={found.problem || "This run broke off."}
+          action={
+            <Button size="small" onClick={() => void again()}>
+              Run it again
+            </Button>
+          }
+        />
+      )}
       {!found && !run.error && <Spin description="Running" />}
       {shown && (
         <>

@@ -29,15 +29,15 @@ export interface Stretch {
 }
 
 /** A run for a stretch of time; while it works it is asked for again and again. */
-export function useRun(scenario: string | null, stretch: Stretch, stopped: boolean) {
+export function useRun(scenario: string | null, stretch: Stretch) {
   const { view } = usePlanState();
   return useQuery({
-    queryKey: ["run", view.id, view.revision, scenario, stretch.from_s, stretch.to_s, stopped],
+    queryKey: ["run", view.id, view.revision, scenario, stretch.from_s, stretch.to_s],
     enabled: scenario !== null,
     placeholderData: (before, query) => (query?.queryKey[3] === scenario ? before : undefined),
     refetchOnWindowFocus: false,
-    refetchInterval: (query) => (query.state.data?.state === "running" ? POLL_MS : false),
-    queryFn: () => call(client.GET("/api/plans/{plan_id}/run", { params: { path: { plan_id: view.id }, query: { scenario: scenario ?? "", from_s: stretch.from_s, ...(stretch.to_s === null ? {} : { to_s: stretch.to_s }), start: !stopped } } })),
+    refetchInterval: (query) => (query.state.data?.state === "running" || query.state.data?.state === "waiting" ? POLL_MS : false),
+    queryFn: () => call(client.GET("/api/plans/{plan_id}/run", { params: { path: { plan_id: view.id }, query: { scenario: scenario ?? "", from_s: stretch.from_s, ...(stretch.to_s === null ? {} : { to_s: stretch.to_s }) } } })),
   });
 }
 
@@ -47,6 +47,17 @@ export function useStop(scenario: string | null) {
   return async () => {
     if (scenario === null) return;
     await client.POST("/api/plans/{plan_id}/run/stop", { params: { path: { plan_id: view.id } }, body: { scenario } });
+    await queries.invalidateQueries({ queryKey: ["run", view.id] });
+  };
+}
+
+/** Run it once more after it was stopped, or broke off. */
+export function useAgain(scenario: string | null) {
+  const { view } = usePlanState();
+  const queries = useQueryClient();
+  return async () => {
+    if (scenario === null) return;
+    await client.GET("/api/plans/{plan_id}/run", { params: { path: { plan_id: view.id }, query: { scenario, again: true } } });
     await queries.invalidateQueries({ queryKey: ["run", view.id] });
   };
 }

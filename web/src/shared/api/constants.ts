@@ -72,7 +72,7 @@ export const CHOICES = {
   "Regulator.provenance": ["measured", "sheet", "reported", "guess"] as const satisfies Of<Schemas["Regulator"]["provenance"]>,
   "Report.limiter": ["lit", "dark", "opened"] as const satisfies Of<Schemas["Report"]["limiter"]>,
   "RoleBody.role": ["meter", "supply"] as const satisfies Of<Schemas["RoleBody"]["role"]>,
-  "RunState.state": ["running", "done", "stopped", "failed"] as const satisfies Of<Schemas["RunState"]["state"]>,
+  "RunState.state": ["waiting", "running", "done", "stopped", "failed"] as const satisfies Of<Schemas["RunState"]["state"]>,
   "SampleView.state": ["ok", "open", "unreachable", "silent", "nonsense"] as const satisfies Of<Schemas["SampleView"]["state"]>,
   "Scenario.air": ["still", "moving"] as const satisfies Of<Schemas["Scenario"]["air"]>,
   "Scenario.pack_state": ["full", "nominal", "low", "floor"] as const satisfies Of<Schemas["Scenario"]["pack_state"]>,

@@ -3520,10 +3520,20 @@ export interface components {
             data_file: string;
             /** Journal */
             journal: string;
+            /**
+             * Runs Kept Bytes
+             * @default 0
+             */
+            runs_kept_bytes: number;
             /** Status */
             status: string;
             /** Version */
             version: string;
+            /**
+             * Waiting
+             * @default 0
+             */
+            waiting: number;
         };
         /**
          * Heard
@@ -6169,6 +6179,12 @@ export interface components {
         /** RunQuery */
         RunQuery: {
             /**
+             * Again
+             * @description Whether to start it where it was stopped, or failed.
+             * @default false
+             */
+            again: boolean;
+            /**
              * From S
              * @default 0
              */
@@ -6220,7 +6236,7 @@ export interface components {
         };
         /**
          * RunState
-         * @description How far a run is; `seen` once it is through.
+         * @description How far a run is; `seen` once it is through. One that waits says for how many others.
          */
         RunState: {
             /** Done Frac */
@@ -6232,7 +6248,12 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "running" | "done" | "stopped" | "failed";
+            state: "waiting" | "running" | "done" | "stopped" | "failed";
+            /**
+             * Waits For
+             * @default 0
+             */
+            waits_for: number;
         };
         /**
          * SampleBody
@@ -9788,6 +9809,8 @@ export interface operations {
                 to_s?: number | null;
                 /** @description Whether to start it where it was not run yet. */
                 start?: boolean;
+                /** @description Whether to start it where it was stopped, or failed. */
+                again?: boolean;
             };
             header?: never;
             path: {

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import threading
-from collections import OrderedDict
 from collections.abc import Sequence
 
 from yardmeter.core.answers.spread import Spread, SpreadRun
@@ -14,28 +13,22 @@ from yardmeter.review import Reviewed, review
 from yardmeter.review.fixes import FixesOf, tried_fixes
 from yardmeter.review.noise_review import NoiseReviewed, electrical_key, review_noise
 from yardmeter.server.builds.models import Revision
+from yardmeter.server.kept import Kept
 
-KEPT = 32
+KEPT = 16
+FIXES_KEPT = 32
 RUNS_KEPT = 4
 
-
-_kept: OrderedDict[int, Reviewed] = OrderedDict()
-_noises: OrderedDict[str, NoiseReviewed] = OrderedDict()
-_fixes: OrderedDict[tuple[str, tuple[str, ...]], tuple[FixesOf, ...]] = OrderedDict()
-_runs: OrderedDict[tuple[str, int], tuple[SpreadRun, threading.Lock]] = OrderedDict()
-_lock = threading.Lock()
+_reviews: Kept[Reviewed] = Kept(KEPT)
+_noises: Kept[NoiseReviewed] = Kept(KEPT)
+_fixes: Kept[tuple[FixesOf, ...]] = Kept(FIXES_KEPT)
+_runs: Kept[tuple[SpreadRun, threading.Lock]] = Kept(RUNS_KEPT)
 
 
 def reviewed(revision: Revision) -> Reviewed:
     """The analysis of a stored revision, from memory or solved now."""
-    with _lock:
-        found = _kept.get(revision.pk)
-        if found:
-            _kept.move_to_end(revision.pk)
-            return found
-    found = review(document_of(revision))
-    remember(revision, found)
-    return found
+    found = _reviews.get(revision.pk)
+    return found or _reviews.put(revision.pk, review(document_of(revision)))
 
 
 def document_of(revision: Revision) -> PlanDocument:
@@ -46,31 +39,19 @@ def document_of(revision: Revision) -> PlanDocument:
 
 
 def remember(revision: Revision, found: Reviewed) -> None:
-    with _lock:
-        _kept[revision.pk] = found
-        while len(_kept) > KEPT:
-            _kept.popitem(last=False)
+    _reviews.put(revision.pk, found)
 
 
 def forget_all() -> None:
     """Drop everything kept; another data file has other revisions under the same numbers."""
-    with _lock:
-        _kept.clear()
-        _noises.clear()
-        _fixes.clear()
-        _runs.clear()
+    for kept in (_reviews, _noises, _fixes, _runs):
+        kept.clear()
 
 
 def spread_of(found: Reviewed, samples: int, seed: int) -> Spread:
     """A tolerance run of a plan, gone on with where fewer samples of it are solved already."""
     key = (found.plan.model_dump_json(), seed)
-    with _lock:
-        if key not in _runs:
-            _runs[key] = (SpreadRun(found.plan, seed), threading.Lock())
-        _runs.move_to_end(key)
-        run, turn = _runs[key]
-        while len(_runs) > RUNS_KEPT:
-            _runs.popitem(last=False)
+    run, turn = _runs.get(key) or _runs.put(key, (SpreadRun(found.plan, seed), threading.Lock()))
     with turn:
         return run.answer(samples)
 
@@ -78,16 +59,7 @@ def spread_of(found: Reviewed, samples: int, seed: int) -> Spread:
 def reviewed_noise(found: Reviewed) -> NoiseReviewed:
     """The noise of a plan, kept as long as nothing electrical changes: names, notes and colours do not count."""
     key = electrical_key(found.plan)
-    with _lock:
-        if key in _noises:
-            _noises.move_to_end(key)
-            return _noises[key]
-    made = review_noise(found.solved.solved)
-    with _lock:
-        _noises[key] = made
-        while len(_noises) > KEPT:
-            _noises.popitem(last=False)
-    return made
+    return _noises.get(key) or _noises.put(key, review_noise(found.solved.solved))
 
 
 def fixes_of(found: Reviewed, becs: Sequence[Part]) -> tuple[FixesOf, ...]:
@@ -96,13 +68,5 @@ def fixes_of(found: Reviewed, becs: Sequence[Part]) -> tuple[FixesOf, ...]:
     Broken off, nothing is kept.
     """
     key = electrical_key(found.plan), tuple(one.model_dump_json() for one in becs)
-    with _lock:
-        if key in _fixes:
-            _fixes.move_to_end(key)
-            return _fixes[key]
-    made = tried_fixes(found, reviewed_noise(found), becs)
-    with _lock:
-        _fixes[key] = made
-        while len(_fixes) > KEPT:
-            _fixes.popitem(last=False)
-    return made
+    kept = _fixes.get(key)
+    return kept if kept is not None else _fixes.put(key, tried_fixes(found, reviewed_noise(found), becs))

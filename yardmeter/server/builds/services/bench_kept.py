@@ -3,19 +3,18 @@
 from __future__ import annotations
 
 import threading
-from collections import OrderedDict
 
 from yardmeter.core.procedures import Checklist, checklist
 from yardmeter.core.search import Signatures
 from yardmeter.server.builds.models import Plan
 from yardmeter.server.builds.services.analysis import reviewed
 from yardmeter.server.builds.services.lookup import head_of
+from yardmeter.server.kept import Kept
 
-KEPT = 8
+KEPT = 4
 
-_kept: OrderedDict[int, Signatures] = OrderedDict()
-_lock = threading.Lock()
-_making: dict[int, threading.Lock] = {}
+_lists: Kept[tuple[Signatures, threading.Lock]] = Kept(KEPT)
+"""With the lock of whoever works out what every fault reads."""
 
 
 def list_of(plan: Plan) -> Checklist:
@@ -25,24 +24,20 @@ def list_of(plan: Plan) -> Checklist:
 
 def known_of(plan: Plan) -> Signatures:
     """Hypotheses of the revision shown; what each reads is worked out when it is first asked for."""
+    return _held(plan)[0]
+
+
+def _held(plan: Plan) -> tuple[Signatures, threading.Lock]:
     head = head_of(plan)
-    with _lock:
-        found = _kept.get(head.pk)
-    if found:
-        return found
-    made = Signatures(checklist(reviewed(head).solved))
-    with _lock:
-        found = _kept.setdefault(head.pk, made)
-        while len(_kept) > KEPT:
-            _making.pop(_kept.popitem(last=False)[0], None)
+    found = _lists.get(head.pk)
+    if found is None:
+        found = _lists.put(head.pk, (Signatures(checklist(reviewed(head).solved)), threading.Lock()))
     return found
 
 
 def ready(plan: Plan) -> Signatures:
     """The same with every fault's readings worked out; two that ask at once wait for one."""
-    known = known_of(plan)
-    with _lock:
-        own = _making.setdefault(head_of(plan).pk, threading.Lock())
+    known, own = _held(plan)
     with own:
         _ = known.ohms, known.consequences
     return known
@@ -50,6 +45,4 @@ def ready(plan: Plan) -> Signatures:
 
 def forget_lists() -> None:
     """Another data file has other revisions under the same numbers."""
-    with _lock:
-        _kept.clear()
-        _making.clear()
+    _lists.clear()

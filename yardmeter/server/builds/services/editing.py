@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -23,6 +24,7 @@ from yardmeter.server.builds.services.lookup import get_plan, get_revision, head
 from yardmeter.server.builds.services.runs import overtaken
 from yardmeter.words.edits import describe_edit
 
+log = logging.getLogger(__name__)
 SUMMARY_LENGTH = 200
 SUMMARY_LINES = 3
 
@@ -57,7 +59,13 @@ def show(plan_id: int) -> Step:
 
 def preview(plan_id: int, revision_id: int, edits: Sequence[Edit], condition: str | None = None) -> Preview:
     """The same path as an edit without the store; of a move also whether the device can live there."""
-    before, after = _tried(plan_id, revision_id, edits)
+    plan = get_plan(plan_id)
+    _require_head(plan, revision_id)
+    head = head_of(plan)
+    before = _shown(head)
+    after = review(apply_edits(before.plan if before else document_of(head), edits), before)
+    if before is None:
+        return Preview(after, ())
     move = edits[0] if len(edits) == 1 and isinstance(edits[0], Move) else None
     tried = try_move(before, after, move, condition) if move else None
     return Preview(after, changes_between(before, after), tried)
@@ -91,10 +99,12 @@ def edit(plan_id: int, revision_id: int, edits: Sequence[Edit]) -> Step:
     """Apply edits to the head and store the new revision. Raises StaleError when the head has moved on."""
     plan = get_plan(plan_id)
     _require_head(plan, revision_id)
-    before = reviewed(head_of(plan))
-    summary = _summary(_describe_all(before.plan, edits))
-    after = review(apply_edits(before.plan, edits), before)
-    changes = changes_between(before, after)
+    head = head_of(plan)
+    before = _shown(head)
+    document = before.plan if before else document_of(head)
+    summary = _summary(_describe_all(document, edits))
+    after = review(apply_edits(document, edits), before)
+    changes = changes_between(before, after) if before else ()
     with transaction.atomic():
         if not Plan.objects.filter(pk=plan_id, head=revision_id, deleted_at=None).exists():
             plan = get_plan(plan_id)  # another tab was quicker
@@ -103,7 +113,20 @@ def edit(plan_id: int, revision_id: int, edits: Sequence[Edit]) -> Step:
         revision = append_revision(plan, after.plan, summary, [one.model_dump(mode="json") for one in edits])
     remember(revision, after)
     overtaken(plan_id, after.plan)
-    return Step(plan, revision, after, changes, revision_id, _added(before.plan, after.plan))
+    return Step(plan, revision, after, changes, revision_id, _added(document, after.plan))
+
+
+DEFECTS = (ArithmeticError, LookupError, ValueError, TypeError, AttributeError, RuntimeError, AssertionError)
+"""What a defect of the program raises; a linear system without a solution is a ValueError."""
+
+
+def _shown(head: Revision) -> Reviewed | None:
+    """The analysis of the plan as it stands; None where the program fails at it: what mends such a plan must not fail too."""
+    try:
+        return reviewed(head)
+    except DEFECTS:
+        log.exception("revision %s cannot be analysed", head.pk)
+        return None
 
 
 def _added(before: PlanDocument, after: PlanDocument) -> tuple[str, ...]:
@@ -193,13 +216,13 @@ def return_to(plan_id: int, revision_id: int, target_id: int) -> Step:
 
 def _step_to(plan: Plan, target: Revision) -> Step:
     head = head_of(plan)
-    before, after = reviewed(head), reviewed(target)
+    before, after = _shown(head), reviewed(target)
     require_free_name(plan, after.plan.name)
     plan.head = target
     plan.name = after.plan.name
     plan.save(update_fields=["head", "tip", "name"])
     overtaken(plan.pk, after.plan)
-    return Step(plan, target, after, changes_between(before, after), head.pk)
+    return Step(plan, target, after, changes_between(before, after) if before else (), head.pk)
 
 
 def require_free_name(plan: Plan, name: str) -> None:

@@ -154,6 +154,7 @@ def lay(
     """Lay a plan on the stand-ins' bench, with its hidden faults, and connect to them."""
     found = stand_ins(document)
     found.bench.put(document, faults, seed)
+    found.bench.warm()
     connect("meter", f"{HOST}:{found.meter.port}")
     connect("supply", f"{HOST}:{found.supply.port}")
     with RACK.lock:
