@@ -41,6 +41,31 @@ def test_a_kept_document_of_every_version_opens(version: int) -> None:
     assert len(STEPS) == SCHEMA_VERSION - 1
 
 
+CORRECTED = {
+    "rail-usb": "a rail that nothing feeds has nothing, where it once had the leak of a floating node",
+    "sender-5v": "volts of a device's output stand on that device's own ground",
+}
+"""Rails whose numbers are others on purpose, and why."""
+
+
+@pytest.mark.parametrize("version", range(1, SCHEMA_VERSION))
+def test_a_kept_plan_gives_the_numbers_it_gave_then(version: int) -> None:
+    """Volts and amps of every rail and device as the program of that version worked them out, written down then: copper was
+    taken at 20 °C, which has to be said for such a plan now."""
+    kept = json.loads((KEPT / f"numbers-{version}.json").read_text())
+    plan = read_plan((KEPT / f"plan-{version}.json").read_text())
+    assert plan.policy.copper_c == 20
+    budget = analyse(plan).budget
+    now: dict[str, list[Any]] = {f"{r.id} {c}": [s.volts_v, s.asked_a] for r in budget.rails for c, s in r.states.items()}
+    now |= {f"{d.id} {c}": [s.pin_v, s.verdict] for d in budget.devices for c, s in d.states.items()}
+    assert set(now) == set(kept)
+    for name, (volts, other) in kept.items():
+        if name.split(" ")[0] in CORRECTED:
+            continue
+        assert now[name][0] == pytest.approx(volts, abs=1e-4), name
+        assert now[name][1] == (pytest.approx(other, abs=1e-4) if isinstance(other, float | int) else other), name
+
+
 def test_the_step_from_1_keeps_what_was_meant() -> None:
     """Wires shorter than today's least become joints, the rest stays to the letter; text loses what ends a line."""
     old = {

@@ -83,10 +83,17 @@ PART_VALUES = {
 """How version 2 called a shelf part's values, and version 3 does."""
 
 
+OLD_COPPER_C = 20.0
+"""Temperature at which every wire's resistance was taken before it could be said."""
+
+
 def _from_2(data: Any) -> Any:
-    """Version 3: a filter and a part have the fields of their kind alone."""
+    """Version 3: a filter and a part have the fields of their kind alone; the temperature of copper is said, and stays what it was."""
     if not isinstance(data, dict):
         return data
+    if "pack" in data and "boards" in data:
+        policy = data.get("policy")
+        data = {**data, "policy": {"copper_c": OLD_COPPER_C, **(policy if isinstance(policy, dict) else {})}}
     if isinstance(data.get("filters"), list):
         data = {**data, "filters": [_own_fields(one) for one in data["filters"]]}
     return _own_values(data) if "key" in data and isinstance(data.get("kind"), str) else data
