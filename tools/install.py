@@ -16,7 +16,6 @@ ROOT = Path(__file__).resolve().parents[1]
 VENV = ROOT / ".venv"
 STATE = ROOT / ".yard"
 WEB = ROOT / "web"
-CORE = ROOT / "yardmeter" / "core"
 PYTHON = VENV / ("Scripts/python.exe" if os.name == "nt" else "bin/python")
 
 
@@ -76,12 +75,10 @@ def python_ready(*, dev: bool = False) -> None:
 
 
 def march_ready() -> None:
-    """The march through time in machine code; compiled again when its sources or the packages changed."""
+    """The march through time in machine code; compiled, and said to be, before anything that needs it starts."""
     python_ready()
-    figure = digest(ROOT / "requirements.txt", *sorted([*CORE.glob("solver/**/*.py"), *CORE.glob("physics/*.py")]))
-    if due("march", figure):
+    if run(PYTHON, "-m", "tools.compile", "--check", quiet=True) != 0:
         must("Compiling the march through time, once", PYTHON, "-m", "tools.compile")
-        done("march", figure)
 
 
 def pip(what: str, wanted: Path) -> None:

@@ -47,6 +47,12 @@ def _said(plan: Plan, scenario: str | None, as_csv: bool, only_list: bool, recor
 def _recorded(plan: Plan, file: Path) -> Scenario:
     try:
         return read_recording(plan, file.read_text(encoding="utf-8", errors="replace"), file.stem)
+    except OSError as error:
+        raise YardError(
+            f"The recording cannot be read ({error.strerror}).",
+            where=str(file),
+            remedy="Look at its name and its place.",
+        ) from None
     except YardError as error:
         raise YardError(error.what, where=f"{file.name}, {error.where}", remedy=error.remedy) from None
 

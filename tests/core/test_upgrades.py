@@ -56,7 +56,9 @@ def test_a_kept_plan_gives_the_numbers_it_gave_then(version: int) -> None:
     plan = read_plan((KEPT / f"plan-{version}.json").read_text())
     assert plan.policy.copper_c == 20
     budget = analyse(plan).budget
-    now: dict[str, list[Any]] = {f"{r.id} {c}": [s.volts_v, s.asked_a] for r in budget.rails for c, s in r.states.items()}
+    now: dict[str, list[Any]] = {
+        f"{r.id} {c}": [s.volts_v, s.asked_a] for r in budget.rails for c, s in r.states.items()
+    }
     now |= {f"{d.id} {c}": [s.pin_v, s.verdict] for d in budget.devices for c, s in d.states.items()}
     assert set(now) == set(kept)
     for name, (volts, other) in kept.items():

@@ -86,7 +86,7 @@ def test_what_cannot_be_analysed_can_still_be_mended(client: Client, monkeypatch
         return real(revision)
 
     monkeypatch.setattr(editing, "reviewed", fails)
-    monkeypatch.setattr(editing, "review", lambda plan, before=None: real.__globals__["review"](plan))
+    monkeypatch.setattr(editing, "review", lambda plan, *_: real.__globals__["review"](plan))
     body = {"revision": built["revision"], "edits": [{"op": "remove", "element": "camera"}]}
     assert post(client, f"/api/plans/{built['id']}/preview", body).status_code == 200
     assert post(client, f"/api/plans/{built['id']}/edits", body).status_code == 200

@@ -285,3 +285,34 @@ def test_a_killed_server_keeps_every_confirmed_edit(tmp_path: Path) -> None:
     with sqlite3.connect(data) as file:
         assert file.execute("PRAGMA integrity_check").fetchone() == ("ok",)
     file.close()
+
+
+def test_a_second_name_for_the_same_file_is_the_same_file(tmp_path: Path) -> None:
+    """Through a hard link two servers would write into one file, each sure to be alone."""
+    data, other = tmp_path / "own.sqlite3", tmp_path / "other.sqlite3"
+    with Running("--data", data):
+        other.hardlink_to(data)
+        status, words = refused("--data", other, "--port", 0)
+        assert (status, "another name" in words) == (1, True)
+    with Running("--data", other) as server:  # and is free again once the first has ended
+        assert server.get("/api/health")["status"] == "ok"
+
+
+def test_a_demo_starts_where_its_folder_cannot_be_written(tmp_path: Path) -> None:
+    blocked = tmp_path / "no folder"
+    blocked.write_text("")
+    with Running("--demo", env={"XDG_CACHE_HOME": str(blocked / "cache"), "YARD_CACHE": str(tmp_path)}) as server:
+        assert len(server.get("/api/builds")) > 2
+
+
+def test_another_sites_page_sets_nothing_going(tmp_path: Path) -> None:
+    """A picture's address is a GET: the browser says whose page it stands on."""
+    with Running("--data", tmp_path / "own.sqlite3") as server:
+        for site, status in (("cross-site", 403), ("same-site", 403), ("same-origin", 200), ("none", 200)):
+            asked = urllib.request.Request(server.address + "/api/builds", headers={"Sec-Fetch-Site": site})
+            try:
+                with urllib.request.urlopen(asked, timeout=30) as answer:
+                    assert answer.status == status
+            except urllib.error.HTTPError as error:
+                with error:
+                    assert error.code == status

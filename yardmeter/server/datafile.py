@@ -15,6 +15,8 @@ from pathlib import Path
 from typing import IO
 from urllib.parse import quote
 
+from yardmeter.server.paths import held_folder
+
 MARK = 0x59415244
 """SQLite's application_id of our files: YARD. Files from before it was written carry 0."""
 MIGRATED = ("builds", "shelf")
@@ -117,6 +119,8 @@ class Claim:
     """One process's hold on a data file, ended by the system when the process ends, however it does."""
 
     def __init__(self, path: Path) -> None:
+        self._data = path
+        self._inode: IO[str] | None = None
         self._path = path.with_name(path.name + ".lock")
         with told(path):
             if path.is_dir():
@@ -132,6 +136,26 @@ class Claim:
                 f"{path} is in use by another Yard Meter{f' at {holder}' if holder else ''}. Use that one, stop it, or name another file with --data."
             )
 
+    def hold_the_file(self) -> None:
+        """Hold the file itself too, once it is there: under another name, by a hard link, it is the same one.
+
+        Raises DataFileError where another server has it. Where no folder for such locks can be written, the name has to do.
+        """
+        found = identity(self._data)
+        if found is None:
+            return
+        try:
+            folder = held_folder()
+            folder.mkdir(parents=True, exist_ok=True)
+            lock = os.open(folder / f"{found.device}-{found.inode}.lock", os.O_RDWR | os.O_CREAT, 0o600)
+        except OSError:
+            return
+        self._inode = os.fdopen(lock, "r+")
+        if not _take(self._inode):
+            raise DataFileError(
+                f"{self._data} is the same file as one that another Yard Meter has open under another name. Use that one, or stop it."
+            )
+
     def tell(self, address: str) -> None:
         """Where the holder can be reached, for whoever asks for the same file."""
         self._file.seek(0)
@@ -141,6 +165,8 @@ class Claim:
 
     def release(self) -> None:
         self._file.close()
+        if self._inode:
+            self._inode.close()
 
 
 if sys.platform == "win32":

@@ -15,3 +15,8 @@ def data_file(named: Path | None) -> Path:
 def demo_folder() -> Path:
     """Where demos keep their data, which nobody misses: in the platform's cache."""
     return user_cache_path("yard-meter")
+
+
+def held_folder() -> Path:
+    """Locks of data files by what they are, not by what they are called."""
+    return user_cache_path("yard-meter") / "held"

@@ -9,6 +9,7 @@ import os
 import signal
 import socket
 import sys
+import tempfile
 import threading
 from pathlib import Path
 
@@ -106,16 +107,24 @@ def _start(options: argparse.Namespace) -> int:
         host = f"[{options.host}]" if ":" in options.host else options.host
         address = f"http://{host}:{listener.getsockname()[1]}/"
         if options.demo:
-            data, claim = claim_demo(demo_folder())
+            data, claim = _demo_data()
         else:
             data = data_file(options.data)
             claim = Claim(data)
         claim.tell(address)
         try:
-            _open(options, data)
+            _open(options, data, claim)
             return _listen(options, listener, address)
         finally:
             claim.release()
+
+
+def _demo_data() -> tuple[Path, Claim]:
+    """A demo's data is made anew each time: where its usual folder cannot be written, one for the moment does."""
+    try:
+        return claim_demo(demo_folder())
+    except DataFileError:
+        return claim_demo(Path(tempfile.mkdtemp(prefix="yard-meter-demo-")))
 
 
 def _bind(host: str, port: int) -> socket.socket:
@@ -142,9 +151,10 @@ def _bind(host: str, port: int) -> socket.socket:
     return listener
 
 
-def _open(options: argparse.Namespace, data: Path) -> None:
+def _open(options: argparse.Namespace, data: Path, claim: Claim) -> None:
     """Everything between a named file and a server that may answer from it."""
     made = make_ready(data)
+    claim.hold_the_file()
     os.environ.update(
         YARD_DATA=str(data),
         YARD_HOST=options.host,
@@ -184,6 +194,7 @@ def _prepare(options: argparse.Namespace, data: Path, *, made: bool) -> None:
         if copied:
             print(f"The data file was copied to {copied} before its format is brought up to date.", flush=True)
     call_command("migrate", verbosity=0, interactive=False)
+    call_command("clearsessions", verbosity=0)
     with connection.cursor() as cursor:
         cursor.execute(f"PRAGMA application_id = {MARK}")
         if due and not made:
@@ -226,6 +237,17 @@ def _login_exists() -> bool:
     return User.objects.exists()
 
 
+def _say_what_is_compiled() -> None:
+    """The first run of a scenario compiles the march where that could not be done before: nobody should wonder what it does."""
+    from yardmeter.core.solver.transient.compiled import is_ready
+
+    if not is_ready():
+        print(
+            "Runs in time are not compiled yet, and what is compiled cannot be kept: the first run takes a minute.",
+            flush=True,
+        )
+
+
 def _listen(options: argparse.Namespace, listener: socket.socket, address: str) -> int:
     from waitress.server import create_server
 
@@ -253,6 +275,7 @@ def _listen(options: argparse.Namespace, listener: socket.socket, address: str) 
         **trusted,
     )
     print(f"Yard Meter is at {address}  (stop with Ctrl+C)", flush=True)
+    _say_what_is_compiled()
     if options.demo:
         _stand_in()
     if not options.no_browser and sys.stdout.isatty():

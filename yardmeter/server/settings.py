@@ -27,6 +27,7 @@ ALLOWED_HOSTS = allowed_hosts(HOST, os.environ.get("YARD_NAMES", "").split())
 INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",
+    "django.contrib.sessions",
     "yardmeter.server.builds",
     "yardmeter.server.shelf",
 ]
@@ -67,8 +68,9 @@ WHITENOISE_ROOT = str(WEB_DIST)
 WHITENOISE_INDEX_FILE = True
 DATA_UPLOAD_MAX_MEMORY_SIZE = 8_000_000
 
-# The login: a signed cookie that scripts cannot read, sent to this site alone, over TLS where a proxy speaks it.
-SESSION_ENGINE = "django.contrib.sessions.backends.signed_cookies"
+# The login: a cookie that scripts cannot read, sent to this site alone, over TLS where a proxy speaks it. What it opens stands
+# in the data file, so that a cookie that was copied opens nothing after its owner has logged out.
+SESSION_ENGINE = "django.contrib.sessions.backends.db"
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_AGE = 30 * 24 * 3600
 SESSION_COOKIE_SAMESITE = CSRF_COOKIE_SAMESITE = "Strict"

@@ -237,7 +237,9 @@ def sample_trial(trial: Trial, failed: Step) -> Sample:
         new = RACK.follows is None or RACK.follows.place != trial.id
     if new:
         if meter.stands_in:
+            meter.write("*CLS")
             meter.write(f'SIM:TRI "{trial.id}","{failed.id}"')
+            _must_know(meter)
         with RACK.lock:
             RACK.follows = Follows(trial.id, Steady(0.1 if trial.scale == "ohms" else 1e-4), time.monotonic())
     return _read_meter(meter, "ohms" if trial.scale == "ohms" else "volts")
@@ -378,8 +380,20 @@ def mend(names: tuple[str, ...]) -> None:
 
 def _place(meter: Connection, red: str, black: str, condition: str | None) -> None:
     if meter.stands_in:
+        meter.write("*CLS")
         meter.write(f'SIM:COND "{condition or ""}"')
         meter.write(f'ROUT:PROB "{red}","{black}"')
+        _must_know(meter)
+
+
+def _must_know(meter: Connection) -> None:
+    """A stand-in that was started elsewhere may measure another build: what it does not know it must not be taken to read."""
+    if not meter.ask("SYST:ERR?").startswith("0"):
+        raise ConflictError(
+            "This stand-in measures another build: it has no such place.",
+            where="meter",
+            remedy="Start it with this plan (./yard meter PLAN.json), or practise with the one here.",
+        )
 
 
 def _meter() -> Connection:

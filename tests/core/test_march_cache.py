@@ -1,0 +1,65 @@
+"""What is compiled is kept whole or made anew: damaged files, folders that cannot be written, one that is still being filled."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+
+from yardmeter.core.solver.transient import compiled
+
+
+def sealed(folder: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
+    folder.mkdir(parents=True)
+    (folder / "march.nbi").write_bytes(b"index")
+    (folder / "march.1.nbc").write_bytes(b"code")
+    monkeypatch.setattr(compiled, "FOLDER", folder)
+    assert not compiled.is_ready()
+    assert compiled.seal() == folder
+    assert compiled.is_ready()
+    return folder
+
+
+@pytest.mark.parametrize("harm", ["cut short", "gone", "no list", "another"])
+def test_a_damaged_folder_is_thrown_away_once_and_filled_anew(
+    harm: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setenv("YARD_CACHE", str(tmp_path))
+    folder = sealed(tmp_path / f"march-{compiled._figure()}", monkeypatch)
+    assert compiled._kept_in() == folder
+    assert compiled.sound(folder)
+    assert (folder / "march.nbi").exists()
+    match harm:
+        case "cut short":
+            (folder / "march.1.nbc").write_bytes(b"co")
+        case "gone":
+            (folder / "march.nbi").unlink()
+        case "no list":
+            (folder / compiled.SEAL).write_text("[")
+        case _:
+            (folder / compiled.SEAL).write_text("[1]")
+    assert not compiled.sound(folder)
+    assert compiled._kept_in() == folder
+    assert list(folder.iterdir()) == []  # as good as never made
+    assert not compiled.is_ready()
+    assert compiled.sound(folder)  # one that is being filled is left to who fills it
+
+
+def test_where_the_usual_folder_cannot_be_written_another_is_found(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    blocked = tmp_path / "a file"
+    blocked.write_text("")
+    monkeypatch.setenv("YARD_CACHE", str(blocked / "cache"))
+    monkeypatch.setattr(compiled.tempfile, "gettempdir", lambda: str(tmp_path / "temporary"))
+    found = compiled._kept_in()
+    assert found is not None
+    assert found.is_relative_to(tmp_path / "temporary")
+    monkeypatch.setattr(compiled.tempfile, "gettempdir", lambda: str(blocked))
+    assert compiled._kept_in() is None
+
+
+def test_another_processor_has_code_of_its_own(monkeypatch: pytest.MonkeyPatch) -> None:
+    here = compiled._figure()
+    monkeypatch.setattr(compiled.llvmlite.binding, "get_host_cpu_name", lambda: "another")
+    assert compiled._figure() != here
