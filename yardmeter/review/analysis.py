@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property
 
 import yardmeter.words.findings  # noqa: F401 - enters the words of every rule
 from yardmeter.core.answers.model import Answer, Budget
@@ -12,6 +11,7 @@ from yardmeter.core.answers.solved_plan import SolvedPlan, solve_plan
 from yardmeter.core.answers.windows import Windows
 from yardmeter.core.checks import run_rules
 from yardmeter.core.checks.consequences import causes
+from yardmeter.core.once import cached_property
 from yardmeter.core.plan import Plan
 from yardmeter.core.verdict import Verdict
 from yardmeter.review.captions import Captions, captions

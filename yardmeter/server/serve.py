@@ -22,6 +22,8 @@ STOPPED = 130
 """Exit status after Ctrl+C, as shells count it."""
 CHANNELS = 1000
 """Connections held at once; a browser uses six, the rest is for those that never finish what they ask."""
+SWITCH_S = 2e-4
+"""An edit gives the interpreter up wherever NumPy works by itself, and would wait 5 ms each time to have it back."""
 THREADS = 24
 """Few of them work at a time (see `urgency`); the others wait in line or for another's answer."""
 AGAIN_S = 0.05
@@ -263,6 +265,7 @@ def _listen(options: argparse.Namespace, listener: socket.socket, address: str) 
         if options.proxy
         else {}
     )
+    sys.setswitchinterval(SWITCH_S)
     server = create_server(
         Tidying(application, fold_log, give_back_memory),
         sockets=[listener],

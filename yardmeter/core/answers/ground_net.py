@@ -7,13 +7,13 @@ and agree with the solved network, which tests check.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 
 from yardmeter.core.answers.operating import View
 from yardmeter.core.graph import graph_of
 from yardmeter.core.network.branches import BranchTable, Conductor
+from yardmeter.core.once import cached_property
 from yardmeter.core.plan import Device, Motors, Plan, Regulator, Return, Supply
 from yardmeter.core.solver.circuit import Floats
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property
 
 import numpy as np
 
@@ -24,6 +23,7 @@ from yardmeter.core.network.keys import (
     supply_key,
 )
 from yardmeter.core.network.wires import conductor_ohm
+from yardmeter.core.once import cached_property
 from yardmeter.core.plan import Diode, Link, Regulator, Strap, Supply
 from yardmeter.core.solver.assembly import Assembly, branch_currents, with_reference
 from yardmeter.core.solver.circuit import CONDUCTING, LIMITING, OFF, Bools, Floats, Ints, Solution

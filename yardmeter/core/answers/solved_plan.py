@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from functools import cached_property
 
 from yardmeter.core.answers.budget import budget
 from yardmeter.core.answers.conditions import Solved, solve_conditions, solved_like
@@ -13,6 +12,7 @@ from yardmeter.core.answers.model import Budget, DeviceAnswer, DeviceState, Rail
 from yardmeter.core.answers.returns import GroundAnswer, Returns, SegmentAnswer, SignalAnswer, returns
 from yardmeter.core.answers.windows import Windows, windows
 from yardmeter.core.graph import graph_of
+from yardmeter.core.once import cached_property
 from yardmeter.core.plan import Condition, Device, Plan, Regulator
 
 READ_OFF = ("budget", "windows", "returns", "latches")

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from functools import cached_property
 
 import numpy as np
 
@@ -19,6 +18,7 @@ from yardmeter.core.answers.operating import Operating, exceeds_limits
 from yardmeter.core.answers.rails import draw_band_frac
 from yardmeter.core.network import BranchTable, Network, Situation, build_network
 from yardmeter.core.network.keys import device_key, ground_node, pin_node, supply_key
+from yardmeter.core.once import cached_property
 from yardmeter.core.patience import go_on
 from yardmeter.core.plan import Condition, Device, Plan, Regulator
 from yardmeter.core.solver.circuit import Circuit, Emfs, Floats, Loads, Solution

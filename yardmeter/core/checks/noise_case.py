@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property
 
 from yardmeter.core.answers.conditions import Solved
 from yardmeter.core.answers.filtering import FilterAnswer, filter_answers
 from yardmeter.core.answers.noise import Noise, noise_of
 from yardmeter.core.answers.noise_solutions import NoiseSolution, noise_at_throttles, rss
 from yardmeter.core.network.branches import filter_nodes
+from yardmeter.core.once import cached_property
 from yardmeter.core.plan import Filter, Plan
 
 

@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from typing import Any, Literal, TypeVar
 
+from yardmeter.core.patience import go_on
 from yardmeter.core.verdict import SEVERITY_ORDER, Facts, Sense, Verdict
 
 Sees = Literal["plan", "noise", "runs"]
@@ -48,6 +49,7 @@ def run_rules(case: object, sees: Sees = "plan") -> tuple[Verdict, ...]:
     for one in RULES.values():
         if one.sees != sees:
             continue
+        go_on()
         for verdict in one.function(case):
             if verdict.code or type(verdict.facts) is not one.facts:
                 raise RuntimeError(f"rule {one.code} returned a verdict that is not its own")

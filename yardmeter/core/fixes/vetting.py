@@ -7,7 +7,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from functools import cached_property
 
 from yardmeter.core.answers.solved_plan import SolvedPlan, solve_plan
 from yardmeter.core.checks import run_rules
@@ -15,6 +14,7 @@ from yardmeter.core.checks.noise_case import noise_case
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import YardError
 from yardmeter.core.fitness import fitness_of_all
+from yardmeter.core.once import cached_property
 from yardmeter.core.patience import go_on
 from yardmeter.core.plan import Device, Plan
 from yardmeter.core.verdict import SEVERITY_ORDER, Fix, Severity, Verdict

@@ -5,11 +5,11 @@ from __future__ import annotations
 import itertools
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
-from functools import cached_property
 from typing import Literal
 
 import networkx as nx
 
+from yardmeter.core.once import cached_property
 from yardmeter.core.plan import Condition, Device, Diode, Link, Plan, Regulator, Strap, Supply
 
 PACK: Literal["pack"] = "pack"

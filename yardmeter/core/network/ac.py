@@ -8,12 +8,12 @@ from __future__ import annotations
 import math
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 
 from yardmeter.core.network.keys import Key, Node
 from yardmeter.core.network.laws import NOTHING, Inserted, TransferFunction, coefficients, table
+from yardmeter.core.once import cached_property
 from yardmeter.core.solver.ac import AcCircuit
 from yardmeter.core.solver.circuit import Complex, Floats, Ints
 

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, field
-from functools import cached_property
 from typing import Literal
 
 from yardmeter.core.network.converters import ConverterSpec, diode_spec, fuse_spec, inlet_spec, regulator_specs
@@ -33,6 +32,7 @@ from yardmeter.core.network.keys import (
 )
 from yardmeter.core.network.loads import load_kind, load_knee_v
 from yardmeter.core.network.wires import CLOSED_OHM, conductor_ohm, wire_h
+from yardmeter.core.once import cached_property
 from yardmeter.core.plan import (
     CapacitorFilter,
     Device,

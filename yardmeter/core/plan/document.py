@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator, Mapping
-from functools import cached_property
 from typing import Any, Literal
 
 from pydantic import Field, ValidationError, model_validator
 
 from yardmeter.core.errors import PlanError, UnknownElementError
+from yardmeter.core.once import cached_property
 from yardmeter.core.plan.boards import Board, Pad, Rail
 from yardmeter.core.plan.clamps import Clamp
 from yardmeter.core.plan.conditions import STANDARD_CONDITIONS, Condition

@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from yardmeter.core.once import cached_property
 from yardmeter.core.plan.inline import InlinePart
 from yardmeter.core.plan.text import CLEAN, CLEAN_LINES
 
@@ -22,7 +23,7 @@ Note = Annotated[str, Field(max_length=2000, pattern=CLEAN_LINES)]
 class Model(BaseModel):
     """Base of the plan document: immutable, nothing unknown, no NaN or infinity."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, ignored_types=(cached_property,))
 
 
 Colour = Literal["red", "black", "yellow", "white", "green", "blue", "orange", "brown", "grey", "violet"]

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from functools import cached_property
 from itertools import pairwise
 
 import networkx as nx
@@ -13,6 +12,7 @@ import numpy as np
 from yardmeter.core.network.branches import REFERENCE, branch_table
 from yardmeter.core.network.keys import PACK_NODE, Key, Node, ground_node, input_node, pin_node, rail_node
 from yardmeter.core.network.wires import conductor_ohm
+from yardmeter.core.once import cached_property
 from yardmeter.core.plan import Device, Diode, Pin, Plan, Regulator
 from yardmeter.core.probing import bands
 from yardmeter.core.probing.bands import Band, about

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, field
-from functools import cached_property
 from itertools import combinations
 
 from yardmeter.core.answers.solved_plan import SolvedPlan
+from yardmeter.core.once import cached_property
 from yardmeter.core.plan import Plan, Regulator
 from yardmeter.core.probing.meter import METER
 from yardmeter.core.probing.passive import PassiveTable, passive_table

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from functools import cached_property
 
 import networkx as nx
 
 from yardmeter.core.graph import graph_of
 from yardmeter.core.network.keys import Key, Node
+from yardmeter.core.once import cached_property
 from yardmeter.core.probing.passive import PassiveTable
 from yardmeter.core.probing.points import Point
 

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 
 from yardmeter.core.network.keys import ground_node, inlet_key, rail_node, supply_key
 from yardmeter.core.network.moving import Moving
+from yardmeter.core.once import cached_property
 from yardmeter.core.plan import Plan, Scenario
 from yardmeter.core.plan.scenarios import ScenarioAct
 from yardmeter.core.runs.timetable import Timetable, timetable

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from functools import cached_property
 
 import numpy as np
 
@@ -11,6 +10,7 @@ from yardmeter.core.answers.conditions import solve_conditions
 from yardmeter.core.errors import YardError
 from yardmeter.core.faults import Consequence, Fault, consequence, every_fault, faulted, powered_twin
 from yardmeter.core.graph import graph_of
+from yardmeter.core.once import cached_property
 from yardmeter.core.patience import go_on
 from yardmeter.core.plan import CapacitorFilter, Condition, LcFilter, Plan
 from yardmeter.core.probing.lumped import lumped, usual_table

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
-from functools import cached_property
 from typing import TypeVar
 
 import numpy as np
@@ -15,6 +14,7 @@ from yardmeter.core.faults import Fault, faulted, powered_twin
 from yardmeter.core.faults.model import OPEN_OHM, Gone, Joint
 from yardmeter.core.faults.model import Overlay as OneOverlay
 from yardmeter.core.network.keys import Key
+from yardmeter.core.once import cached_property
 from yardmeter.core.plan import Condition, Plan
 from yardmeter.core.probing.bands import Band
 from yardmeter.core.probing.meter import METER, Meter

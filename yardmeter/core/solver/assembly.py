@@ -8,12 +8,12 @@ from __future__ import annotations
 from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 from scipy.sparse import csc_matrix, csr_matrix
 from scipy.sparse.linalg import splu
 
+from yardmeter.core.once import cached_property
 from yardmeter.core.solver.circuit import CONDUCTING, LIMITING, SOURCE, Bools, Circuit, Floats, Ints
 from yardmeter.core.solver.elements import InputCurrent, Target, converter_input, converter_target, load_current
 from yardmeter.core.solver.elimination import Elimination

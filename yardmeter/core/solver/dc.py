@@ -259,6 +259,7 @@ def _newton(assembly: Assembly, circuit: Circuit, state: _State) -> None:
     active = np.flatnonzero(~state.converged)
     part = take_rows(circuit, active) if active.size < circuit.rows else circuit
     for step in range(NEWTON_STEPS):
+        go_on()
         at = assembly.evaluate(part, state.x[active], state.modes[active])
         active, at = _settle(state, active, at)
         if step >= PATIENCE:
@@ -388,6 +389,7 @@ def _chord_steps(assembly: Assembly, circuit: Circuit, state: _State, members: I
     x, modes = state.x[members], state.modes[members]
     f = assembly.evaluate(part, x, modes).f
     for _ in range(CHORD_STEPS):
+        go_on()
         if (np.abs(f) < state.bound_a).all():
             break
         for k in range(groups.size):

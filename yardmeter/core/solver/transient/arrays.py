@@ -6,10 +6,10 @@ Value arrays are (B, n): a row for each run of a batch. Node −1 is the referen
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from functools import cached_property
 
 import numpy as np
 
+from yardmeter.core.once import cached_property
 from yardmeter.core.solver.circuit import Bools, Converters, Floats, Ints, Loads
 
 HOLD, FOLD, HICCUP, LATCH = range(4)
