@@ -42,7 +42,7 @@ def _long_is_long(monkeypatch: pytest.MonkeyPatch) -> None:
             time.sleep(0.02)
         return run_scenario(plan, scenario, **more)
 
-    monkeypatch.setattr("yardmeter.server.builds.services.running.run_scenario", slow)
+    monkeypatch.setattr("yardmeter.server.builds.services.runs.run_scenario", slow)
 
 
 def run(client: Client, plan_id: int, scenario: str, **more: Any) -> Any:
@@ -95,7 +95,13 @@ def test_a_stretch_an_instant_and_what_helps(client: Client, plan_id: int) -> No
         client.get(f"/api/plans/{plan_id}/run/helps", {"scenario": "punch-on-low-pack", "device": "nobody"}).status_code
         == 404
     )
-    likely = client.get(f"/api/plans/{plan_id}/run/chances", {"scenario": "punch-on-low-pack"}).json()
+    for _ in range(200):
+        state = client.get(f"/api/plans/{plan_id}/run/chances", {"scenario": "punch-on-low-pack"}).json()
+        if state["state"] == "done":
+            break
+        assert state["chances"] is None
+        time.sleep(0.1)
+    likely = state["chances"]
     assert (likely["samples"], likely["devices"][0]["device"]) == (200, "receiver")
     picture = client.get(f"/api/plans/{plan_id}/run/timetable.svg", {"scenario": "punch-on-low-pack"})
     assert picture["Content-Type"] == "image/svg+xml"

@@ -105,14 +105,18 @@ def hookup(case: SolvedPlan) -> Hookup:
 
 def _in_order(case: SolvedPlan) -> tuple[HookupRow, ...]:
     """Plus wires in the order of the work, each with the ground of what it feeds right after it; other grounds, signals."""
-    grounds = list(_returns(case))
+    left = {one.id: one for one in _returns(case)}
+    order = {key: number for number, key in enumerate(left)}
+    of: dict[str, list[HookupRow]] = {}
+    for one in left.values():
+        of.setdefault(one.element, []).append(one)
     rows: list[HookupRow] = []
     for plus in (*_supplies(case), *_feeds(case)):
         rows.append(plus)
-        beside = [one for one in grounds if one.element == plus.end.owner or one.element == plus.element]
-        rows += beside
-        grounds = [one for one in grounds if one not in beside]
-    return (*rows, *grounds, *_signals(case))
+        beside = [one for name in dict.fromkeys((plus.end.owner, plus.element)) for one in of.get(name, ())]
+        # In the order of the plan, each once.
+        rows += sorted((left.pop(one.id) for one in beside if one.id in left), key=lambda one: order[one.id])
+    return (*rows, *left.values(), *_signals(case))
 
 
 def _duties(case: SolvedPlan, key: Key) -> list[Duty]:
@@ -179,7 +183,7 @@ def _use(plan: Plan, key: str, element: str) -> Use:
     """What a wire is for, as far as its least gauge goes."""
     device = plan.device_of.get(element)
     from_pack = key == "lead" or (
-        key.startswith("return:") and any(w.id == key[7:] and w.to == "pack" for _, w in plan.returns())
+        key.startswith("return:") and key[7:] in plan.return_of and plan.return_of[key[7:]][1].to == "pack"
     )
     if from_pack and not device:
         return "pack" if plan.pack.series > 1 else "cell"

@@ -16,6 +16,7 @@ from pathlib import Path
 from yardmeter.server.backup import back_up
 from yardmeter.server.datafile import MARK, Claim, DataFileError, claim_demo, make_ready, sentence
 from yardmeter.server.paths import data_file, demo_folder
+from yardmeter.server.tidying import few_arenas, give_back_memory
 
 LOOPBACK = ("127.0.0.1", "localhost", "::1")
 STOPPED = 130
@@ -40,6 +41,7 @@ def main(arguments: list[str] | None = None) -> int:
     """Exit status: 0 never, since only a signal ends the server; 1 for what is said in one sentence, 130 for Ctrl+C."""
     try:
         _hear_signals()
+        few_arenas()
         options = _options(arguments)
         return _start(options)
     except (StartError, DataFileError) as error:
@@ -254,7 +256,7 @@ def _listen(options: argparse.Namespace, listener: socket.socket, address: str) 
     from waitress.server import create_server
 
     from yardmeter.server.builds.services.meters import put_away
-    from yardmeter.server.tidying import Tidying, give_back_memory
+    from yardmeter.server.tidying import Tidying
     from yardmeter.server.wsgi import application
 
     trusted = (

@@ -10,6 +10,7 @@ from yardmeter.core.answers.conditions import Solved, solve_conditions, solved_l
 from yardmeter.core.answers.dips import Latch, latches
 from yardmeter.core.answers.model import Budget, DeviceAnswer, DeviceState, RailAnswer, SupplyAnswer, SupplyState
 from yardmeter.core.answers.returns import GroundAnswer, Returns, SegmentAnswer, SignalAnswer, returns
+from yardmeter.core.answers.sources import fed_by
 from yardmeter.core.answers.windows import Windows, windows
 from yardmeter.core.graph import graph_of
 from yardmeter.core.once import cached_property
@@ -103,6 +104,17 @@ class SolvedPlan:
         """Whether anything fed through the rail is on; an idle one hurts nobody, whatever its volts."""
         below = graph_of(self.plan).rails_below([rail_id])
         return any(condition.state_of(d.id) != "off" for name in below for d in self.plan.devices_on(name))
+
+    @cached_property
+    def _fed_by(self) -> dict[tuple[str, str], frozenset[str]]:
+        return {}
+
+    def fed_by(self, rail_id: str, condition: Condition) -> frozenset[str]:
+        """The rails whose current reaches a rail in a condition, itself among them."""
+        key = rail_id, condition.id
+        if key not in self._fed_by:
+            self._fed_by[key] = fed_by(self.plan, self.solved.asked[condition.id], rail_id)
+        return self._fed_by[key]
 
     def pack_conditions(self) -> tuple[Condition, ...]:
         return tuple(c for c in self.plan.conditions if c.on_pack)

@@ -72,7 +72,7 @@ def flows(plan: Plan, view: View) -> tuple[Flow, ...]:
 def fed_by(plan: Plan, view: View, rail: str) -> frozenset[str]:
     """The rails whose current reaches a rail at an operating point, itself among them, whichever way what joins them is passed."""
     edges = [(one.end, one.start) for one in flows(plan, view) if one.arrives_a > TRACE_A]
-    edges += [(d.id, d.feed.rail) for d in plan.devices if d.feed]
+    edges += [(d.id, d.feed.rail) for d in plan.devices if d.feed and plan.supplies_from(d.id)]
     return frozenset(reached({rail: rail}, edges)) & plan.rail_of.keys()
 
 

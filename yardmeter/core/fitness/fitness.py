@@ -9,7 +9,6 @@ from yardmeter.core.answers.conditions import knows_full_pack
 from yardmeter.core.answers.limits import pad_limit, wire_bound_a
 from yardmeter.core.answers.model import DeviceState, Limit
 from yardmeter.core.answers.solved_plan import SolvedPlan, solve_plan
-from yardmeter.core.answers.sources import fed_by
 from yardmeter.core.graph import graph_of
 from yardmeter.core.network.keys import Key, feed_key, return_key
 from yardmeter.core.plan import Condition, Device, Plan, Wire, fed_from
@@ -142,7 +141,7 @@ def _amps(at: SolvedPlan, device: Device, was: SolvedPlan | None) -> Iterator[Ve
     if device.feed is None:
         return
     way = graph_of(at.plan).climb(device.feed.rail)
-    joined = {c.id: fed_by(at.plan, at.solved.asked[c.id], device.feed.rail) for c in at.pack_conditions()}
+    joined = {c.id: at.fed_by(device.feed.rail, c) for c in at.pack_conditions()}
     others = [r.id for r in at.plan.rails if r.id not in way and any(r.id in rails for rails in joined.values())]
     for rail_id in (*way, *others):
         states = {

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 
 from yardmeter.core.answers.model import Answer
@@ -32,12 +34,17 @@ class Chances(Answer):
     devices: tuple[Chance, ...]
 
 
-def chances(plan: Plan, scenario: Scenario, samples: int = 200, seed: int = 1) -> Chances:
-    """Seeded Monte Carlo; every number is spread evenly over its band, as in a tolerance run of a condition."""
+def chances(
+    plan: Plan, scenario: Scenario, samples: int = 200, seed: int = 1, watch: Callable[[float], None] | None = None
+) -> Chances:
+    """Seeded Monte Carlo; every number is spread evenly over its band, as in a tolerance run of a condition.
+
+    `watch` is told how far the batch is [s].
+    """
     condition = beginning(plan, scenario)
     table = timetable(plan, scenario, [Situation(condition)] * samples, _spread(plan, scenario, samples, seed))
     made = table.moving
-    trace = march(made.circuit, table.acts, scenario.duration_s, table.start, keep=False)
+    trace = march(made.circuit, table.acts, scenario.duration_s, table.start, keep=False, watch=watch)
     sound = np.isinf(trace.stuck_s)
     reset = {(one.row, one.index) for one in trace.events if one.what is Happening.RESET}
     found = []

@@ -83,10 +83,11 @@ def show_run(request: HttpRequest, plan_id: int, asked: Query[RunQuery]) -> Http
     job.ready.wait(SHORT_WAIT_S)
     run = runs.run_of(job, plan)
     seen = run_seen(run, asked.from_s, asked.to_s) if run else None
-    done = 1.0 if run else job.done_s / job.scenario.duration_s
     waits_for = TRACK.before(job)
     return as_json(
-        RunState(state=job.state, waits_for=waits_for, done_frac=done, problem=str(job.problem or ""), seen=seen)
+        RunState(
+            state=job.state, waits_for=waits_for, done_frac=job.done_frac, problem=str(job.problem or ""), seen=seen
+        )
     )
 
 
@@ -134,10 +135,29 @@ def show_instant(request: HttpRequest, plan_id: int, asked: Query[InstantQuery])
 CHANCE_RUNS = 200
 
 
-@router.get("/{int:plan_id}/run/chances", response=Chances)
-def show_chances(request: HttpRequest, plan_id: int, scenario: str) -> HttpResponse:
-    """How likely each device resets within the bands of its numbers: as many runs as one batch."""
-    return as_json(runs.chances_of(_plan(plan_id), scenario, CHANCE_RUNS))
+class ChanceQuery(Body):
+    scenario: str = Field(max_length=64)
+    again: bool = False
+
+
+class ChancesState(BaseModel):
+    """How far the many runs are; `chances` once they are through."""
+
+    state: Literal["waiting", "running", "done", "stopped", "failed"]
+    waits_for: int
+    done_frac: float
+    problem: str
+    chances: Chances | None
+
+
+@router.get("/{int:plan_id}/run/chances", response=ChancesState)
+def show_chances(request: HttpRequest, plan_id: int, asked: Query[ChanceQuery]) -> HttpResponse:
+    """How likely each device resets within the bands of its numbers: as many runs as one batch, followed as a run is."""
+    job = runs.chances_of(_plan(plan_id), asked.scenario, plan_id, CHANCE_RUNS, again=asked.again)
+    job.ready.wait(SHORT_WAIT_S)
+    return as_json(
+        ChancesState(state=job.state, waits_for=TRACK.before(job), done_frac=job.done_frac, problem=str(job.problem or ""), chances=job.chances)
+    )  # fmt: skip
 
 
 class HelpQuery(Body):

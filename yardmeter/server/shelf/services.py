@@ -19,6 +19,9 @@ from yardmeter.server.builds.services.lookup import get_plan, head_of
 from yardmeter.server.shelf.models import PartRow
 
 FOUND_AT_MOST = 300
+MANY = 500
+"""Rows written at a time."""
+_FIELDS = ("name", "kind", "words", "document", "schema_version", "own")
 
 
 def _words(part: Part) -> str:
@@ -111,16 +114,20 @@ def _overwrite(row: PartRow, part: Part) -> PartRow:
 
 @transaction.atomic
 def import_parts(parts: Iterable[Part]) -> int:
-    """Store all of them, or none."""
-    count = 0
-    for part in parts:
-        row = PartRow.objects.filter(key=part.key).first()
-        if row:
-            _overwrite(row, part)
-        else:
-            create_part(part)
-        count += 1
-    return count
+    """Store all of them, or none; of two with one key the later one."""
+    by_key = {part.key: part for part in parts}
+    rows = {row.key: row for row in PartRow.objects.filter(key__in=list(by_key))} if len(by_key) < MANY else {row.key: row for row in PartRow.objects.all()}  # fmt: skip
+    changed = []
+    for key, row in rows.items():
+        if key in by_key:
+            for name, value in _fields(by_key[key], own=True).items():
+                setattr(row, name, value)
+            row.version += 1
+            changed.append(row)
+    fresh = [PartRow(key=key, **_fields(part, own=True)) for key, part in by_key.items() if key not in rows]
+    PartRow.objects.bulk_update(changed, [*_FIELDS, "version"], batch_size=MANY)
+    PartRow.objects.bulk_create(fresh, batch_size=MANY)
+    return len(by_key)
 
 
 @transaction.atomic

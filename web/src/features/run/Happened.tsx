@@ -1,10 +1,10 @@
 /** What happened, why each device reset, what the plug and the wires took, and what helps. */
-import { Button, Spin } from "antd";
+import { Button, Progress, Spin } from "antd";
 import { useState } from "react";
 import { elementName } from "@/shared/plan/elements";
 import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
 import { amps, celsius, percent, si, volts } from "@/shared/ui/format";
-import { useChances, useHelps, type RunSeen, type Station } from "./useRun";
+import { useChances, useHelps, useStop, type RunSeen, type Station } from "./useRun";
 
 const QUIET = new Set(["under", "back", "free"]);
 const SHOWN = 40;
@@ -151,6 +151,7 @@ function Likely({ scenario }: { scenario: string }) {
   const { view } = usePlanState();
   const [asked, ask] = useState(false);
   const found = useChances(scenario, asked);
+  const stop = useStop(scenario);
   const name = (id: string) => elementName(view, id);
   if (!asked)
     return (
@@ -159,11 +160,30 @@ function Likely({ scenario }: { scenario: string }) {
       </Button>
     );
   if (found.error) return <p className="muted">{found.error.message}</p>;
-  if (!found.data) return <Spin size="small" description="200 runs" />;
-  const some = found.data.devices.filter((one) => one.chance_frac > 0);
+  const { state, chances } = found.data ?? { state: "waiting" as const, chances: null };
+  if (!chances && (state === "running" || state === "waiting"))
+    return (
+      <div className="run-wait run-likely">
+        <Progress percent={Math.round(100 * (found.data?.done_frac ?? 0))} size="small" aria-label="how far the 200 runs are" />
+        <span role="status">{found.data?.waits_for ? `waits for ${found.data.waits_for === 1 ? "another run" : `${found.data.waits_for} other runs`}` : "200 runs"}</span>
+        <Button size="small" onClick={() => void stop()}>
+          Stop
+        </Button>
+      </div>
+    );
+  if (!chances)
+    return (
+      <p className="run-likely">
+        {found.data?.problem || "The 200 runs were stopped."}{" "}
+        <Button size="small" onClick={() => void found.again()}>
+          Run them
+        </Button>
+      </p>
+    );
+  const some = chances.devices.filter((one) => one.chance_frac > 0);
   return (
     <div className="run-likely">
-      <b>Within the bands, {found.data.samples} runs</b>
+      <b>Within the bands, {chances.samples} runs</b>
       {some.length === 0 && <p>No device resets in any of them.</p>}
       <ul>
         {some.map((one) => (
@@ -172,7 +192,7 @@ function Likely({ scenario }: { scenario: string }) {
           </li>
         ))}
       </ul>
-      {found.data.stuck > 0 && <p className="muted">{found.data.stuck} found no way to their end.</p>}
+      {chances.stuck > 0 && <p className="muted">{chances.stuck} found no way to their end.</p>}
     </div>
   );
 }

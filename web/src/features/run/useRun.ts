@@ -62,15 +62,22 @@ export function useAgain(scenario: string | null) {
   };
 }
 
-/** How likely each device resets within the bands of its numbers. */
+/** How likely each device resets within the bands of its numbers; followed as a run is. */
 export function useChances(scenario: string, asked: boolean) {
   const { view } = usePlanState();
-  return useQuery({
+  const queries = useQueryClient();
+  const found = useQuery({
     queryKey: ["run-chances", view.id, view.revision, scenario],
     enabled: asked,
     refetchOnWindowFocus: false,
+    refetchInterval: (query) => (query.state.data?.state === "running" || query.state.data?.state === "waiting" ? POLL_MS : false),
     queryFn: () => call(client.GET("/api/plans/{plan_id}/run/chances", { params: { path: { plan_id: view.id }, query: { scenario } } })),
   });
+  const again = async () => {
+    await client.GET("/api/plans/{plan_id}/run/chances", { params: { path: { plan_id: view.id }, query: { scenario, again: true } } });
+    await queries.invalidateQueries({ queryKey: ["run-chances", view.id] });
+  };
+  return { ...found, again };
 }
 
 export function useHelps(scenario: string, device: string | null) {

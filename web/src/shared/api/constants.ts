@@ -15,6 +15,7 @@ export const CHOICES = {
   "Board.pinout": ["unverified", "document", "print", "measured"] as const satisfies Of<Schemas["Board"]["pinout"]>,
   "CapacitorFilter.dielectric": ["electrolytic", "polymer", "tantalum", "c0g", "x7r", "x5r"] as const satisfies Of<Schemas["CapacitorFilter"]["dielectric"]>,
   "CapacitorPart.dielectric": ["electrolytic", "polymer", "tantalum", "c0g", "x7r", "x5r"] as const satisfies Of<Schemas["CapacitorPart"]["dielectric"]>,
+  "ChancesState.state": ["waiting", "running", "done", "stopped", "failed"] as const satisfies Of<Schemas["ChancesState"]["state"]>,
   "Change.direction": ["better", "worse", "moved"] as const satisfies Of<Schemas["Change"]["direction"]>,
   "CoilPart.dielectric": ["electrolytic", "polymer", "tantalum", "c0g", "x7r", "x5r"] as const satisfies Of<Schemas["CoilPart"]["dielectric"]>,
   "Condition.air": ["still", "moving"] as const satisfies Of<Schemas["Condition"]["air"]>,

@@ -1136,7 +1136,7 @@ export interface paths {
         };
         /**
          * Show Chances
-         * @description How likely each device resets within the bands of its numbers: as many runs as one batch.
+         * @description How likely each device resets within the bands of its numbers: as many runs as one batch, followed as a run is.
          */
         get: operations["yardmeter_server_api_runs_show_chances"];
         put?: never;
@@ -2168,6 +2168,16 @@ export interface components {
             /** Least Low V */
             least_low_v: number;
         };
+        /** ChanceQuery */
+        ChanceQuery: {
+            /**
+             * Again
+             * @default false
+             */
+            again: boolean;
+            /** Scenario */
+            scenario: string;
+        };
         /**
          * Chances
          * @description Over `samples` runs of a scenario, the likeliest first; `stuck` of them found no way to their end.
@@ -2181,6 +2191,24 @@ export interface components {
             scenario: string;
             /** Stuck */
             stuck: number;
+        };
+        /**
+         * ChancesState
+         * @description How far the many runs are; `chances` once they are through.
+         */
+        ChancesState: {
+            chances: components["schemas"]["Chances"] | null;
+            /** Done Frac */
+            done_frac: number;
+            /** Problem */
+            problem: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "running" | "done" | "stopped" | "failed";
+            /** Waits For */
+            waits_for: number;
         };
         /**
          * Change
@@ -9845,6 +9873,7 @@ export interface operations {
         parameters: {
             query: {
                 scenario: string;
+                again?: boolean;
             };
             header?: never;
             path: {
@@ -9860,7 +9889,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Chances"];
+                    "application/json": components["schemas"]["ChancesState"];
                 };
             };
             400: components["responses"]["Refusal400"];

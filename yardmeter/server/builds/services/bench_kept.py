@@ -11,7 +11,7 @@ from yardmeter.server.builds.services.analysis import reviewed
 from yardmeter.server.builds.services.lookup import head_of
 from yardmeter.server.kept import Kept
 
-KEPT = 4
+KEPT = 2
 
 _lists: Kept[tuple[Signatures, threading.Lock]] = Kept(KEPT)
 """With the lock of whoever works out what every fault reads."""

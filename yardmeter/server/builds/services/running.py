@@ -4,14 +4,15 @@ from __future__ import annotations
 
 import threading
 import time
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Literal
 
 from yardmeter.core.errors import YardError
 from yardmeter.core.patience import AbandonedError, patience
-from yardmeter.core.plan import Plan as PlanDocument
 from yardmeter.core.plan import Scenario
-from yardmeter.core.runs import Run, run_scenario
+from yardmeter.core.runs import Run
+from yardmeter.core.runs.chance import Chances
 from yardmeter.server.urgency import URGENCY
 
 AT_ONCE = 2
@@ -19,27 +20,41 @@ AT_ONCE = 2
 WAITED_S = 90.0
 """So long after somebody asked for it last a run is still wanted: a page behind others asks only once a minute."""
 
+Work = Callable[[Callable[[float], None]], "Run | Chances"]
+"""What is worked on, telling how far it is [s]."""
 JobState = Literal["waiting", "running", "done", "stopped", "failed"]
 
 
 @dataclass
 class Job:
-    """A scenario being run, or run through. `plans` are the plans whose builders want it."""
+    """A scenario being run, once or many times over, or run through. `plans` are the plans whose builders want it."""
 
     key: str
     plan_key: str
-    document: PlanDocument
     scenario: Scenario
+    work: Work
     looked_at: bool
     """Whether it was asked for by itself, and not along with all others."""
     plans: set[int] = field(default_factory=set)
     asked_s: float = field(default_factory=time.monotonic)
     done_s: float = 0.0
     state: JobState = "waiting"
-    run: Run | None = None
+    result: Run | Chances | None = None
     problem: YardError | None = None
     stop: bool = False
     ready: threading.Event = field(default_factory=threading.Event)
+
+    @property
+    def run(self) -> Run | None:
+        return self.result if isinstance(self.result, Run) else None
+
+    @property
+    def chances(self) -> Chances | None:
+        return self.result if isinstance(self.result, Chances) else None
+
+    @property
+    def done_frac(self) -> float:
+        return 1.0 if self.result else min(self.done_s / self.scenario.duration_s, 1.0)
 
     @property
     def over(self) -> bool:
@@ -96,7 +111,7 @@ class Track:
         state: JobState = "failed"
         try:
             with patience(lambda: not job.wanted, URGENCY.make_room):
-                job.run = run_scenario(job.document, job.scenario, watch=watch)
+                job.result = job.work(watch)
             state = "done"
         except AbandonedError:
             state = "stopped"

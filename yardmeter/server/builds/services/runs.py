@@ -13,17 +13,17 @@ from yardmeter.core.checks.running import RunCase
 from yardmeter.core.fixes.helps import Help, helps_for
 from yardmeter.core.plan import Plan as PlanDocument
 from yardmeter.core.plan import Scenario
-from yardmeter.core.runs import Run, find_scenario, scenarios_of
-from yardmeter.core.runs.chance import Chances, chances
+from yardmeter.core.runs import Run, find_scenario, run_scenario, scenarios_of
+from yardmeter.core.runs.chance import chances
 from yardmeter.core.runs.report import Report, report
 from yardmeter.core.verdict import Verdict
 from yardmeter.review.noise_review import electrical_key
 from yardmeter.server.builds.errors import ConflictError
-from yardmeter.server.builds.services.running import TRACK, Job
+from yardmeter.server.builds.services.running import TRACK, Job, Work
 from yardmeter.server.kept import Kept
 
 KEPT = 64
-KEPT_BYTES = 48_000_000
+KEPT_BYTES = 32_000_000
 """Of runs that are through, all plans together."""
 
 
@@ -44,7 +44,6 @@ _through: Kept[Job] = Kept(KEPT, size=size_of, most_bytes=KEPT_BYTES)
 _open: dict[str, Job] = {}
 """Those that wait or move, and those that were stopped or failed and not asked for again."""
 _helps: Kept[tuple[Help, ...]] = Kept(KEPT)
-_chances: Kept[Chances] = Kept(KEPT)
 _reports: Kept[Report] = Kept(KEPT)
 _lock = threading.RLock()
 
@@ -63,13 +62,36 @@ def job_of(plan: PlanDocument, scenario_id: str, asker: int, *, start: bool = Tr
 
     One that was stopped, or failed, stays so until it is to be done `again`. `asker` is the plan whose builder looks at it.
     """
-    return _job(plan, key_of(plan), find_scenario(plan, scenario_id), asker, start=start, again=again, looked_at=True)
+    scenario, plan_key = find_scenario(plan, scenario_id), key_of(plan)
+    return _job(
+        _scenario_key(plan_key, scenario),
+        plan_key,
+        scenario,
+        _once(plan, scenario),
+        asker,
+        start=start,
+        again=again,
+        looked_at=True,
+    )
+
+
+def _once(plan: PlanDocument, scenario: Scenario) -> Work:
+    return lambda watch: run_scenario(plan, scenario, watch=watch)
+
+
+def chances_of(plan: PlanDocument, scenario_id: str, asker: int, samples: int, *, again: bool = False) -> Job:
+    """How likely resets are within the bands, as a job like a run: many at once take their time."""
+    scenario, plan_key = find_scenario(plan, scenario_id), key_of(plan)
+    key = f"{_scenario_key(plan_key, scenario)}\n{samples} times"
+    found = _job(key, plan_key, scenario, lambda watch: chances(plan, scenario, samples, watch=watch), asker, start=True, again=again, looked_at=True)  # fmt: skip
+    if found is None:
+        raise RuntimeError("a job that is to start was not")
+    return found
 
 
 def _job(
-    plan: PlanDocument, plan_key: str, scenario: Scenario, asker: int, *, start: bool, again: bool = False, looked_at: bool
+    key: str, plan_key: str, scenario: Scenario, work: Work, asker: int, *, start: bool, again: bool = False, looked_at: bool
 ) -> Job | None:  # fmt: skip
-    key = _scenario_key(plan_key, scenario)
     with _lock:
         _put_away()
         found = _through.get(key) or _open.get(key)
@@ -80,7 +102,7 @@ def _job(
             return found
         if not start:
             return None
-        made = _open[key] = Job(key, plan_key, plan, scenario, looked_at, {asker})
+        made = _open[key] = Job(key, plan_key, scenario, work, looked_at, {asker})
     TRACK.add(made)
     return made
 
@@ -112,7 +134,8 @@ def all_of(plan: PlanDocument, asker: int, *, start: bool) -> tuple[list[tuple[S
     """Scenarios that are through, and how many are still to come; those not yet run are started where `start`."""
     plan_key, done, waiting = key_of(plan), [], 0
     for scenario in scenarios_of(plan):
-        job = _job(plan, plan_key, scenario, asker, start=start, looked_at=False)
+        key = _scenario_key(plan_key, scenario)
+        job = _job(key, plan_key, scenario, _once(plan, scenario), asker, start=start, looked_at=False)
         if job is None:
             continue
         if job.run is not None:
@@ -135,10 +158,11 @@ def _reported(key: str, run: Run) -> Report:
 
 
 def stop(plan: PlanDocument, scenario_id: str) -> None:
-    """Break a run off; one that is through stays."""
+    """Break a run off, and the many of it; what is through stays."""
+    key = _scenario_key(key_of(plan), find_scenario(plan, scenario_id))
     with _lock:
-        job = _open.get(_scenario_key(key_of(plan), find_scenario(plan, scenario_id)))
-    if job and not job.over:
+        found = [one for name, one in _open.items() if name.startswith(key) and not one.over]
+    for job in found:
         TRACK.stop(job)
 
 
@@ -174,13 +198,6 @@ def helps_of(plan: PlanDocument, scenario_id: str, device: str) -> tuple[Help, .
     return found if found is not None else _helps.put(key, helps_for(run, device))
 
 
-def chances_of(plan: PlanDocument, scenario_id: str, samples: int) -> Chances:
-    """Chances within the bands, kept as runs are."""
-    scenario = find_scenario(plan, scenario_id)
-    key = f"{key_of(plan)}\n{scenario.model_dump_json()}"
-    return _chances.get(key) or _chances.put(key, chances(plan, scenario, samples))
-
-
 def held_bytes() -> int:
     """Of runs that are kept."""
     return _through.held_bytes
@@ -192,5 +209,5 @@ def forget_runs() -> None:
         for one in list(_open.values()):
             TRACK.stop(one)
         _open.clear()
-    for kept in (_through, _helps, _chances, _reports):
+    for kept in (_through, _helps, _reports):
         kept.clear()
