@@ -20,6 +20,7 @@ VIEWS: dict[str, tuple[str, ...]] = {
     "windows?c=hover&s=hover": ("Sources", "Chances"),
     "grounds?c=punch-low&s=video-cam": ("Signals", "Hook-up"),
     "noise?c=hover&s=esc-capacitor": ("Parts", "Measured", "Feeds"),
+    "run?c=hover": (),
     "leds?c=hover": (),
     "bench?c=hover": (),
     "compare": (),
@@ -77,6 +78,10 @@ def test_axe_finds_nothing_on_any_view(page: Page, plan_id: int, assert_accessib
         expect(page.get_by_role("navigation", name="Views")).to_be_visible()
         expect(page.get_by_role("heading", level=1)).to_be_visible()
         check(view)
+        if view.startswith("run"):
+            expect(page.get_by_role("slider", name=re.compile("^Timetable"))).to_be_visible()
+            page.evaluate("document.querySelectorAll('details').forEach(one => one.open = true)")
+            assert_accessible(page)
         page.get_by_role("button", name="Dark theme").click()
         expect(page.locator("html[data-mode=dark]")).to_have_count(1)
         assert_accessible(page, "colours")
@@ -291,3 +296,58 @@ def test_no_label_lies_on_another(page: Page, server: Running, key: str) -> None
                 page.wait_for_timeout(80)
                 met += [f"{plan['name']} {view} {condition}: {one}" for one in page.evaluate(OVERLAPS)]
     assert met == []
+
+
+def test_the_focus_goes_where_the_hand_was(page: Page, plan_id: int) -> None:
+    """A step passed with its key, a scenario chosen by keys: what one was at is drawn anew, and one is still there."""
+    at = "document.activeElement === document.body"
+    page.goto(f"/plans/{plan_id}/bench?c=hover")
+    page.get_by_role("button", name="It is so").focus()
+    page.keyboard.press("y")
+    expect(page.get_by_role("region", name="Step 2")).to_be_visible()
+    expect(page.locator(".bench [aria-live=polite]").first).to_contain_text("Step 2: ")
+    page.wait_for_function("document.activeElement.matches('.bench-title')")
+    page.goto(f"/plans/{plan_id}/run?c=hover")
+    slider = page.get_by_role("slider", name=re.compile("^Timetable"))
+    expect(slider).to_be_visible()
+    box = page.get_by_role("combobox", name="scenario")
+    box.focus()
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("Enter")
+    page.wait_for_function("new URLSearchParams(location.search).has('r')")
+    page.wait_for_timeout(300)
+    assert not page.evaluate(at)
+    expect(slider).to_be_visible()
+    slider.focus()
+    page.keyboard.press("End")
+    expect(slider).to_have_attribute("aria-valuetext", re.compile(r"s: .*rail .*V.*(runs|off|boots)"))
+    page.keyboard.press("Home")
+    expect(slider).to_have_attribute("aria-valuenow", "0")
+    page.keyboard.press("PageUp")
+    expect(slider).not_to_have_attribute("aria-valuenow", "0")
+
+
+def test_what_one_came_for_is_ten_tabs_away(page: Page, plan_id: int) -> None:
+    """From the top of the page to a draw, and to a scenario."""
+
+    def tabs_until(name: str, skip: str) -> int:
+        for count in range(1, 11):
+            page.keyboard.press("Tab")
+            here = page.evaluate(
+                "document.activeElement.getAttribute('aria-label') || document.activeElement.textContent"
+            )
+            if here == skip:
+                page.keyboard.press("Enter")
+                page.wait_for_timeout(200)
+                here = page.evaluate("document.activeElement.labels?.[0]?.textContent || document.activeElement.getAttribute('aria-label') || ''")
+            if here.endswith(name):
+                return count
+        return 99
+
+    page.goto(f"/plans/{plan_id}/rails?c=hover&s=recorder")
+    expect(page.get_by_label("peak draw", exact=True)).to_be_visible()
+    assert tabs_until("draw", "Draws") <= 10
+    page.goto(f"/plans/{plan_id}/run?c=hover")
+    expect(page.get_by_role("combobox", name="scenario")).to_be_visible()
+    assert tabs_until("scenario", "View") <= 10

@@ -4,6 +4,7 @@ import { focusSoon } from "@/shared/ui/focus";
 const TARGETS = [
   ["View", [".shell-view [data-row][tabindex='0']", ".shell-view"]],
   ["Ticket", [".ticket h2"]],
+  ["Draws", [".draws input", ".ticket h2"]],
   ["Findings", [".findings h2"]],
 ] as const;
 

@@ -107,6 +107,8 @@ function Steps({ bench, steps, level, setLevel, effort, training }: StepsProps) 
     if (voice && now) say(`${now.title}. ${now.typed ? now.expects : ""}`);
   }, [voice, now]);
 
+  useNewStep(now?.id ?? "");
+
   const keys = {
     y: () => (now?.typed ? now.unit === "Ω" && read("beep") : look("passed")),
     n: () => (now?.typed ? now.unit === "Ω" && read("silent") : look("failed")),
@@ -136,6 +138,9 @@ function Steps({ bench, steps, level, setLevel, effort, training }: StepsProps) 
         </strong>
         <EffortBar effort={effort} level={level} choose={setLevel} />
       </div>
+      <p className="sr-only" aria-live="polite">
+        {now && `Step ${at + 1}: ${now.title}. ${now.typed ? `Should read ${now.expects}` : now.how}`}
+      </p>
       <GateLine gates={gates} steps={steps} done={done} now={now?.gate} choose={go} />
       <TrainingPanel round={training.round} problem={training.problem} begin={(its) => void training.begin(its, who).then(() => { void bar.refresh(); setHandsFree(false); })} end={() => void training.end()} leave={training.leave} />
       <div className="bench-tools">
@@ -277,6 +282,17 @@ function AllSteps({ gates, steps, done, now, go }: { gates: Bench["gates"]; step
       })}
     </ol>
   );
+}
+
+/** A new step is drawn in place of the one that was answered: the focus goes along, and what reads the screen aloud with it. */
+function useNewStep(step: string): void {
+  const before = useRef(step);
+  useEffect(() => {
+    if (before.current === step) return;
+    before.current = step;
+    const has = document.activeElement;
+    if (has === null || has === document.body) document.querySelector<HTMLElement>(".bench-title")?.focus({ preventScroll: true });
+  }, [step]);
 }
 
 /** Once for each place: a steady reading enters itself. */

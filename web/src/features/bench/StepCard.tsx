@@ -41,7 +41,9 @@ export function StepCard(props: Props) {
         {number}. {gate}
         {step.condition ? `, in ${step.condition}` : ""}
       </p>
-      <h2>{step.title}</h2>
+      <h2 tabIndex={-1} className="bench-title">
+        {step.title}
+      </h2>
       {caution && (
         <p className="bench-caution">
           <Mark kind="caution" /> {caution}

@@ -70,6 +70,13 @@ function loudest(videos: VideoNoise[], condition: string): VideoNoise | undefine
   return [...videos].sort((a, b) => (b.total_v[condition] ?? 0) - (a.total_v[condition] ?? 0))[0];
 }
 
+/** What is to be seen on a frame: its strongest lines, by what they come from. */
+function said(lines: FrameProps["lines"]): string {
+  const size = (one: FrameProps["lines"][number]) => one.supply_v + one.ground_v;
+  const loud = [...lines].sort((a, b) => size(b) - size(a)).slice(0, 3);
+  return loud.length > 0 ? `Strongest: ${loud.map((one) => `${one.words} at ${si(one.hz, "Hz")}, ${si(size(one), "V")}`).join("; ")}` : "Nothing shows on it";
+}
+
 interface FrameProps {
   lines: VideoNoise["worst_lines"];
   standard: LineStandard;
@@ -103,7 +110,7 @@ function Frame({ lines, standard, running, title }: FrameProps) {
   }, [lines, standard, running]);
   return (
     <figure>
-      <canvas ref={canvas} width={WIDTH} height={HEIGHT} role="img" aria-label={`Test frame with the computed interference. ${title}`} />
+      <canvas ref={canvas} width={WIDTH} height={HEIGHT} role="img" aria-label={`Test frame with the computed interference. ${title}. ${said(lines)}`} />
       <figcaption>{title}</figcaption>
     </figure>
   );

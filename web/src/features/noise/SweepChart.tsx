@@ -3,6 +3,18 @@ import { useEffect, useRef } from "react";
 import type { NoisePath } from "@/shared/api/types";
 import { si } from "@/shared/ui/format";
 
+/** What the curves show: where each is highest, and what is left at the line that is marked. */
+function said(path: NoisePath): string {
+  const { hertz, with_ohm, without_ohm } = path.sweep;
+  const peak = (ohms: number[]) => {
+    const k = ohms.reduce((best, one, index) => (one > (ohms[best] ?? 0) ? index : best), 0);
+    return `${si(ohms[k] ?? 0, "V")} per ampere at ${si(hertz[k] ?? 0, "Hz")}`;
+  };
+  const near = hertz.reduce((best, one, index) => (Math.abs(Math.log(one / path.hz)) < Math.abs(Math.log((hertz[best] ?? 1) / path.hz)) ? index : best), 0);
+  const there = path.hz > 0 ? ` ${path.words}, ${si(path.hz, "Hz")}: ${si(with_ohm[near] ?? 0, "V")} per ampere as planned, ${si(without_ohm[near] ?? 0, "V")} without filters.` : "";
+  return `Ripple at the pins over frequency. As planned at most ${peak(with_ohm)}; without filters ${peak(without_ohm)}.${there}`;
+}
+
 export default function SweepChart({ path }: { path: NoisePath }) {
   const box = useRef<HTMLDivElement>(null);
   useEffect(() => {
@@ -50,5 +62,5 @@ export default function SweepChart({ path }: { path: NoisePath }) {
       chart?.dispose();
     };
   }, [path]);
-  return <div ref={box} className="sweep" role="img" aria-label={`Ripple at the pins over frequency, ${path.words} at ${si(path.hz, "Hz")} marked`} />;
+  return <div ref={box} className="sweep" role="img" aria-label={said(path)} />;
 }

@@ -18,15 +18,24 @@ const NEAR_FRAC = 0.02;
 
 export function RunView() {
   const scenarios = useScenarios();
+  // Who has chosen a scenario goes on from there: the choice is drawn anew with the run it chose.
+  const [choosing, setChoosing] = useState(false);
   const [search] = useSearchParams();
   if (scenarios.error) return <Alert type="error" title={scenarios.error.message} />;
   if (!scenarios.data) return <Spin className="page-wait" description="Loading the scenarios" />;
   const wanted = search.get("r");
   const seen = scenarios.data.find((one) => one.scenario.id === wanted) ?? scenarios.data[0];
-  return seen ? <OfScenario key={seen.scenario.id} every={scenarios.data} seen={seen} /> : <Empty description="This plan has no scenario." />;
+  return seen ? <OfScenario key={seen.scenario.id} every={scenarios.data} seen={seen} choosing={choosing} setChoosing={setChoosing} /> : <Empty description="This plan has no scenario." />;
 }
 
-function OfScenario({ every, seen }: { every: ScenarioSeen[]; seen: ScenarioSeen }) {
+interface Props {
+  every: ScenarioSeen[];
+  seen: ScenarioSeen;
+  choosing: boolean;
+  setChoosing: (choosing: boolean) => void;
+}
+
+function OfScenario({ every, seen, choosing, setChoosing }: Props) {
   const { view } = usePlanState();
   const { choose, edit, select } = usePlanActions();
   const [search, setSearch] = useSearchParams();
@@ -73,7 +82,7 @@ function OfScenario({ every, seen }: { every: ScenarioSeen[]; seen: ScenarioSeen
   return (
     <div className="run">
       <div className="run-bar">
-        <Select className="run-pick" aria-label="scenario" value={id} options={options} onChange={(next: string) => put({ r: next, t: null, ...(search.get("c") === INSTANT ? { c: null } : {}) })} />
+        <Select className="run-pick" aria-label="scenario" autoFocus={choosing} onFocus={() => setChoosing(false)} value={id} options={options} onChange={(next: string) => { setChoosing(true); put({ r: next, t: null, ...(search.get("c") === INSTANT ? { c: null } : {}) }); }} />
         {(others.data?.waiting ?? 0) > 0 && <span className="muted">{others.data?.waiting} more to run …</span>}
         <span className="muted">lasts {si(seen.scenario.duration_s, "s")}</span>
         {shown && <Zoom seen={shown} stretch={stretch} setStretch={setStretch} at={at} />}

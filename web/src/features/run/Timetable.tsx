@@ -54,12 +54,13 @@ export function Timetable({ seen, at, scrub }: Props) {
     if (time !== null) scrub(time);
   };
   const keys = (event: KeyboardEvent) => {
-    const step = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
-    if (step === undefined) return;
+    const step = { ArrowLeft: -1, ArrowDown: -1, ArrowRight: 1, ArrowUp: 1, PageDown: -20, PageUp: 20 }[event.key];
+    const end = { Home: seen.from_s, End: seen.to_s }[event.key];
+    if (step === undefined && end === undefined) return;
     event.preventDefault();
     event.stopPropagation();
     const now = Number.isFinite(at) ? at : seen.from_s;
-    scrub(Math.min(Math.max(now + (step * span * (event.shiftKey ? 0.05 : 0.005)), 0), seen.scenario.duration_s));
+    scrub(end ?? Math.min(Math.max(now + ((step ?? 0) * span * (event.shiftKey ? 0.05 : 0.005)), 0), seen.scenario.duration_s));
   };
   const bucket = Math.min(Math.max(Math.floor(((at - seen.from_s) / span) * (seen.edges_s.length - 1)), 0), seen.edges_s.length - 2);
   const cursor = Number.isFinite(at) && inside(at);
@@ -69,11 +70,11 @@ export function Timetable({ seen, at, scrub }: Props) {
       className="timetable"
       viewBox={`0 0 ${WIDTH} ${height}`}
       role="slider"
-      aria-label="Timetable; arrow keys move the cursor"
+      aria-label="Timetable; arrow keys, Page Up and Down, Home and End move the cursor"
       aria-valuemin={0}
       aria-valuemax={seen.scenario.duration_s}
       aria-valuenow={Number.isFinite(at) ? at : 0}
-      aria-valuetext={Number.isFinite(at) ? si(at, "s") : "no cursor"}
+      aria-valuetext={cursor ? `${si(at, "s")}: ${told(seen, at, bucket)}` : Number.isFinite(at) ? si(at, "s") : "no cursor"}
       tabIndex={0}
       onKeyDown={keys}
       onPointerDown={point}
@@ -105,6 +106,17 @@ export function Timetable({ seen, at, scrub }: Props) {
       )}
     </svg>
   );
+}
+
+/** What stands under the cursor: volts of every rail, and each device that does not run. */
+function told(seen: RunSeen, at: number, bucket: number): string {
+  const rails = seen.lines.filter((one) => one.kind === "rail").map((one) => `${one.name} ${between(one.low_v[bucket] ?? null, one.high_v[bucket] ?? null)}`);
+  const states = seen.report.devices.flatMap((one) => {
+    const state = one.spans.find((span) => span.from_s <= at && at < span.to_s)?.state;
+    const name = seen.lines.find((line) => line.id === one.id)?.name;
+    return name && state && state !== "run" ? [`${name} ${state === "off" ? "is off" : "boots"}`] : [];
+  });
+  return [...rails, ...(states.length > 0 ? states : ["every device runs"])].join(", ");
 }
 
 /** Each rail, then the devices on it; what hangs on none comes last. */
