@@ -18,6 +18,8 @@ from pathlib import Path
 from typing import Any
 
 from tools.bench_faults import list_and_search
+from tools.bench_hands import hands_on_lists
+from tools.bench_load import beside_lookers
 from tools.bench_runs import runs_of_marshlight
 from tools.chromium import launched, program
 from tools.server import Serving
@@ -264,12 +266,14 @@ def main(arguments: list[str]) -> int:
         line("2,000 tolerance samples × 6 conditions, as soldered", run, 5.0, ratio)
         runs_of_marshlight(folder)
         list_and_search(options.faults)
+        hands_on_lists(options.faults)
         with Serving(folder) as address:
             over_http(address)
             noise_over_http(address)
             shelf_and_compare(address)
             first_page(address)
             large_over_http(address)
+        beside_lookers(folder)
     return 0
 
 

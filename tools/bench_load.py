@@ -13,7 +13,8 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
-from tools.timing import p95
+from tools.server import Serving
+from tools.timing import line, p95
 
 LOOKS = ("/fixes", "/schools", "/hookup", "/noise", "/noise/schools?element=sender", "/bench/effort", "/bench", "/glance", "/signals/usual")  # fmt: skip
 
@@ -88,13 +89,36 @@ def threads_of(pid: int) -> int:
     return len(list(Path(f"/proc/{pid}/task").iterdir()))
 
 
+def beside_lookers(folder: Path) -> None:
+    """An edit beside eight who look, and what a server of eight plans holds before and after mixed use."""
+    serving = Serving(folder / "load")
+    with serving as address:
+        pid = serving.process.pid
+        plans = [one["id"] for build in asked(address, "/api/builds") for one in build["plans"]]
+        alone, alone95, busy, busy95, answers = alone_and_looked_at(address, plans[0])
+        line("Edit alone, median", alone, note=f"   p95 {alone95 * 1e3:.0f} ms")
+        line("Edit beside eight lookers, median", busy, note=f"   p95 {busy95 * 1e3:.0f} ms, {busy95 / alone95:.1f} × alone; they had {answers} answers")  # fmt: skip
+        before = resident_mb(pid)
+        mixed_use(address, plans, 600)
+        middle = resident_mb(pid)
+        mixed_use(address, plans, 600)
+        print(f"{'Memory of a server of eight plans':<62}{before:6.0f} MB, after 600 mixed requests {middle:.0f}, after 1,200 {resident_mb(pid):.0f}; {threads_of(pid)} threads", flush=True)  # fmt: skip
+
+
+def _noted(address: str, plan: int, k: int) -> None:
+    """An edit that any plan takes."""
+    view = asked(address, f"/api/plans/{plan}")
+    edit = {"op": "set", "element": view["plan"]["conditions"][0]["id"], "field": "throttle_frac", "value": k % 7 / 10}
+    asked(address, f"/api/plans/{plan}/edits", {"revision": view["revision"], "edits": [edit]})
+
+
 def mixed_use(address: str, plans: list[int], requests: int) -> None:
     """Edits, runs, noise, bench, fixes and chances, in turn over all plans."""
     for k in range(requests):
         plan = plans[k % len(plans)]
         match k % 9:
             case 0 | 1 | 2:
-                edits(address, plan, 1)
+                _noted(address, plan, k)
             case 3:
                 asked(address, f"/api/plans/{plan}/noise")
             case 4:

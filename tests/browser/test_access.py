@@ -340,7 +340,9 @@ def test_what_one_came_for_is_ten_tabs_away(page: Page, plan_id: int) -> None:
             if here == skip:
                 page.keyboard.press("Enter")
                 page.wait_for_timeout(200)
-                here = page.evaluate("document.activeElement.labels?.[0]?.textContent || document.activeElement.getAttribute('aria-label') || ''")
+                here = page.evaluate(
+                    "document.activeElement.labels?.[0]?.textContent || document.activeElement.getAttribute('aria-label') || ''"
+                )
             if here.endswith(name):
                 return count
         return 99

@@ -7,8 +7,11 @@ import itertools
 import os
 import pkgutil
 import pty
+import signal
 import socket
 import socketserver
+import subprocess
+import sys
 import threading
 import time
 import tracemalloc
@@ -25,8 +28,10 @@ from pyvisa.constants import InterfaceType
 from tests.core.test_faults import craft
 from tests.server.test_bench_api import bench, ready_for_power
 from tests.server.test_noise_api import edit, post
+from yardmeter import demo
 from yardmeter.core.errors import UnknownElementError
 from yardmeter.core.faults import find_fault
+from yardmeter.core.formats.plan_json import write_plan
 from yardmeter.core.probing.passive import passive_table
 from yardmeter.instruments.addresses import AddressError, address_of, must_be_allowed
 from yardmeter.instruments.bench import TwinBench
@@ -528,3 +533,49 @@ def test_faults_of_the_stand_in_are_those_of_the_list() -> None:
     # The plug's plus pin is on ground now: it beeps to where it should be silent.
     assert (found.shows("ohms", "plug:plus", "main:ground", None) or 99) < 1
     assert (found.shows("ohms", "plug:plus", "pack-rail", None) or 1e9) > 100
+
+
+@pytest.fixture
+def elsewhere(tmp_path: Path) -> Iterator[tuple[int, int]]:
+    """`./yard meter PLAN.json --fault ID` in a process of its own: ports of its meter and its supply."""
+    file = tmp_path / "plan.json"
+    file.write_text(write_plan(demo.plan("wren-boosted-logic")))
+    command = [
+        sys.executable,
+        "-m",
+        "yardmeter.instruments.meter_cli",
+        str(file),
+        "--fault",
+        "device-shorted-camera",
+        "--port",
+        "0",
+    ]
+    process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
+    said = process.stdout.readline() if process.stdout else ""
+    ports = [int(one.rstrip(",;")) for one in said.replace(":", " ").split() if one.rstrip(",;").isdigit()]
+    yield ports[0], ports[1]
+    process.send_signal(signal.SIGTERM)
+    assert process.wait(10) is not None
+    if process.stdout:
+        process.stdout.close()
+    meters.put_away()
+
+
+@pytest.mark.django_db
+def test_a_stand_in_started_elsewhere_works_with_the_list_and_the_search(
+    client: Client, elsewhere: tuple[int, int]
+) -> None:
+    plans = {one.name: one.pk for one in demos.add_demo("wren").plans.all()}
+    plan_id, other = plans["boosted logic"], demos.add_demo("culvert").plans.last().pk
+    path = f"/api/plans/{plan_id}/bench"
+    for role, port in zip(("meter", "supply"), elsewhere, strict=True):
+        assert post(client, "/api/meter/connect", {"role": role, "address": f"{HOST}:{port}"}).status_code == 200
+    failed = "rails-rail-5v-plug-minus"
+    text = settled(client, plan_id, failed)["text"]
+    assert float(text) < 2
+    assert post(client, f"{path}/reading", {"step": failed, "text": text}).json()["entry"]["outcome"] == "failed"
+    trial = client.get(f"{path}/search", {"step": failed}).json()["options"][0]["id"]
+    assert settled(client, plan_id, failed, trial)["state"] in ("ok", "open")
+    # Of another build it knows no place: what it shows there is not taken for open.
+    lost = post(client, f"/api/plans/{other}/bench/sample", {"step": "rails-rail-12v-plug-minus"})
+    assert (lost.status_code, "another build" in lost.json()["what"]) == (409, True)

@@ -14,7 +14,7 @@ import threading
 from pathlib import Path
 
 from yardmeter.server.backup import back_up
-from yardmeter.server.datafile import MARK, Claim, DataFileError, claim_demo, make_ready, sentence
+from yardmeter.server.datafile import MARK, SIDE_FILES, Claim, DataFileError, claim_demo, make_ready, sentence
 from yardmeter.server.paths import data_file, demo_folder
 from yardmeter.server.tidying import few_arenas, give_back_memory
 
@@ -176,8 +176,9 @@ def _open(options: argparse.Namespace, data: Path, claim: Claim) -> None:
         fold_log()
     except (DatabaseError, OSError) as error:
         connections.close_all()
-        if made:
-            data.unlink(missing_ok=True)
+        if made:  # a log left beside no file would be taken for another's
+            for leftover in (data, *(data.with_name(data.name + one) for one in SIDE_FILES)):
+                leftover.unlink(missing_ok=True)
         raise DataFileError(sentence(data, error)) from None
     from django.conf import settings
 
