@@ -15,7 +15,7 @@ def open_noise(page: Page, plan_id: int, sheet: str = "Picture", query: str = "?
 
 
 def level(page: Page) -> float:
-    text = page.get_by_role("img", name=re.compile("As planned")).get_attribute("aria-label") or ""
+    text = page.get_by_role("img", name=re.compile("^Test frame.*As planned")).get_attribute("aria-label") or ""
     found = re.search(r"As planned, −(\d+) dB", text)
     assert found, text
     return -float(found[1])

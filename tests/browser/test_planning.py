@@ -55,7 +55,7 @@ def test_from_nothing_to_a_clean_budget(page: Page) -> None:
     ).to_be_visible()
     expect(page.get_by_role("region", name="What changed")).to_contain_text("and 2 more")
     page.get_by_role("link", name="Noise").click()
-    expect(page.get_by_role("img", name=re.compile("As planned, −"))).to_be_visible()
+    expect(page.get_by_role("img", name=re.compile("^Test frame.*As planned, −"))).to_be_visible()
 
 
 def test_a_wagon_is_dragged_and_both_margins_show(page: Page, plan_id: int) -> None:

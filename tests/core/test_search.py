@@ -365,6 +365,8 @@ def test_a_range_or_a_mode_that_changes_is_no_probe_that_was_lifted(small: Signa
     assert not joined.probed
     # Just held long enough: six tenths of a second.
     assert fed(joined, (None, None, None, None), 0.201, from_s=5.0)[-1] == "put the probes on"
+    assert not joined.probed  # still in the air: what is shown is of no place
+    assert fed(joined, (0.3,), from_s=6.0) == ["hold still"]
     assert joined.probed
     # 5 V of the rail before, right after the meter went to volts: nothing counts for a second.
     volts = Watch(small.made.step["volts-five"], 1e-3)

@@ -463,6 +463,10 @@ def test_a_failed_step_leads_through_the_search_to_a_repair_that_opens_its_steps
         trial = found["options"][0]["id"]
         text = settled(client, laid, failed, trial)["text"]
         assert post(client, f"{path}/trial", {"step": failed, "trial": trial, "text": text}).status_code == 200
+        # What the trial showed is not the step's: neither kept as its pass, nor by itself.
+        stolen = {"step": failed, "text": text, "instrument": "the meter"}
+        assert post(client, f"{path}/reading", stolen).status_code == 409
+        assert not sample(client, laid, failed)["kept"]
     assert found["found"]["fault"] == "device-shorted-camera"
     assert found["found"]["sure"]
     assert post(client, f"{path}/trial", {"step": failed, "trial": "lift|moon", "text": "1"}).status_code == 404

@@ -59,8 +59,8 @@ class Watch:
 
     @property
     def probed(self) -> bool:
-        """Whether anything that is shown may be kept as this step's, by hand at least."""
-        return self.armed
+        """Whether what is shown may be kept as this step's, by hand at least: the probes were elsewhere, and are so no more."""
+        return self.armed and self.rests_from_s is None
 
     def feed(self, value: float | None, at_s: float, mode_s: float = SETTLED_S) -> Waits:
         """One more reading, None for open, at a time, so long after the mode was changed; an empty answer says that it may

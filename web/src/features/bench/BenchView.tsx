@@ -290,8 +290,10 @@ function useNewStep(step: string): void {
   useEffect(() => {
     if (before.current === step) return;
     before.current = step;
+    const title = document.querySelector<HTMLElement>(".bench-title");
     const has = document.activeElement;
-    if (has === null || has === document.body) document.querySelector<HTMLElement>(".bench-title")?.focus({ preventScroll: true });
+    if (has === null || has === document.body) title?.focus({ preventScroll: true });
+    title?.scrollIntoView({ block: "nearest" });
   }, [step]);
 }
 

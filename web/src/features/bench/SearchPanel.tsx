@@ -91,6 +91,13 @@ function Meanings({ meanings, none }: { meanings: SearchView["meanings"]; none: 
     <section aria-label="What it may be">
       <h3>What it may be</h3>
       <table className="meanings">
+        <thead className="sr-only">
+          <tr>
+            <th scope="col">what it may be</th>
+            <th scope="col">chance, drawn</th>
+            <th scope="col">chance</th>
+          </tr>
+        </thead>
         <tbody>
           {meanings.map((one) => (
             <tr key={one.fault}>
