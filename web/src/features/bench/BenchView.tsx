@@ -173,7 +173,7 @@ function Steps({ bench, steps, level, setLevel, effort, training }: StepsProps) 
               measured={measured?.what ?? null}
               take={() => measured && void edit(measured.edits).then(() => setMeasured(null), () => undefined)}
             >
-              {bar.rack?.supply && (now.supply ?? bar.rack.supply_on) && <SupplySwitch key={now.id} setting={now.supply} bar={bar} who={who} training={training.id} />}
+              {bar.rack?.supply && (now.supply ?? bar.rack.supply_on) && <SupplySwitch key={now.id} setting={now.supply} bar={bar} who={who} powered={gate?.powered ?? false} training={training.id} />}
               {failed && <Suspects bench={bench} step={now.id} training={training.id} supply={supply} />}
             </StepCard>
           )}

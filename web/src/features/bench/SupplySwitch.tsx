@@ -10,10 +10,12 @@ interface Props {
   setting: BenchStep["supply"];
   bar: ReturnType<typeof useRack>;
   who: string;
+  /** Whether the step at hand is read with power on. */
+  powered: boolean;
   training: number | null;
 }
 
-export function SupplySwitch({ setting, bar, who, training }: Props) {
+export function SupplySwitch({ setting, bar, who, powered, training }: Props) {
   const [volts, setVolts] = useState<number | null>(setting?.volts_v ?? null);
   const [limit, setLimit] = useState<number | null>(setting?.limit_a ?? null);
   const on = bar.rack?.supply_on ?? false;
@@ -21,6 +23,7 @@ export function SupplySwitch({ setting, bar, who, training }: Props) {
     <div className="bench-answer">
       <span role="status">
         <Mark kind={on ? "danger" : "ok"} /> the supply is {on ? "on" : "off"}
+        {on && !powered && ": off before anything is read without power"}
       </span>
       {setting && (
         <>
