@@ -98,7 +98,9 @@ def test_a_short_leads_through_the_search_to_its_repair_and_the_steps_after_it(
     expect(reading).to_have_value("12 bananas")
     card(page).get_by_role("button", name="It beeps").click()
     means = page.get_by_role("region", name="What it may be")
-    expect(means.get_by_role("row").nth(1)).to_contain_text(re.compile("shorted to the ground.*A through it", re.DOTALL))
+    expect(means.get_by_role("row").nth(1)).to_contain_text(
+        re.compile("shorted to the ground.*A through it", re.DOTALL)
+    )
     expect(means).to_contain_text("Do not connect the pack")
     # Without a supply nothing is measured in millivolts; whatever comes first tells something.
     search = page.get_by_role("region", name="The search")

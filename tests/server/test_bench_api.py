@@ -165,6 +165,23 @@ def test_what_stands_in_for_the_pack_is_what_its_rail_is_expected_beside(client:
     assert reading(client, plan_id, "volts-source", "30").json()["entry"]["outcome"] == "failed"  # more than a full 6S
 
 
+def test_what_was_only_heard_says_no_more_than_that(client: Client, plan_id: int) -> None:
+    """Silence on a rail of some kΩ passes, and nobody is suspected for the ohms it does not tell; a beep at the computer's own
+    30 Ω does not tell a short."""
+    for step in ("rails-rail-12v-plug-minus", "cross-sender-plus-plug-minus"):
+        assert reading(client, plan_id, step, "silent").json()["entry"]["outcome"] == "passed"
+        assert reading(client, plan_id, step, "beep").json()["entry"]["outcome"] == "failed"
+        assert (
+            reading(client, plan_id, step, "OL").json()["entry"]["outcome"] == "failed"
+        )  # read on ohms: a rail with nothing on it
+    assert reading(client, plan_id, "grounds-plug-minus-camera-ground", "silent").json()["entry"]["outcome"] == "failed"
+    plan_id = demos.add_demo("marshlight").plans.first().pk  # as soldered, with the computer on the 5 V rail
+    told = reading(client, plan_id, "rails-rail-5v-plug-minus", "beep")
+    assert (told.status_code, "says too little" in told.json()["what"]) == (409, True)
+    assert reading(client, plan_id, "rails-rail-5v-plug-minus", "40").json()["entry"]["outcome"] == "passed"
+    assert reading(client, plan_id, "rails-rail-5v-plug-minus", "0.4").json()["entry"]["outcome"] == "failed"
+
+
 def test_the_same_step_twenty_times_at_once_is_one_line(client: Client, plan_id: int) -> None:
     for _ in range(20):
         assert reading(client, plan_id, "plug-forward", "18k").status_code == 200

@@ -34,6 +34,26 @@ def judge(step: Step, value: float | None) -> Judged:
     return Judged(True, "")
 
 
+Sound = Literal["beep", "silent", ""]
+
+
+def must_beep(step: Step) -> bool:
+    """Whether copper is expected there."""
+    return step.most is not None and step.most < METER.beep_low_ohm
+
+
+def judge_heard(step: Step, value: float | None, sound: Sound) -> Judged:
+    """The same where it was only heard: silence says no more than that it is not below what a meter beeps at."""
+    if sound == "silent" and not must_beep(step) and not step.unforeseen:
+        return Judged(step.least <= METER.beep_high_ohm, "" if step.least <= METER.beep_high_ohm else "low")
+    return judge(step, value)
+
+
+def beep_says_little(step: Step) -> bool:
+    """Whether a beep may be this build's own parts there, and no short: only ohms tell."""
+    return step.expected is not None and not must_beep(step) and step.expected.low < METER.beep_high_ohm
+
+
 USUAL_LEADS_OHM = (METER.leads_low_ohm + METER.leads_high_ohm) / 2
 """What expectations and the search take the leads for."""
 

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from yardmeter.core.errors import UnknownElementError
 from yardmeter.core.faults import Fault, find_fault
 from yardmeter.core.plan.operations import Edit
-from yardmeter.core.procedures import Checklist, Gate, Step, judge, powered_gate, sound_of, typed_reading
-from yardmeter.core.procedures.judging import without_leads
+from yardmeter.core.procedures import Checklist, Gate, Step, powered_gate, sound_of, typed_reading
+from yardmeter.core.procedures.judging import beep_says_little, judge_heard, without_leads
 from yardmeter.core.procedures.measured import measured_edits
 from yardmeter.core.search import Advice, Seen, Signatures, Trial, advise, believe, find_trial, seen_of
 from yardmeter.core.search.seen import UNIT_OF
@@ -167,7 +167,14 @@ def record_reading(
     if training is None and powered_gate(step.gate):
         must_not_power_a_fault(bench)
     instrument = instrument_of(trial or step.id, instrument, text)
-    passed = judge(step, bench.as_judged(step, value)).passed
+    sound = sound_of(step.mode, text)
+    if sound == "beep" and beep_says_little(step):
+        raise ConflictError(
+            "A beep says too little here: this build's own parts may beep too.",
+            where=step_id,
+            remedy=f"Read ohms, and type them: {step_expects(step)}.",
+        )
+    passed = judge_heard(step, bench.as_judged(step, value), sound).passed
     entry = _step_written(plan, made, step, "passed" if passed else "failed", text=text, value=value, who=who, instrument=instrument, training=training)  # fmt: skip
     if training or step.unforeseen:
         return Recorded(entry)
@@ -264,9 +271,9 @@ def evidence_of(known: Signatures, bench: Bench, failed: Step | None) -> list[tu
 
 
 def _seen(trial: Trial, step: Step | None, entry: Entry, value: float | None) -> Seen:
-    failed = step is not None and not judge(step, value).passed
-    mode = step.mode if step else "ohms"
-    return seen_of(trial.scale, value, sound=sound_of(mode, entry.text), failed=failed)
+    sound = sound_of(step.mode if step else "ohms", entry.text)
+    failed = step is not None and not judge_heard(step, value, sound).passed
+    return seen_of(trial.scale, value, sound=sound, failed=failed)
 
 
 def recent_elements(plan: Plan) -> frozenset[str]:
