@@ -7,13 +7,15 @@ from __future__ import annotations
 
 import itertools
 import random
+from collections.abc import Iterable
 
 import pytest
 
 from tools.random_plans import random_plan
 from yardmeter import demo
+from yardmeter.core.answers.conditions import Solved, solve_conditions
 from yardmeter.core.answers.solved_plan import solve_plan
-from yardmeter.core.faults import find_fault
+from yardmeter.core.faults import find_fault, powered_twin
 from yardmeter.core.plan import Plan
 from yardmeter.core.procedures import checklist
 from yardmeter.core.search import Signatures
@@ -44,6 +46,28 @@ def test_no_gate_is_passed_with_a_danger_in_the_build(known: Signatures) -> None
         assert stopped(known, twin, fault).by, fault.id
         blind = stopped(known, twin, fault, eyes=False).by
         assert blind or fault.kind == "capacitor reversed", fault.id
+
+
+def test_whatever_is_over_its_limit_under_power_is_called_dangerous(known: Signatures) -> None:
+    """At any distance: the powered twin of each fault is solved on every pack condition, and the pins of all devices looked at."""
+    plan = known.made.solved.plan
+    on_pack = tuple(one for one in plan.conditions if one.on_pack)
+    sound = solve_conditions(plan)
+
+    def over(solved: Solved, names: Iterable[str]) -> set[str]:
+        views = [solved.given[c.id] for c in on_pack if solved.given[c.id].converged]
+        return {n for n in names for view in views if view.pin_v(n) > 1.001 * plan.device_of[n].max_v}
+
+    before = over(sound, plan.device_of)
+    for fault, would in zip(known.faults, known.consequences, strict=True):
+        if fault.kind not in ("regulator shorted", "wrong pad", "wrong strap", "whisker") or would.dangerous:
+            continue
+        twin = powered_twin(plan, fault)
+        found = over(
+            solve_conditions(twin.model_copy(update={"conditions": on_pack})),
+            twin.device_of.keys() & plan.device_of.keys(),
+        )
+        assert found <= before, (fault.id, found - before)
 
 
 def test_hands_without_a_list_meet_what_it_would_have_stopped(known: Signatures) -> None:

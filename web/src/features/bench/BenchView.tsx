@@ -252,6 +252,12 @@ function Troubles({ troubles }: { troubles: Bench["troubles"] }) {
   );
 }
 
+/** A line to fill in, or what was found, with its unit. */
+function printed(entry: Bench["done"][string] | undefined): string {
+  if (entry === undefined) return "________";
+  return [entry.outcome, readAs(entry), entry.note, entry.who, entry.at.slice(0, 16).replace("T", " ")].filter((part) => part).join(" ");
+}
+
 function AllSteps({ gates, steps, done, now, go }: { gates: Bench["gates"]; steps: BenchStep[]; done: Bench["done"]; now: BenchStep | undefined; go: (step: string) => void }) {
   return (
     <ol className="bench-gates" aria-label="All steps">
@@ -271,7 +277,7 @@ function AllSteps({ gates, steps, done, now, go }: { gates: Bench["gates"]; step
                       <Outcome entry={done[step.id]} /> {step.title}
                     </button>
                     <span className="for-print">
-                      {step.expects} {done[step.id] ? `· ${done[step.id]?.outcome} ${done[step.id]?.text ?? ""} ${done[step.id]?.note ?? ""} ${done[step.id]?.who ?? ""} ${done[step.id]?.at.slice(0, 16).replace("T", " ") ?? ""}` : "· ________"}
+                      {step.expects} · {printed(done[step.id])}
                     </span>
                   </li>
                 ))}

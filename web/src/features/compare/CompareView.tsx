@@ -30,7 +30,7 @@ export function CompareView() {
           onChange={setChosen}
           maxCount={6}
           options={view.build.plans.map((p) => ({ value: p.id, label: p.name }))}
-          style={{ minWidth: 340 }}
+          style={{ minWidth: "min(340px, 100%)" }}
         />
       </label>
       {ids.length < 2 && <p>Choose two plans. A copy of this one is made under the plan&apos;s name in the header.</p>}

@@ -55,7 +55,7 @@ function Run() {
   const { rails, devices, measure_next: ranked } = data;
   const bar = (share: number) => <span className="chance" style={{ inlineSize: `${Math.max(share * 100, 0.5)}px` }} aria-hidden />;
   return (
-    <section aria-label="Chances">
+    <section className="wide" aria-label="Chances">
       {progress}
       <p className="windows-lead">Every draw anywhere in its band, every set point in its tolerance, the pack's resistance in its own.</p>
       <h2>Measure next</h2>

@@ -13,7 +13,7 @@ export function Sources() {
   const { budget } = view.analysis;
   const flows = budget.conditions.flatMap((c) => c.back_flows.map((flow) => ({ ...flow, condition: c })));
   return (
-    <section aria-label="Who feeds whom">
+    <section className="wide" aria-label="Who feeds whom">
       <table className="sources">
         <thead>
           <tr>

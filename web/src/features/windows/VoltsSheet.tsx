@@ -22,7 +22,7 @@ export function VoltsSheet() {
   useLayoutEffect(() => {
     const box = frame.current;
     if (!box) return;
-    const watch = new ResizeObserver(() => setWidth(Math.max(box.clientWidth, 320)));
+    const watch = new ResizeObserver(() => setWidth(Math.max(box.clientWidth, 280)));
     watch.observe(box);
     return () => watch.disconnect();
   }, []);
