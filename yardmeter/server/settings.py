@@ -80,7 +80,7 @@ X_FRAME_OPTIONS = "DENY"
 SILENCED_SYSTEM_CHECKS = [
     "security.W004",  # HSTS is said by whoever speaks TLS: the proxy
     "security.W008",  # likewise the redirect to it; on the machine's own loop there is no TLS
-    "security.W011",  # the session's cookie is Secure behind a proxy; on the loop it would never be sent
+    "security.W012",  # the session's cookie is Secure behind a proxy; on the loop it would never be sent
     "security.W016",  # the token's cookie likewise
 ]
 LOGGING = {
