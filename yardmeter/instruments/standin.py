@@ -32,8 +32,11 @@ NAMES: dict[Mode, str] = {"ohms": "RES", "beep": "CONT", "diode": "DIOD", "volts
 SETTLES_S = 0.08
 RANGE_S = 0.25
 """Time constant of a reading, and the pause when the range changes: a quick bench meter."""
-ASIDE_S = 0.8
-"""So long, from when it is first looked at, a hand that was moved is still on the way: probes on each other, or in the air."""
+ASIDE_S = 1.0
+"""So long as seen by who looks, a hand that was moved is still on the way: probes on each other, or in the air."""
+GLANCE_S = 0.15
+"""A look that comes later than that after the one before, on a busy machine, has seen no more of the hand than this."""
+LONGEST_ASIDE_S = 5.0
 STEADIES_S = 1.1
 """After a change of mode the hand waits for the meter before it goes on its way."""
 LONGEST = 4096
@@ -67,8 +70,12 @@ class MeterStandIn:
     condition: str | None = None
     trial: tuple[str, str] | None = None
     errors: list[str] = field(default_factory=list)
-    _looked_s: float | None = None
-    """When the hand was first looked at since it was moved: whoever looks late, on a busy machine, sees it on its way all the same."""
+    _first_s: float | None = None
+    """When the hand was first looked at since it was moved; nobody looks while it is None."""
+    _looked_s: float = 0.0
+    _seen_s: float = 0.0
+    """How much of its way was seen: whoever looks late or seldom sees it on its way all the same."""
+    _arrived_s: float | None = None
     _ranged_s: float = -1e9
     _value: float | None = None
     _lock: threading.RLock = field(default_factory=threading.RLock)
@@ -116,7 +123,7 @@ class MeterStandIn:
             self.errors.append('-113,"Undefined header"')
             return None
         # Set anew, to the same or another, it takes its range anew.
-        self._ranged_s, self._looked_s = self.clock(), None
+        self._ranged_s, self._first_s = self.clock(), None
         if mode != self.mode:
             self.mode = mode
             self._value = None if self.probes is None else self._true()
@@ -154,7 +161,7 @@ class MeterStandIn:
         if not all(probes) and not self.trial:
             self.probes, self._value = None, None
             return
-        self.probes, self._looked_s = probes, None
+        self.probes, self._first_s = probes, None
         self._value = self._true()
 
     def _true(self) -> float | None:
@@ -170,19 +177,29 @@ class MeterStandIn:
         now = self.clock()
         if now - self._ranged_s < RANGE_S or (self.probes is None and self.trial is None):
             return _said(0.0 if self.mode in ("volts", "amps") else None)
-        if self._looked_s is None:
-            self._looked_s = now
-        arrives = max(self._looked_s, self._ranged_s + STEADIES_S) + ASIDE_S
-        if now < arrives:
+        arrived = self._arrival(now)
+        if arrived is None:
             return _said(self._aside())
         if self._value is None:
             return _said(None)
         # A settled reading is drawn anew for its noise; until then it creeps up to what it will be.
-        settled = 1 - math.exp(-(now - arrives) / SETTLES_S)
+        settled = 1 - math.exp(-(now - arrived) / SETTLES_S)
         if settled > 0.995:
             again = self._true()
             return _said(again if again is not None else self._value)
         return _said(self._value * settled)
+
+    def _arrival(self, now: float) -> float | None:
+        """When the hand arrived at its place; None while it is on its way."""
+        start = self._ranged_s + STEADIES_S
+        if self._first_s is None:
+            self._first_s, self._seen_s, self._arrived_s = max(now, start), 0.0, None
+        elif self._arrived_s is None:
+            self._seen_s += min(max(now - max(self._looked_s, start), 0.0), GLANCE_S)
+            if self._seen_s >= ASIDE_S or now - self._first_s >= LONGEST_ASIDE_S:
+                self._arrived_s = now
+        self._looked_s = now
+        return self._arrived_s
 
     def _aside(self) -> float | None:
         """The hand on its way: on each other before silence, in the air before a beep."""
