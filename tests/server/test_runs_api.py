@@ -46,7 +46,7 @@ def _long_is_long(monkeypatch: pytest.MonkeyPatch) -> None:
 
 
 def run(client: Client, plan_id: int, scenario: str, **more: Any) -> Any:
-    for _ in range(200):
+    for _ in range(1200):
         answer = client.get(f"/api/plans/{plan_id}/run", {"scenario": scenario, **more})
         assert answer.status_code == 200, answer.content
         found = answer.json()
