@@ -3,7 +3,7 @@
 import re
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 pytestmark = pytest.mark.browser
 
@@ -51,17 +51,24 @@ def test_chances_name_what_to_measure_next(page: Page, plan_id: int) -> None:
 
 def test_chances_can_be_stopped_half_way(page: Page, plan_id: int) -> None:
     open_windows(page, plan_id)
-    page.route(
-        "**/spread",
-        lambda route: route.abort() if '"samples":2000' in (route.request.post_data or "") else route.continue_(),
-    )
+    asked: list[str] = []
+
+    def first_only(route: Route) -> None:
+        asked.append(route.request.post_data or "")
+        if '"samples":250' in asked[-1]:
+            route.continue_()  # every later stage hangs until it is called off
+
+    page.route("**/spread", first_only)
     page.get_by_text("Chances", exact=True).click()
-    page.get_by_role("button", name="Stop").click()
     status = page.get_by_role("status").filter(has_text="samples in every condition")
-    expect(status).to_contain_text("stopped")
-    reached = status.text_content()
-    page.wait_for_timeout(1500)
-    assert status.text_content() == reached
+    expect(status).to_contain_text("250 of 2,000")
+    page.get_by_role("button", name="Stop").click()
+    expect(status).to_contain_text("250 of 2,000 samples in every condition, stopped")
+    page.wait_for_timeout(700)
+    assert len(asked) == 2  # nothing is asked after it
+    page.unroute("**/spread")
+    page.get_by_role("button", name="Go on").click()
+    expect(status).to_contain_text("2,000 of 2,000", timeout=60_000)
 
 
 def test_a_condition_of_ones_own(page: Page, plan_id: int) -> None:

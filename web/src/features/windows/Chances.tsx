@@ -50,13 +50,14 @@ function Run() {
       )}
     </p>
   );
-  if (run.error) return <Alert type="error" title={run.error.message} action={<Button onClick={() => void run.refetch()}>Try again</Button>} />;
-  if (!data) return progress;
+  const failed = run.error && <Alert type="error" title={run.error.message} action={<Button onClick={() => void run.refetch()}>Try again</Button>} />;
+  if (!data) return failed ?? progress;
   const { rails, devices, measure_next: ranked } = data;
   const bar = (share: number) => <span className="chance" style={{ inlineSize: `${Math.max(share * 100, 0.5)}px` }} aria-hidden />;
   return (
     <section className="wide" aria-label="Chances">
       {progress}
+      {failed}
       <p className="windows-lead">Every draw anywhere in its band, every set point in its tolerance, the pack's resistance in its own.</p>
       <h2>Measure next</h2>
       {ranked.length === 0 ? (
