@@ -82,8 +82,9 @@ def assert_accessible() -> Callable[..., None]:
         "structure": {"rules": {**RULES, "color-contrast": {"enabled": False}}},
     }
 
-    def check(page: Page, what: str = "all") -> None:
-        page.wait_for_load_state("networkidle")
+    def check(page: Page, what: str = "all", *, idle: bool = True) -> None:
+        if idle:  # never while an instrument is listened to
+            page.wait_for_load_state("networkidle")
         if not page.evaluate("() => 'axe' in window"):
             page.evaluate(source)
         found = page.evaluate("o => axe.run(document, {resultTypes: ['violations'], ...o})", asked[what])

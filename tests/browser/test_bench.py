@@ -10,6 +10,7 @@ from collections.abc import Callable
 import pytest
 from playwright.sync_api import Locator, Page, TimeoutError, expect
 
+from tests.browser.test_dialogs import at_every_width
 from tests.server.running import Running
 
 STEP = re.compile("^Step")
@@ -118,7 +119,7 @@ def test_a_short_leads_through_the_search_to_its_repair_and_the_steps_after_it(
     # The search is drawn anew with what the trial told; what was opened stays open, also where something is named now.
     expect(search).to_contain_text("Tried")
     expect(search.locator("details")).to_have_attribute("open", "")
-    assert_accessible(page)
+    at_every_width(page, "the search", assert_accessible)
     search.get_by_role("button", name=re.compile("It was")).first.click()
     expect(search).to_have_count(0)
     # What it shows at is open again, the plug first; what was looked at stays done.
@@ -133,7 +134,9 @@ def test_a_short_leads_through_the_search_to_its_repair_and_the_steps_after_it(
     expect(card(page).get_by_role("alert")).to_contain_text("with a reason only")
 
 
-def test_a_round_of_training_on_the_same_screens(page: Page, small: int) -> None:
+def test_a_round_of_training_on_the_same_screens(
+    page: Page, small: int, assert_accessible: Callable[[Page], None]
+) -> None:
     page.goto(f"/plans/{small}/bench")
     page.get_by_text("Training: find a fault").click()
     page.get_by_role("button", name="One fault").click()
@@ -149,6 +152,7 @@ def test_a_round_of_training_on_the_same_screens(page: Page, small: int) -> None
     expect(told).to_contain_text("under power")
     expect(told.get_by_role("row", name=re.compile("^you"))).to_contain_text("1")
     expect(told.get_by_role("row", name=re.compile("the best search"))).to_be_visible()
+    at_every_width(page, "training told", assert_accessible, idle=False)
     told.get_by_role("button", name="Back to the build").click()
     expect(page.locator(".bench-record")).to_contain_text("0 lines")
 

@@ -22,6 +22,9 @@ REFUSED: dict[str, tuple[dict[str, Any], str]] = {
         {"devices": [LAMP], "signals": [link("serial", "lamp", "nowhere")]},
         "no pin, no board and no device",
     ),
+    "a number spelled as one language reads it": ({"devices": [{**LAMP, "weight_g": "1_000"}]}, "valid number (got '“1_000”')"),
+    "digits of another script": ({"filters": [{**CAPACITOR, "farad": "٣"}]}, "Farad should be a valid number"),
+    "yes for a number": ({"rails": [rail("five", True)]}, "Nominal in V"),
     "a ground that is no return": (
         {"devices": [LAMP], "signals": [link("serial", "lamp", "main", ground="rope")]},
         "which is no return",
@@ -113,6 +116,10 @@ def test_refused_with_words(case: str) -> None:
         plan(**parts)
     assert words in caught.value.what
     assert caught.value.remedy
+
+
+def test_a_number_in_quotes_is_one() -> None:
+    assert plan(devices=[{**LAMP, "weight_g": "1.5e1"}]).devices[0].weight_g == 15
 
 
 def test_removing_takes_what_hangs_on_it() -> None:

@@ -14,6 +14,9 @@ interface Props {
   openSeek: () => void;
 }
 
+/** Menus belong to the head they hang from, so that they are met in its landmark. */
+const inHead = (trigger: HTMLElement) => trigger.closest<HTMLElement>(".head") ?? document.body;
+
 export function Header({ returnTo, openHelp, openSeek }: Props) {
   const { view, busy } = usePlanState();
   const { standing: condition } = useSelection();
@@ -85,11 +88,12 @@ export function Header({ returnTo, openHelp, openSeek }: Props) {
       </Link>
       <Dropdown
         trigger={["click"]}
+        getPopupContainer={inHead}
         menu={{ items: (builds.data ?? []).map((b) => ({ key: String(b.id), label: b.name, onClick: () => open(b.plans[0]?.id) })) }}
       >
         <Button aria-label={`Build ${view.build.name}, choose another`}>{view.build.name} ▾</Button>
       </Dropdown>
-      <Dropdown trigger={["click"]} menu={{ items: planItems }}>
+      <Dropdown trigger={["click"]} getPopupContainer={inHead} menu={{ items: planItems }}>
         <Button aria-label={`Plan ${view.plan.name}, choose another`}>{view.plan.name} ▾</Button>
       </Dropdown>
       <Button onClick={undo} disabled={!view.undo} title={view.undo ? `Undo: ${view.undo} (Ctrl+Z)` : "Nothing to undo"} aria-label="Undo">
@@ -100,6 +104,7 @@ export function Header({ returnTo, openHelp, openSeek }: Props) {
       </Button>
       <Dropdown
         trigger={["click"]}
+        getPopupContainer={inHead}
         menu={{
           items: [...(history.data ?? [])].reverse().map((h) => ({
             key: String(h.revision),
@@ -121,6 +126,7 @@ export function Header({ returnTo, openHelp, openSeek }: Props) {
       </Button>
       <Dropdown
         trigger={["click"]}
+        getPopupContainer={inHead}
         menu={{ items: [
             { key: "json", label: <a href={`/api/plans/${view.id}/export`}>Plan as JSON</a> },
             { key: "csv", label: <a href={`/api/plans/${view.id}/budget.csv`}>Budget as CSV</a> },

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
+
+from yardmeter.core.plan.plain import Plain
 
 
-class Inline(BaseModel):
-    """Base: immutable, nothing unknown."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+class Inline(Plain):
+    """Base of what reacts in line."""
 
 
 class Fuse(Inline):

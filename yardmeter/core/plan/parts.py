@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import Field, model_validator
 
-from yardmeter.core.once import cached_property
 from yardmeter.core.plan.inline import InlinePart
+from yardmeter.core.plan.plain import Plain
 from yardmeter.core.plan.text import CLEAN, CLEAN_LINES
 
 Provenance = Literal["measured", "sheet", "reported", "guess"]
@@ -20,10 +20,8 @@ Name = Annotated[str, Field(min_length=1, max_length=80, pattern=CLEAN)]
 Note = Annotated[str, Field(max_length=2000, pattern=CLEAN_LINES)]
 
 
-class Model(BaseModel):
-    """Base of the plan document: immutable, nothing unknown, no NaN or infinity."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, ignored_types=(cached_property,))
+class Model(Plain):
+    """Base of the plan document."""
 
 
 Colour = Literal["red", "black", "yellow", "white", "green", "blue", "orange", "brown", "grey", "violet"]
