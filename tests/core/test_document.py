@@ -22,7 +22,10 @@ REFUSED: dict[str, tuple[dict[str, Any], str]] = {
         {"devices": [LAMP], "signals": [link("serial", "lamp", "nowhere")]},
         "no pin, no board and no device",
     ),
-    "a number spelled as one language reads it": ({"devices": [{**LAMP, "weight_g": "1_000"}]}, "valid number (got '“1_000”')"),
+    "a number spelled as one language reads it": (
+        {"devices": [{**LAMP, "weight_g": "1_000"}]},
+        "valid number (got '“1_000”')",
+    ),
     "digits of another script": ({"filters": [{**CAPACITOR, "farad": "٣"}]}, "Farad should be a valid number"),
     "yes for a number": ({"rails": [rail("five", True)]}, "Nominal in V"),
     "a ground that is no return": (

@@ -53,7 +53,7 @@ function DebriefView({ round, debrief, leave }: { round: Round; debrief: NonNull
   const all = round.mended.length === round.hidden;
   return (
     <div className="next-best is-found" role="status">
-      <h3>{all ? "Found" : "What it was"}</h3>
+      <h2 className="bench-part">{all ? "Found" : "What it was"}</h2>
       <ul className="plain-list">
         {debrief.hidden.map((one) => (
           <li key={one.fault}>
@@ -65,11 +65,11 @@ function DebriefView({ round, debrief, leave }: { round: Round; debrief: NonNull
       <table className="plain-table">
         <thead>
           <tr>
-            <th />
-            <th>probes</th>
-            <th>time</th>
-            <th>dangers met</th>
-            <th>named wrongly</th>
+            <th scope="col">who</th>
+            <th scope="col">probes</th>
+            <th scope="col">time</th>
+            <th scope="col">dangers met</th>
+            <th scope="col">named wrongly</th>
           </tr>
         </thead>
         <tbody>
