@@ -108,7 +108,7 @@ def test_compare_says_what_is_better_and_what_is_wired_differently() -> None:
     assert five.cells[0].bad
     assert "GNSS with compass: fed from 5 V instead of USB 5 V" in table.differences[0]
     assert any(
-        f.title.startswith("Near-infrared strobe bar gets") and f.present == (True, False, False)
+        f.title.startswith("Near-infrared strobe bar gets") and f.severities == ("danger", None, None)
         for f in table.findings
     )
     assert "Low-light camera: other draws" in table.differences[1]

@@ -34,11 +34,11 @@ class Row(Answer):
 
 
 class FindingRow(Answer):
-    """A finding and which plans have it."""
+    """A finding that any of the plans has: by plan how heavy it is there, and in that plan's own words; none where it is not."""
 
     title: str
-    severity: str
-    present: tuple[bool, ...]
+    severities: tuple[Severity | None, ...]
+    titles: tuple[str | None, ...]
 
 
 class Comparison(Answer):
@@ -225,14 +225,18 @@ def _noises(sides: Sequence[Side]) -> list[Row]:
 
 
 def _findings(sides: Sequence[Side]) -> tuple[FindingRow, ...]:
-    titles: dict[str, tuple[str, Severity]] = {}
-    for side in sides:
-        for finding in side.findings:
-            titles.setdefault(finding.key, (finding.title, finding.severity))
-    return tuple(
-        FindingRow(
-            title=title, severity=severity, present=tuple(any(f.key == key for f in side.findings) for side in sides)
+    """The heaviest first. A finding that is a note in every plan that has it is left out."""
+    own = [{one.key: one for one in side.findings} for side in sides]
+    rows = []
+    for key in dict.fromkeys(key for one in own for key in one):
+        found = [one.get(key) for one in own]
+        there = [one for one in found if one]
+        if all(one.severity == "note" for one in there):
+            continue
+        row = FindingRow(
+            title=there[0].title,
+            severities=tuple(one and one.severity for one in found),
+            titles=tuple(one and one.title for one in found),
         )
-        for key, (title, severity) in sorted(titles.items(), key=lambda one: SEVERITY_ORDER[one[1][1]])
-        if severity != "note"
-    )
+        rows.append((min(SEVERITY_ORDER[one.severity] for one in there), row))
+    return tuple(row for _, row in sorted(rows, key=lambda one: one[0]))

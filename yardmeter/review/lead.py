@@ -24,13 +24,15 @@ class UnsureDraw(Answer):
 class Lead(Answer):
     """Volts well inside the window, `good_low_v` to `good_high_v`, and how high a full pack may be on it, where one may at all.
 
-    `places` are rails that are there, best first.
+    `places` are rails that are there, best first, the one it is on among them where it can stay.
     """
 
     good_low_v: float
     good_high_v: float
     good_pack_v: float | None
     places: tuple[Place, ...]
+    not_here: str | None
+    """What speaks against where it is now."""
     fitting: int
     """How many of the rails that are there would do."""
     unsure: tuple[UnsureDraw, ...]
@@ -42,14 +44,17 @@ def lead(plan: Plan, device_id: str) -> Lead:
     device = plan.element(device_id)
     if not isinstance(device, Device):
         raise EditError(f"{device.name} is not a device.", where=device_id, remedy="Choose a device.")
-    found = [one for one in places(plan, device_id, every_way=False) if one.refused is None]
+    every = places(plan, device_id, every_way=False)
+    here = next((one for one in every if one.current), None)
+    found = [one for one in every if one.refused is None]
     low_v, high_v = device.min_v * (1 + MARGIN_FRAC), device.max_v * (1 - MARGIN_FRAC)
     pack_v = device.max_v * (1 - plan.policy.over_voltage_frac)
     return Lead(
         good_low_v=low_v,
         good_high_v=high_v,
         good_pack_v=pack_v if pack_v > low_v else None,
-        places=tuple(found[:SHOWN]),
+        places=tuple(one for k, one in enumerate(found) if k < SHOWN or one.current),
+        not_here=here.refused if here else None,
         fitting=len(found),
         unsure=tuple(_unsure(plan, device)),
         demand_a=device.demand_a,

@@ -12,7 +12,7 @@ from yardmeter.core.answers.solved_plan import SolvedPlan, solve_plan
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.edits.placing import place_part
 from yardmeter.core.errors import EditError, YardError
-from yardmeter.core.fitness import FLOOR_PACK, fitness
+from yardmeter.core.fitness import FLOOR_PACK, fitness, judge
 from yardmeter.core.graph import graph_of
 from yardmeter.core.parts import Part
 from yardmeter.core.patience import go_on
@@ -62,6 +62,8 @@ class Place(Answer):
     edits: tuple[Edit, ...]
     refused: str | None
     score: float
+    already: str | None = None
+    """What is wrong there whether the device comes or not."""
     spare_a: float | None = None
     spare_frac: float | None = None
     headroom_v: float | None = None
@@ -83,7 +85,7 @@ Candidate = tuple[str, Literal["rail", "pack", "bec"], tuple[Edit, ...]]
 def places(
     plan: Plan, device_id: str, weights: Weights | None = None, becs: Sequence[Part] = (), *, every_way: bool = True
 ) -> tuple[Place, ...]:
-    """All places, feasible ones first, best first, by each way the device may be powered; `becs` are the shelf's stand-alone regulators.
+    """All places, feasible ones first, of those the ones where nothing is over yet, best first, by each way the device may be powered; `becs` are the shelf's stand-alone regulators.
 
     Raises UnknownElementError for a device that is not there, EditError for an element that is none.
     """
@@ -99,7 +101,7 @@ def places(
         for powered, chosen in (_ways(device) if every_way else [(device, ())])
         for title, kind, edits in _candidates(plan, powered, becs, chosen)
     ]
-    return tuple(sorted(found, key=lambda place: (place.refused is not None, -place.score)))
+    return tuple(sorted(found, key=lambda place: (place.refused is not None, place.already is not None, -place.score)))
 
 
 def _ways(device: Device) -> Iterator[tuple[Device, tuple[Edit, ...]]]:
@@ -179,6 +181,9 @@ def _try(
         return Place(title=title, kind=kind, rail=target, current=False, edits=edits, refused=error.what, score=0.0)
     found = fitness(after, device.id, was)
     after, answer = found.at.plan, found.at
+    # Where it is now nothing is excused for having been so before.
+    so = judge(answer, device.id)
+    against = refusal(after, found if edits else so)
     moved = after.device_of[device.id]
     rail_id = moved.feed.rail if moved.feed else ""
     states = {c.id: answer.device(device.id).states[c.id] for c in answer.pack_conditions() if c.id != FLOOR_PACK}
@@ -214,7 +219,8 @@ def _try(
         rail=rail_id,
         current=not edits,
         edits=edits,
-        refused=refusal(after, found),
+        refused=against,
+        already=None if against else refusal(after, so),
         score=_score(device, numbers, noise, nearest, weights),
         noise=noise,
         noise_words=NOISE_WORDS[noise],

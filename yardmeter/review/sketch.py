@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-
 from yardmeter.core.answers.model import Answer, RailAnswer, Tone
+from yardmeter.core.checks.marks import mark_anywhere, mark_in
 from yardmeter.core.plan import Plan
 from yardmeter.core.verdict import SEVERITY_ORDER, Severity
 from yardmeter.review.analysis import Reviewed, review
+from yardmeter.review.noise_review import NoiseReviewed
 from yardmeter.words.told import Finding
 
 TOLD = 5
@@ -80,41 +80,30 @@ class Glance(Answer):
     cells: int
     most_a: float
     marks: tuple[Mark, ...]
+    always: Severity | None
+    """The heaviest of what is true whatever the condition."""
     rails: tuple[SketchRail, ...]
     next: SketchFinding | None
     next_element: str | None
     next_condition: str | None
 
 
-def glance(found: Reviewed) -> Glance:
-    """What the page of builds shows of a plan that is solved."""
+def glance(found: Reviewed, noise: NoiseReviewed) -> Glance:
+    """What the page of builds shows of a plan that is solved, its noise too."""
     plan, analysis = found.plan, found.analysis
-    first = next((one for one in analysis.findings if one.severity != "note"), None)
+    told = sorted((*analysis.findings, *noise.review.findings), key=lambda one: SEVERITY_ORDER[one.severity])
+    first = next((one for one in told if one.severity != "note"), None)
     pack = next(rail for rail in analysis.budget.rails if rail.id == plan.pack.rail)
     so = sketch_of(found)
     return Glance(
         cells=plan.pack.series,
         most_a=max((state.asked_a for state in pack.states.values()), default=0.0),
-        marks=tuple(_mark(plan, analysis.findings, c.id) for c in plan.conditions),
+        marks=tuple(Mark(condition=c.id, name=c.name, severity=mark_in(told, c.id)) for c in plan.conditions),
+        always=mark_anywhere(told),
         rails=so.rails,
         next=_short(first) if first else None,
         next_element=first.elements[0] if first and first.elements else None,
         next_condition=first.worst if first else None,
-    )
-
-
-def _mark(plan: Plan, findings: Sequence[Finding], condition: str) -> Mark:
-    """Notes are no mark; what is true whatever the condition weighs in each."""
-    weights = [
-        one.by_condition.get(condition) if one.by_condition else one.severity
-        for one in findings
-        if one.severity != "note" and (not one.by_condition or condition in one.by_condition)
-    ]
-    heavy = [weight for weight in weights if weight and weight != "note"]
-    return Mark(
-        condition=condition,
-        name=plan.condition(condition).name,
-        severity=min(heavy, key=lambda one: SEVERITY_ORDER[one], default=None),
     )
 
 

@@ -67,8 +67,8 @@ class GlanceView(BaseModel):
 @router.get("/{int:plan_id}/glance", response=GlanceView)
 def show_glance(request: HttpRequest, plan_id: int) -> HttpResponse:
     head = head_of(get_plan(plan_id))
-    at = head.created_at.isoformat(timespec="seconds")
-    return as_json(GlanceView(changed_at=at, summary=head.summary, glance=glance(reviewed(head))))
+    at, found = head.created_at.isoformat(timespec="seconds"), reviewed(head)
+    return as_json(GlanceView(changed_at=at, summary=head.summary, glance=glance(found, reviewed_noise(found))))
 
 
 class HeadView(BaseModel):

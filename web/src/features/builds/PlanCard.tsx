@@ -31,6 +31,11 @@ export function PlanCard({ id, name, also }: { id: number; name: string; also: R
                 {glyph(mark.severity ?? "ok")}
               </Link>
             ))}
+            {so.always && (
+              <Link to={`/plans/${id}/rails?c=worst`} title={`Whatever the condition: ${so.always}`} aria-label={`Whatever the condition: ${so.always}`} className={`mark mark-${so.always}`}>
+                {glyph(so.always)}
+              </Link>
+            )}
           </p>
           <SmallYard rails={so.rails} />
           <p className="plan-next">

@@ -3,7 +3,6 @@ import { useQuery } from "@tanstack/react-query";
 import { Alert, Select, Spin } from "antd";
 import { Fragment, useState } from "react";
 import { call, client } from "@/shared/api/client";
-import type { Severity } from "@/shared/api/types";
 import { usePlanState } from "@/shared/plan/usePlan";
 import { Mark } from "@/shared/ui/marks";
 import "./compare.css";
@@ -79,12 +78,10 @@ export function CompareView() {
               </tr>
               {table.findings.map((finding) => (
                 <tr key={finding.title}>
-                  <th scope="row">
-                    <Mark kind={finding.severity as Severity} /> {finding.title}
-                  </th>
-                  {finding.present.map((has, c) => (
-                    <td key={c} className={has ? "is-bad" : "is-best"}>
-                      {has ? "has it" : "free of it"}
+                  <th scope="row">{finding.title}</th>
+                  {finding.severities.map((severity, c) => (
+                    <td key={c} className={severity === null ? "is-best" : severity === "note" ? "" : "is-bad"} title={finding.titles[c] ?? undefined}>
+                      {severity === null ? "free of it" : <Mark kind={severity} />} {severity}
                     </td>
                   ))}
                 </tr>

@@ -66,6 +66,12 @@ export function PlacesBox({ device, close }: Props) {
                 {index + 1}. {place.title}
                 {place.current ? " (now)" : ""}
                 <br />
+                {place.already && (
+                  <>
+                    already so: {place.already}
+                    <br />
+                  </>
+                )}
                 <span className="muted">{Math.round(place.score * 100)} of 100</span>
               </th>
               <td>{amps(place.spare_a)}</td>
@@ -101,7 +107,8 @@ export function PlacesBox({ device, close }: Props) {
           .filter((p) => p.refused)
           .map((place) => (
             <li key={place.title}>
-              {place.title}: {place.refused}
+              {place.title}
+              {place.current ? " (now)" : ""}: {place.refused}
             </li>
           ))}
       </ul>

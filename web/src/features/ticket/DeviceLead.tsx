@@ -43,7 +43,8 @@ export function DeviceLead({ device }: { device: Device }) {
             </Button>
           )}
           {so && so.fitting === 0 && "on no rail that is there"}
-          {now && <span>where it is</span>}
+          {now && <span>where it is{now.already ? ` (${now.already})` : ""}</span>}
+          {so?.not_here && <span className="lead-against">not where it is: {so.not_here}</span>}
           {elsewhere.map((place) => (
             <Button key={place.title} size="small" onClick={() => void edit(place.edits).catch(() => undefined)} title={`${Math.round(place.score * 100)} of 100, ${amps(place.spare_a)} left`}>
               {place.title}

@@ -34,6 +34,7 @@ export const CHOICES = {
   "EntryView.outcome": ["passed", "failed", "skipped", "read", "repaired"] as const satisfies Of<Schemas["EntryView"]["outcome"]>,
   "Finding.sense": ["at most", "at least", "equal"] as const satisfies Of<Schemas["Finding"]["sense"]>,
   "Finding.severity": ["danger", "fault", "caution", "note"] as const satisfies Of<Schemas["Finding"]["severity"]>,
+  "Glance.always": ["danger", "fault", "caution", "note"] as const satisfies Of<Schemas["Glance"]["always"]>,
   "HelpSeen.kind": ["capacitor", "bulk", "diode and capacitor", "clamp", "anti-spark", "start order", "slower throttle", "another place"] as const satisfies Of<Schemas["HelpSeen"]["kind"]>,
   "HookupRow.colour": ["red", "black", "yellow", "white", "green", "blue", "orange", "brown", "grey", "violet"] as const satisfies Of<Schemas["HookupRow"]["colour"]>,
   "HookupRow.polarity": ["+", "−", "signal"] as const satisfies Of<Schemas["HookupRow"]["polarity"]>,

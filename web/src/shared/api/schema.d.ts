@@ -3407,15 +3407,15 @@ export interface components {
         };
         /**
          * FindingRow
-         * @description A finding and which plans have it.
+         * @description A finding that any of the plans has: by plan how heavy it is there, and in that plan's own words; none where it is not.
          */
         FindingRow: {
-            /** Present */
-            present: boolean[];
-            /** Severity */
-            severity: string;
+            /** Severities */
+            severities: (("danger" | "fault" | "caution" | "note") | null)[];
             /** Title */
             title: string;
+            /** Titles */
+            titles: (string | null)[];
         };
         /**
          * FixesOf
@@ -3476,6 +3476,8 @@ export interface components {
          * @description A plan at a glance: its marks, its yard in small, and the one next thing.
          */
         Glance: {
+            /** Always */
+            always: ("danger" | "fault" | "caution" | "note") | null;
             /** Cells */
             cells: number;
             /** Marks */
@@ -4009,7 +4011,7 @@ export interface components {
          * Lead
          * @description Volts well inside the window, `good_low_v` to `good_high_v`, and how high a full pack may be on it, where one may at all.
          *
-         *     `places` are rails that are there, best first.
+         *     `places` are rails that are there, best first, the one it is on among them where it can stay.
          */
         Lead: {
             /** Demand A */
@@ -4022,6 +4024,8 @@ export interface components {
             good_low_v: number;
             /** Good Pack V */
             good_pack_v: number | null;
+            /** Not Here */
+            not_here: string | null;
             /** Places */
             places: components["schemas"]["Place"][];
             /** Unsure */
@@ -5038,6 +5042,8 @@ export interface components {
              * @default 0
              */
             added_wires: number;
+            /** Already */
+            already?: string | null;
             /** Current */
             current: boolean;
             /** Drop V */

@@ -62,7 +62,12 @@ class Job:
 
     @property
     def wanted(self) -> bool:
-        return not self.stop and time.monotonic() - self.asked_s < WAITED_S
+        return not self.stop and not self.forgotten
+
+    @property
+    def forgotten(self) -> bool:
+        """Whether nobody has asked for it for long. One that was stopped is remembered till then, or looking at it would start it anew."""
+        return time.monotonic() - self.asked_s >= WAITED_S
 
 
 class Track:

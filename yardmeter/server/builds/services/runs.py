@@ -112,7 +112,7 @@ def _put_away() -> None:
     for key, job in list(_open.items()):
         if job.state == "done":
             _through.put(key, _open.pop(key))
-        elif job.over and not job.wanted:
+        elif job.over and job.forgotten:
             del _open[key]
 
 

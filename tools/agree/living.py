@@ -1,0 +1,112 @@
+"""Where a device can live: places, moves, tickets and fixes say the same, and it is true once it is done."""
+
+from __future__ import annotations
+
+from tools.agree.cases import BECS, Case
+from tools.agree.statements import Told, statement
+from yardmeter.core.answers.solved_plan import SolvedPlan, solve_plan
+from yardmeter.core.edits import apply_edits
+from yardmeter.core.errors import YardError
+from yardmeter.core.fitness import WindowMissed, fitness
+from yardmeter.core.graph import graph_of
+from yardmeter.core.plan import Device
+from yardmeter.core.plan.operations import Move
+from yardmeter.review import review
+from yardmeter.review.lead import lead
+from yardmeter.review.moving import try_move
+from yardmeter.review.placement import Place, places
+
+
+def wrong_at(solved: SolvedPlan, device: Device) -> str:
+    """What is wrong on the pack where a device is fed, by volts and amps alone: nothing where it lives well."""
+    moved = solved.plan.device_of[device.id]
+    for condition in solved.pack_conditions():
+        state = solved.device(device.id).states[condition.id]
+        if state.verdict in ("high", "reset", "dead", "low"):
+            return f"{state.verdict} in {condition.id} at {state.pin_v:.3f} V"
+        for rail in graph_of(solved.plan).climb(moved.feed.rail) if moved.feed else ():
+            at = solved.rail(rail).states[condition.id]
+            if at.limits and at.asked_a > at.usable_a * (1 + 1e-5) + 1e-5:
+                return f"{rail} is asked {at.asked_a:.4f} of {at.usable_a:.4f} A in {condition.id}"
+    return ""
+
+
+def _sampled(case: Case) -> tuple[Device, tuple[Place, ...]] | None:
+    movable = [one for one in case.plan.devices if one.kind != "motor"]
+    if not movable:
+        return None
+    device = case.rng.choice(movable)
+    return device, places(case.plan, device.id, None, BECS)
+
+
+@statement("A place is ranked and told by what is so there: none that is over stands above one that is not", share=0.5)
+def places_true(case: Case) -> Told:
+    sampled = _sampled(case)
+    if not sampled:
+        return
+    device, found = sampled
+    over = ""
+    for place in found:
+        if place.refused is not None and not place.current:
+            continue
+        try:
+            solved = solve_plan(apply_edits(case.plan, place.edits))
+        except YardError:
+            continue
+        wrong = wrong_at(solved, device)
+        if place.current and (place.refused is None) == bool(wrong):
+            yield f"{device.id} where it is is told {place.refused or 'fit'}, and there {wrong or 'all is well'}"
+        if place.refused is None and not place.current:
+            if over and not wrong:
+                yield f"{device.id} on {place.title}, where all is well, stands below a place where {over}"
+            over = over or wrong
+
+
+@statement("No place is hidden for being dead without the pack where the device keeps no control", share=0.3)
+def places_shown(case: Case) -> Told:
+    sampled = _sampled(case)
+    if not sampled or sampled[0].keeps_control:
+        return
+    device, found = sampled
+    for place in found:
+        if place.refused is None:
+            continue
+        try:
+            at = fitness(apply_edits(case.plan, place.edits), device.id, case.found.solved)
+        except YardError:
+            continue
+        if at.heavy and all(
+            isinstance(one.facts, WindowMissed)
+            and one.facts.verdict == "dead"
+            and not any(at.at.plan.condition(c).on_pack for c in one.conditions)
+            for one in at.heavy
+        ):
+            yield f"{device.id} on {place.title} is refused: {place.refused}"
+
+
+@statement("Places, ticket and a tried move agree on what a device may live on", share=0.4)
+def moves_agree(case: Case) -> Told:
+    sampled = _sampled(case)
+    if not sampled:
+        return
+    device, found = sampled
+    shown = {one.rail for one in lead(case.plan, device.id).places}
+    for place in found:
+        rail = place.rail
+        if rail is None or place.kind == "bec" or not all(isinstance(one, Move) for one in place.edits):
+            continue
+        if rail in shown and place.refused is not None:
+            yield f"{device.id}: the ticket offers {rail}, places refuse it: {place.refused}"
+        if place.current:
+            continue
+        move = Move(device=device.id, rail=rail)
+        try:
+            after = review(apply_edits(case.plan, [move]))
+        except YardError:
+            continue
+        tried = try_move(case.found, after, move)
+        if tried.refused and place.refused is None:
+            yield f"{device.id} to {rail}: the move is refused, {tried.refused}; places allow it"
+        fits = fitness(after.plan, device.id, case.found.solved).fits
+        if fits != (place.refused is None):
+            yield f"{device.id} to {rail}: {'fit' if fits else 'unfit'} as a move, places say {place.refused or 'fit'}"

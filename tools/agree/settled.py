@@ -1,0 +1,53 @@
+"""A run that holds a condition ends as the condition is."""
+
+from __future__ import annotations
+
+from tools.agree.cases import Case
+from tools.agree.statements import Told, statement
+from yardmeter.core.plan import Scenario
+from yardmeter.core.runs import run_scenario
+from yardmeter.core.runs.report import report
+from yardmeter.words.run import outcome_words
+
+HELD_S = 0.4
+NEAR_V, NEAR_FRAC = 0.03, 0.02
+
+
+@statement("The settled end of a run that holds a condition says what the condition says", share=0.5)
+def run_agrees(case: Case) -> Told:
+    plan = case.plan
+    condition = case.rng.choice(plan.conditions)
+    head = next(one for one in case.found.analysis.budget.conditions if one.id == condition.id)
+    run = run_scenario(plan, Scenario(id="held", name="Held", begins=condition.id, duration_s=HELD_S))
+    found = report(run)
+    words = outcome_words(plan, found)
+    if not head.known:
+        if not words:
+            yield f"{condition.id} has no operating point, and its run tells nothing"
+        return
+    for device in plan.devices:
+        state = case.found.solved.device(device.id).states[condition.id]
+        life = next(one for one in found.devices if one.id == device.id)
+        end = life.spans[-1].state if life.spans else "off"
+        where = f"{device.id} in {condition.id}: {state.verdict} at {state.pin_v:.4f} V, the run ends {end} at {float(run.pin_v(device.id)[-1]):.4f} V"
+        told = any(plan.title(device.id) in one for one in words)
+        if state.verdict in ("reset", "dead") and end == "run" and abs(state.pin_v - device.reset_v) > NEAR_V:
+            yield where
+        if state.verdict == "reset" and not told and abs(state.pin_v - device.reset_v) > NEAR_V:
+            yield f"{where} and tells nothing of it: {words or 'nothing'}"
+        if state.verdict == "high" and not told and state.pin_v > device.max_v * 1.001:
+            yield f"{where} and tells nothing of it: {words or 'nothing'}"
+        if (
+            state.verdict in ("ok", "low")
+            and end != "run"
+            and not device.burst
+            and state.pin_v - device.reset_v > NEAR_V
+        ):
+            yield f"{where}; {words}"
+        if (
+            end == "run"
+            and state.verdict in ("ok", "low")
+            and not device.burst
+            and abs(float(run.pin_v(device.id)[-1]) - state.pin_v) > NEAR_V + NEAR_FRAC * state.pin_v
+        ):
+            yield f"{where}; {words}"

@@ -1,0 +1,180 @@
+"""What volts mean for devices, amps for rails and supplies: one verdict in every view, and a true one."""
+
+from __future__ import annotations
+
+import math
+
+from tools.agree.cases import Case
+from tools.agree.statements import Told, statement
+from yardmeter.core.answers.model import DeviceState
+from yardmeter.core.checks.marks import mark_anywhere, mark_in
+from yardmeter.core.network import Situation
+from yardmeter.core.network.build import rest_pack_v
+from yardmeter.core.plan import Condition, Device, Regulator
+from yardmeter.core.verdict import SEVERITY_ORDER
+from yardmeter.review import review
+from yardmeter.review.sketch import glance
+from yardmeter.review.working import working
+
+NEAR_V = 5e-3
+"""Volts that straight lines between the points of the pack sweep may miss by."""
+EDGE = 1e-5
+"""Share of a limit within which either side is right: a limit that is met exactly is kept."""
+
+
+def plainly(device: Device, condition: Condition, state: DeviceState) -> set[str]:
+    """What the volts at its pins mean, from the limits on its sheet alone; two where a limit is met."""
+
+    def at(pin: float) -> str:
+        if pin > device.max_v:
+            return "high"
+        if condition.state_of(device.id) == "off" or (device.throttle and not condition.throttle_frac):
+            return "off"
+        if not state.sources or pin < 0.5:
+            return "dead"
+        return "reset" if pin < device.reset_v else "low" if pin < device.min_v else "ok"
+
+    return {at(state.pin_v * (1 + share)) for share in (-EDGE, EDGE)}
+
+
+@statement("A device's verdict is what its volts and its sheet's limits say")
+def true_verdicts(case: Case) -> Told:
+    for device in case.plan.devices:
+        for condition, state in case.found.solved.device_states(device):
+            if state.verdict == "unknown":
+                if case.found.solved.solved.given[condition.id].converged:
+                    yield f"{device.id} in {condition.id} is unknown where a point was found"
+            elif state.verdict not in plainly(device, condition, state):
+                yield f"{device.id} in {condition.id} is {state.verdict} at {state.pin_v:.6f} V of {device.min_v} to {device.max_v} V"
+
+
+@statement("A rail is well exactly where no more is asked than usable, and its spare says so too")
+def true_rails(case: Case) -> Told:
+    for rail in case.found.analysis.budget.rails:
+        for condition, state in rail.states.items():
+            over = state.asked_a - state.usable_a > 1e-5 * max(state.usable_a, 1)
+            if over != (state.tone != "ok") and abs(state.asked_a - state.usable_a) > 1e-4:
+                yield f"{rail.id} in {condition}: {state.tone} at {state.asked_a:.5f} of {state.usable_a:.5f} A"
+            if over and state.spare_a > 1e-6:
+                yield f"{rail.id} in {condition} is over and has {state.spare_a:.5f} A to spare"
+            if state.limits and not math.isclose(state.usable_a, min(one.amps_a for one in state.limits), rel_tol=1e-9):
+                yield f"{rail.id} in {condition}: usable {state.usable_a} is not the least of its limits"
+
+
+@statement(
+    "A device that is too high, resets or is dead on the pack has a finding that says so in that condition, or its supply has"
+)
+def found_devices(case: Case) -> Told:
+    verdicts = case.found.verdicts
+    for device in case.plan.devices:
+        for condition, state in case.found.solved.device_states(device):
+            if state.weight not in ("danger", "fault") or (
+                state.verdict in ("dead", "reset", "low") and not condition.on_pack
+            ):
+                continue
+            mark = mark_in(verdicts, condition.id) or mark_anywhere(verdicts)
+            if mark is None or SEVERITY_ORDER[mark] > SEVERITY_ORDER["fault"]:
+                yield f"{device.id} is {state.verdict} in {condition.id} ({state.pin_v:.3f} V) and nothing there is told as a fault"
+
+
+@statement("A finding about a device's volts compares what the device sees in the condition it names")
+def finding_volts(case: Case) -> Told:
+    for one in case.found.verdicts:
+        if one.code not in ("window.over", "window.under") or one.worst is None:
+            continue
+        state = case.found.solved.device(one.elements[0]).states[one.worst]
+        swept = (
+            [p.pins_v[one.elements[0]][0] for p in case.found.analysis.windows.patterns]
+            if one.code == "window.over"
+            else []
+        )
+        if not any(abs(one.compared.observed - volts) < 1e-3 for volts in (state.pin_v, *swept)):
+            yield f"{one.key}: {one.compared.observed:.4f} V, its pins see {state.pin_v:.4f} V in {one.worst}"
+        right = {"window.over": ("high",), "window.under": ("low", "reset")}[one.code]
+        for condition in one.conditions:
+            if case.found.solved.device(one.elements[0]).states[condition].verdict not in right:
+                yield f"{one.key} holds in {condition}, where the device is {case.found.solved.device(one.elements[0]).states[condition].verdict}"
+
+
+@statement("The slider of Windows, at a condition's cell volts, shows the condition's own volts and verdicts")
+def windows_agree(case: Case) -> Told:
+    plan, windows = case.plan, case.found.analysis.windows
+    for pattern in windows.patterns:
+        for name in pattern.conditions:
+            condition = plan.condition(name)
+            head = next(one for one in case.found.analysis.budget.conditions if one.id == name)
+            cell = rest_pack_v(plan, Situation(condition)) / plan.pack.series
+            if not head.known or not windows.cell_v[-1] <= cell <= windows.cell_v[0]:
+                continue
+            for device in plan.devices:
+                state = case.found.solved.device(device.id).states[name]
+                span = [one for one in pattern.lives[device.id] if cell <= one.cell_v + 1e-9]
+                lives = span[-1].verdict if span else pattern.lives[device.id][0].verdict
+                edges = (device.reset_v, device.min_v, device.max_v, 0.5)
+                if (
+                    lives != state.verdict
+                    and not any(abs(state.pin_v - v) < NEAR_V + 2e-3 * v for v in edges)
+                    and state.sources
+                ):
+                    yield f"{device.id} is {lives} on the slider and {state.verdict} in {name} at {state.pin_v:.4f} V"
+
+
+@statement("The builds page marks each condition as the condition line does")
+def marks_agree(case: Case) -> Told:
+    seen = glance(case.found, case.noise)
+    shown = {one.condition: one.severity for one in seen.marks}
+    told = [one for one in (*case.found.analysis.findings, *case.noise.review.findings) if one.severity != "note"]
+    for condition in case.plan.conditions:
+        here = [one.by_condition[condition.id] for one in told if condition.id in one.by_condition]
+        line = min((one for one in here if one != "note"), key=lambda one: SEVERITY_ORDER[one], default=None)
+        if line != shown[condition.id]:
+            yield f"{condition.id} is {shown[condition.id]} on the builds page, {line} on the line"
+    if told and not (seen.always or any(shown.values())):
+        yield f"nothing is marked on the builds page, and there is {told[0].title}"
+
+
+@statement("A condition worked out alone is worked out as among the others", share=0.3)
+def alone(case: Case) -> Told:
+    condition = case.rng.choice(case.plan.conditions)
+    other = review(case.plan.model_copy(update={"conditions": (condition,)})).solved
+    for device in case.plan.devices:
+        here, there = (one.device(device.id).states[condition.id] for one in (case.found.solved, other))
+        if here.verdict != there.verdict and abs(here.pin_v - there.pin_v) > 1e-3:
+            yield f"{device.id} in {condition.id} is {here.verdict} at {here.pin_v:.4f} V, alone {there.verdict} at {there.pin_v:.4f} V"
+
+
+@statement("The mode of a regulator is what its volts, amps and limits say")
+def true_modes(case: Case) -> Told:
+    for supply in case.plan.supplies:
+        if not isinstance(supply, Regulator):
+            continue
+        for condition, state in case.found.solved.supply_states(supply):
+            known = case.found.solved.solved.given[condition.id].converged
+            where = f"{supply.id} in {condition.id}: {state.mode}, {state.in_v:.4f} V in, {state.out_v:.4f} V and {state.out_a:.4f} A out"
+            if not known:
+                continue
+            if (
+                state.mode == "regulating"
+                and abs(state.out_v - (supply.set_v - supply.output_ohm * state.out_a)) > 0.01 * supply.set_v
+            ):
+                yield f"{where}, set to {supply.set_v} V"
+            if state.mode == "regulating" and state.headroom_v is not None and state.headroom_v < -0.02 * supply.set_v:
+                yield f"{where}, with {state.headroom_v:.3f} V of headroom"
+            if state.mode == "dropout" and state.headroom_v is not None and state.headroom_v > 0.02 * supply.set_v:
+                yield f"{where}, with {state.headroom_v:.3f} V of headroom"
+            if state.mode not in ("limiting", "hiccup") and state.out_a > supply.limit_a * 1.001:
+                yield f"{where}, past its limit of {supply.limit_a} A"
+            if state.mode == "limiting" and abs(state.out_a - supply.limit_a) > 0.02 * supply.limit_a:
+                yield f"{where}, its limit is {supply.limit_a} A"
+
+
+@statement("Every working gives the number that stands on screen")
+def workings_agree(case: Case) -> Told:
+    solved = case.found.solved
+    condition = case.rng.choice(case.plan.conditions)
+    for rail in case.plan.rails:
+        state = solved.rail(rail.id).states[condition.id]
+        for quantity, number in (("asked", state.asked_a), ("usable", state.usable_a), ("spare", state.spare_a)):
+            result = working(solved, rail.id, quantity, condition.id).result.value  # type: ignore[arg-type]
+            if not math.isclose(result, number, rel_tol=1e-9, abs_tol=1e-12):
+                yield f"{quantity} of {rail.id} in {condition.id}: {number} on screen, {result} by its working"
