@@ -67,7 +67,7 @@ def plan_named(name: str) -> Plan:
 
 
 def _analysis(found: Reviewed) -> Any:
-    return {"analysis": found.analysis, "captions": captions(found.solved), "glance": glance(found), "latches": found.solved.latches}  # fmt: skip
+    return {"analysis": found.analysis, "captions": captions(found.solved), "glance": glance(found, review_noise(found.solved.solved)), "latches": found.solved.latches}  # fmt: skip
 
 
 def _noise(found: Reviewed) -> Any:

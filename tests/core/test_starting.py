@@ -13,6 +13,7 @@ from yardmeter.core.parts import load_part
 from yardmeter.core.plan import Plan
 from yardmeter.review import analyse, review
 from yardmeter.review.joining import motor_signals
+from yardmeter.review.noise_review import review_noise
 from yardmeter.review.sketch import glance, sketch
 
 SHELF = {part.key: part for part in demo.starter_parts()}
@@ -174,7 +175,7 @@ def test_the_sketch_tells_the_worst_before_anything_is_stored() -> None:
 
 def test_a_glance_has_the_heaviest_mark_of_each_condition_and_the_first_thing_to_do() -> None:
     found = review(demo.plan("marshlight-as-soldered"))
-    seen = glance(found)
+    seen = glance(found, review_noise(found.solved.solved))
     assert {m.condition: m.severity for m in seen.marks} == {
         "usb-bench": "fault", "pack-bench": "danger", "hover": "fault",
         "punch-fresh": "danger", "punch-low": "danger", "landing": "fault",
@@ -184,6 +185,7 @@ def test_a_glance_has_the_heaviest_mark_of_each_condition_and_the_first_thing_to
     assert (seen.next.title, seen.next_element, seen.next_condition) == (first.title, first.elements[0], first.worst)
     assert (seen.cells, round(seen.most_a, 1)) == (6, 87.4)
     assert "rail-usb" not in {r.id for r in seen.rails}
-    quiet = glance(review(start("leads", "pack-3s-1300", [], "led-white-3s4")))
+    lamp = review(start("leads", "pack-3s-1300", [], "led-white-3s4"))
+    quiet = glance(lamp, review_noise(lamp.solved.solved))
     assert {m.severity for m in quiet.marks} == {None}
     assert quiet.next is None

@@ -234,7 +234,7 @@ def test_cells() -> None:
         assert 0 < charge_left_frac(chemistry, CELL_STATE_V[chemistry]["nominal"]) < 0.5
 
 
-def test_a_measured_pack_replaces_the_curve_and_a_limiter_holds() -> None:
+def test_a_measured_pack_replaces_the_curve_and_a_limiter_opens() -> None:
     measured = {**STILL, "pack_v": 15.5}
     made = plan(conditions=[measured], devices=[device("d", "pack-rail", 0.1, nominal_v=14, min_v=6, max_v=20)])
     assert analyse(made).budget.conditions[0].pack_rest_v == 15.5
@@ -243,7 +243,10 @@ def test_a_measured_pack_replaces_the_curve_and_a_limiter_holds() -> None:
     held = plan(inlets=[fuse], devices=[short], conditions=[{**STILL, "energy": ["pack", "fuse"]}])
     op = operate(branch_table(held), [Situation(held.conditions[0])])
     check_balance(op)
-    assert op.pack_a(0) == pytest.approx(0.5, abs=1e-6)
+    assert op.pack_a(0) == pytest.approx(0.0, abs=1e-6)  # 8 A are asked of 0.5: it opens, and stays open
+    assert op.gives_up(0, "fuse")
+    light = plan(inlets=[fuse], devices=[device("d", "pack-rail", 0.49, nominal_v=14, min_v=6, max_v=20)], conditions=held.conditions)  # fmt: skip
+    assert operate(branch_table(light), [Situation(held.conditions[0])]).pack_a(0) == pytest.approx(0.49, abs=1e-3)
 
 
 def test_the_spread_is_reproducible_and_agrees_with_arithmetic() -> None:

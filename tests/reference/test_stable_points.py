@@ -40,7 +40,19 @@ def chain(seed: int) -> Plan:
         volts, name = round(volts * dice.uniform(0.45, 0.85), 2), f"r{k}"
         rails.append(rail(name, volts))
         kind, limit = dice.choice(["buck", "buck", "linear"]), round(dice.uniform(0.6, 3.0), 3)
-        supplies.append(regulator(f"s{k}", kind, source, name, volts, current_limit_a=limit, start_v=1.0, stop_v=0.8))
+        supplies.append(
+            regulator(
+                f"s{k}",
+                kind,
+                source,
+                name,
+                volts,
+                current_limit_a=limit,
+                limit_style="constant",
+                start_v=1.0,
+                stop_v=0.8,
+            )
+        )
         for j in range(dice.randint(0 if k == 0 else 1, 2)):
             law, amps = dice.choice(["current", "power", "resistance"]), dice.uniform(0.1, 1.6)
             unit = {} if law == "current" else {"unit": "W"}
@@ -73,8 +85,8 @@ def cascade(amps: float, first_limit_a: float = 1.3) -> Plan:
     return plan(
         rails=[rail("nine", 9), rail("five", 5)],
         supplies=[
-            regulator("first", "buck", "pack-rail", "nine", 9.0, current_limit_a=first_limit_a),
-            regulator("second", "buck", "nine", "five", 5.0, current_limit_a=2.5),
+            regulator("first", "buck", "pack-rail", "nine", 9.0, current_limit_a=first_limit_a, limit_style="constant"),
+            regulator("second", "buck", "nine", "five", 5.0, current_limit_a=2.5, limit_style="constant"),
         ],
         devices=[device("load", "five", amps)],
     )
@@ -185,7 +197,7 @@ def test_a_hair_from_its_limit_a_rail_stands_or_has_fallen(kind: str, off: float
     load = device("d", "five", watts, unit="W", law="power", nominal_v=5, min_v=4.5, max_v=6)
     made = plan(
         rails=[rail("five", 5)],
-        supplies=[regulator("s", kind, "pack-rail", "five", 5.0, current_limit_a=1.5)],
+        supplies=[regulator("s", kind, "pack-rail", "five", 5.0, current_limit_a=1.5, limit_style="constant")],
         devices=[load],
     )
     volts = 5 - 1.5 * ohm if off <= 1e-8 else 1.5 * 4.5**2 / watts

@@ -84,7 +84,8 @@ def _device_state(device: Device, case: InCondition) -> DeviceState:
     state = "off" if is_off(device, case.condition) else case.condition.state_of(device.id)
     found: DeviceVerdict = "unknown"
     if view.converged:
-        found = verdict(device, pin, off=state == "off", fed=bool(case.sources[device.id]))
+        trying = device.feed is not None and device.feed.rail in case.trying
+        found = verdict(device, pin, off=state == "off", fed=bool(case.sources[device.id]), trying=trying)
     drop = view.rail_v(device.feed.rail) - pin if device.feed and case.sources[device.id] else 0.0
     return DeviceState(
         state=state,

@@ -114,7 +114,9 @@ class RailAnswer(Answer):
     states: dict[str, RailState]
 
 
-SupplyMode = Literal["off", "regulating", "dropout", "limiting", "passing", "hiccup", "backwards", "unknown"]
+SupplyMode = Literal[
+    "off", "regulating", "dropout", "limiting", "passing", "hiccup", "gives up", "backwards", "unknown"
+]
 
 
 @dataclass(frozen=True, slots=True)

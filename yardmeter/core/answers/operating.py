@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from yardmeter.core.graph import graph_of
 from yardmeter.core.network import BranchTable, Network, Situation, build_network, derive
 from yardmeter.core.network.build import rest_pack_v
 from yardmeter.core.network.keys import (
@@ -29,7 +30,7 @@ from yardmeter.core.solver.assembly import Assembly, branch_currents, with_refer
 from yardmeter.core.solver.circuit import CONDUCTING, LIMITING, OFF, Bools, Floats, Ints, Solution
 from yardmeter.core.solver.dc import Probe, solve_after_dip, solve_dc
 from yardmeter.core.solver.elements import InputCurrent, converter_input, converter_target, load_current
-from yardmeter.core.solver.rows import only_found, take_solution
+from yardmeter.core.solver.rows import held_off, only_found, take_solution
 
 
 class Operating:
@@ -45,7 +46,8 @@ class Operating:
         loads = network.circuit.loads
         self.load_v = self.volts[:, loads.p] - self.volts[:, loads.n]
         self.load_a, _ = load_current(loads, self.load_v)
-        self.at = Assembly.terminals(network.circuit, np.concatenate([solution.volts, solution.converter_a], axis=1))
+        circuit = held_off(network.circuit, solution.gives_up)
+        self.at = Assembly.terminals(circuit, np.concatenate([solution.volts, solution.converter_a], axis=1))
 
     @cached_property
     def taken(self) -> InputCurrent:
@@ -207,6 +209,10 @@ class Operating:
     def hiccups(self, row: int, name: str) -> bool:
         return bool(self.solution.hiccup[row, self._index(name)])
 
+    def gives_up(self, row: int, name: str) -> bool:
+        """Whether a regulator or inlet would stand at its limit, where it gives up."""
+        return bool(self.solution.gives_up[row, self._index(name)])
+
     def rail_demand_a(self) -> Floats:
         """Amps taken from every rail by its devices and supplies, (rows, rails) in the plan's order."""
         network, plan = self.network, self.plan
@@ -307,6 +313,15 @@ class View:
 
     def hiccups(self, name: str) -> bool:
         return self.op.hiccups(self.row, name)
+
+    def gives_up(self, name: str) -> bool:
+        return self.op.gives_up(self.row, name)
+
+    def trying(self) -> frozenset[str]:
+        """Rails that a regulator brings up and lets fall over and over, those behind them too."""
+        plan = self.op.plan
+        given_up = [s.output for s in plan.supplies if isinstance(s, Regulator) and self.gives_up(s.id)]
+        return frozenset(graph_of(plan).rails_below(given_up)) if given_up else frozenset()
 
 
 def operate(table: BranchTable, situations: Sequence[Situation], *, probe: Probe | None = None) -> Operating:

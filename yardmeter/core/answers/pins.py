@@ -21,14 +21,19 @@ class VerdictSpan:
     verdict: DeviceVerdict
 
 
-def verdict(device: Device, pin_v: float, *, off: bool, fed: bool) -> DeviceVerdict:
-    """What the volts at its pins mean for a device; over-voltage counts whether it is switched on or not."""
+def verdict(device: Device, pin_v: float, *, off: bool, fed: bool, trying: bool = False) -> DeviceVerdict:
+    """What the volts at its pins mean for a device; over-voltage counts whether it is switched on or not.
+
+    On a rail that is brought up and let fall over and over (`trying`) it resets every time.
+    """
     found = device.at_volts(pin_v)
     if found == "high":
         return found
     if off:
         return "off"
-    return "dead" if not fed or pin_v < LIVE_V else found
+    if not fed or pin_v < LIVE_V:
+        return "reset" if trying else "dead"
+    return found
 
 
 def is_off(device: Device, condition: Condition) -> bool:
@@ -66,15 +71,22 @@ def worst_state(states: dict[str, DeviceState]) -> str | None:
 
 
 def verdict_spans(
-    device: Device, cells_v: Sequence[float], pins_v: Sequence[float], known: Sequence[bool], *, off: bool
+    device: Device,
+    cells_v: Sequence[float],
+    pins_v: Sequence[float],
+    known: Sequence[bool],
+    *,
+    off: bool,
+    trying: Sequence[bool] | None = None,
 ) -> tuple[VerdictSpan, ...]:
     """The verdicts on a sweep whose cell volts fall, its pins on straight lines between its points.
 
     Lines from or to a point that is not `known` are “unknown”.
     """
+    trying = trying or [False] * len(pins_v)
     low_v, high_v = min(pins_v), max(pins_v)
-    if all(known) and not any(low_v <= limit <= high_v for limit in _limits(device)):
-        return (VerdictSpan(cells_v[0], verdict(device, high_v, off=off, fed=True)),)
+    if all(known) and len({*trying}) == 1 and not any(low_v <= limit <= high_v for limit in _limits(device)):
+        return (VerdictSpan(cells_v[0], verdict(device, high_v, off=off, fed=True, trying=trying[0])),)
     spans: list[VerdictSpan] = []
     for k in range(1, len(cells_v)):
         (top, bottom), (start, end) = cells_v[k - 1 : k + 1], pins_v[k - 1 : k + 1]
@@ -83,7 +95,7 @@ def verdict_spans(
         for share, until in itertools.pairwise(edges):
             pin_v = start + (end - start) * (share + until) / 2
             sees = known[k - 1] and known[k]
-            found: DeviceVerdict = verdict(device, pin_v, off=off, fed=True) if sees else "unknown"
+            found: DeviceVerdict = verdict(device, pin_v, off=off, fed=True, trying=trying[k]) if sees else "unknown"
             if not spans or spans[-1].verdict != found:
                 spans.append(VerdictSpan(cell_v=top + (bottom - top) * share, verdict=found))
     return tuple(spans)

@@ -11,6 +11,7 @@ from yardmeter.core.answers.operating import View
 from yardmeter.core.answers.sources import LIVE_V, Flow
 from yardmeter.core.answers.spare import Carried, spares
 from yardmeter.core.network.loads import active_draw
+from yardmeter.core.once import cached_property
 from yardmeter.core.plan import Condition, Device, Link, Plan, Provenance, Rail, Regulator, Strap, Supply
 
 ROUNDING = 1e-6
@@ -30,6 +31,11 @@ class InCondition:
     sources: dict[str, tuple[str, ...]]
     asked_flows: tuple[Flow, ...]
     given_flows: tuple[Flow, ...]
+
+    @cached_property
+    def trying(self) -> frozenset[str]:
+        """Rails that are brought up and let fall over and over."""
+        return self.given.trying()
 
 
 def rail_states(plan: Plan, case: InCondition) -> dict[str, RailState]:

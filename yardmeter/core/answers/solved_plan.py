@@ -85,7 +85,11 @@ class SolvedPlan:
         found = {}
         for condition in plan.conditions:
             op, row = self.solved.given[condition.id].op, self.solved.given[condition.id].row
-            limiting = [rail for name, rail in fed.items() if op.supply_limits(row, name) or op.hiccups(row, name)]
+            limiting = [
+                rail
+                for name, rail in fed.items()
+                if op.supply_limits(row, name) or op.hiccups(row, name) or op.gives_up(row, name)
+            ]
             if any(i.kind == "lamp" and i.id in condition.energy for i in plan.inlets) and self.limiter_lit(condition):
                 limiting.append(plan.pack.rail)
             found[condition.id] = frozenset(graph_of(plan).rails_below(limiting))

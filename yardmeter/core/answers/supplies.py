@@ -105,6 +105,8 @@ def _mode(view: View, supply: Supply, amps: float) -> SupplyMode:
         return "passing" if view.supply_out_v(supply) > 0.5 else "off"
     if view.hiccups(supply.id):
         return "hiccup"
+    if view.gives_up(supply.id):
+        return "gives up"
     if not view.supply_on(supply.id):
         return "off"
     if view.supply_limits(supply.id):

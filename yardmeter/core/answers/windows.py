@@ -145,6 +145,7 @@ def _sweep(solved: Solved, patterns: list[_Pattern], cells: np.ndarray) -> Opera
         residual_a=np.stack([s.residual_a[row] for s, row in known]),
         steps=0,
         hiccup=np.stack([s.hiccup[row] for s, row in known]),
+        gives_up=np.stack([s.gives_up[row] for s, row in known]),
     )
     group = np.repeat(np.arange(len(patterns)), len(cells))
     return Operating(network, solve_dc_near(network.circuit, base, group, network.assembly))
@@ -158,6 +159,8 @@ class _Grid:
     pins: dict[str, list[float]]
     headrooms: dict[str, list[float]]
     holds: dict[str, list[bool]]
+    trying: dict[str, list[bool]]
+    """Devices on rails that are brought up and let fall over and over, and at which points."""
     known: list[bool]
     """At which points the network has an operating point."""
 
@@ -183,8 +186,19 @@ def _grid(plan: Plan, op: Operating, rows: slice) -> _Grid:
         {name: v.tolist() for name, v in pins.items()},
         headrooms,
         holds,
+        _trying(plan, op, rows),
         op.solution.converged[rows].tolist(),
     )
+
+
+def _trying(plan: Plan, op: Operating, rows: slice) -> dict[str, list[bool]]:
+    if not op.solution.gives_up[rows].any():
+        return {}
+    found = [
+        {d.id for rail in View(op, row).trying() for d in plan.devices_on(rail)}
+        for row in range(*rows.indices(op.volts.shape[0]))
+    ]
+    return {name: [name in one for one in found] for name in set().union(*found)}
 
 
 def _pattern_answer(plan: Plan, pattern: _Pattern, cells: tuple[float, ...], grid: _Grid) -> SweepPattern:
@@ -194,7 +208,12 @@ def _pattern_answer(plan: Plan, pattern: _Pattern, cells: tuple[float, ...], gri
 
     holds = {name: tuple(held) for name, held in grid.holds.items()}
     condition = pattern.conditions[0]
-    lives = {d.id: verdict_spans(d, cells, grid.pins[d.id], grid.known, off=is_off(d, condition)) for d in plan.devices}
+    lives = {
+        d.id: verdict_spans(
+            d, cells, grid.pins[d.id], grid.known, off=is_off(d, condition), trying=grid.trying.get(d.id)
+        )
+        for d in plan.devices
+    }
     return SweepPattern(
         conditions=pattern.ids,
         name=pattern.name,

@@ -1,7 +1,7 @@
 """SPICE netlist of a plan in one condition: the same network as behavioural sources any SPICE3-like simulator reads.
 
 Regulators are written as explicit functions of node voltages, not as the modes a solution found, so that a simulator's
-operating point is an independent one.
+operating point is an independent one. Only what gives up at its limit, and so stands nowhere, is left out, with a remark.
 """
 
 from __future__ import annotations
@@ -12,7 +12,8 @@ from yardmeter.core.network import Network, Situation, branch_table, build_netwo
 from yardmeter.core.network.keys import Key, Node
 from yardmeter.core.plan import Condition, Plan
 from yardmeter.core.plan.text import one_line
-from yardmeter.core.solver.circuit import Kind, LoadKind
+from yardmeter.core.solver.circuit import Bools, Kind, LoadKind
+from yardmeter.core.solver.dc import solve_dc
 from yardmeter.core.solver.elements import LAMP_EXPONENT, MIN_INPUT_V
 
 LEAK_OHM = 1e9
@@ -32,7 +33,8 @@ def write_netlist(plan: Plan, condition: Condition, *, limited: bool = True) -> 
         f"* {one_line(plan.name)}: {one_line(condition.name)}",
         "* Volts in V, amps in A, resistances in ohm. Node 0 is the pack's negative.",
     ]
-    lines += netlist_elements(network, 0)
+    held = solve_dc(network.circuit, network.assembly).gives_up[0] if limited else None
+    lines += netlist_elements(network, 0, held)
     nodes = sorted(network.node.values())
     names = {index: node_name(name) for name, index in network.node.items()}
     lines += [
@@ -56,15 +58,15 @@ def _title(key: Key) -> str:
     return " ".join(str(one) for one in (key.role, key.element, key.part or "") if one)
 
 
-def netlist_elements(network: Network, row: int) -> list[str]:
-    """The element lines of one row of a network,."""
+def netlist_elements(network: Network, row: int, held: Bools | None = None) -> list[str]:
+    """The element lines of one row of a network; converters that are `held` (m,) have given up at their limit."""
     names = {index: node_name(name) for name, index in network.node.items()}
     names[-1] = "0"
     lines = [
         *_conductors(network, row, names),
         *_pack(network, row, names),
         *_loads(network, row, names),
-        *_converters(network, row, names),
+        *_converters(network, row, names, held),
     ]
     lines += [f"Rleak{index} {names[index]} 0 {LEAK_OHM:g}" for index in sorted(network.node.values())]
     return lines
@@ -110,11 +112,14 @@ def _loads(network: Network, row: int, names: dict[int, str]) -> list[str]:
     return lines
 
 
-def _converters(network: Network, row: int, names: dict[int, str]) -> list[str]:
+def _converters(network: Network, row: int, names: dict[int, str], held: Bools | None) -> list[str]:
     c, lines = network.circuit.converters, []
     for k, one in enumerate(network.table.converters):
         title = _title(one.key)
         if not c.enabled[row, k]:
+            continue
+        if held is not None and held[k]:
+            lines.append(f"* {title} gives up over {c.limit_a[row, k]:.9g} A: held off")
             continue
         out, gnd, inp = names[one.out], names[one.gnd], names[one.inp]
         vo, vi, kind = f"v({out},{gnd})", f"v({inp},{gnd})", Kind(int(c.kind[k]))

@@ -177,6 +177,7 @@ def _converters(table: BranchTable, situations: Sequence[Situation]) -> Converte
         quiescent_a=per_row([spec.quiescent_a for spec in specs]),
         k1_v=per_row([spec.k1_v for spec in specs]),
         k2_ohm=per_row([spec.k2_ohm for spec in specs]),
+        gives_up=np.array([spec.gives_up for spec in specs], bool),
     )
 
 

@@ -34,6 +34,7 @@ class ConverterSpec:
     quiescent_a: float = 0.0
     k1_v: float = 0.0
     k2_ohm: float = 0.0
+    gives_up: bool = False
 
 
 def loss_fit(supply: Regulator) -> LossFit:
@@ -67,6 +68,7 @@ def regulator_specs(supply: Regulator, lead_ohm: float) -> tuple[ConverterSpec, 
         quiescent_a=supply.quiescent_a,
         k1_v=fit.k1_v,
         k2_ohm=fit.k2_ohm + lead_ohm,
+        gives_up=supply.limiting in ("hiccup", "latch"),
     )
     backward = (
         ConverterSpec(Kind.SERIES, OPEN_V, 0.0, BODY_DIODE_V, BODY_DIODE_OHM)
@@ -86,5 +88,5 @@ def inlet_spec(inlet: Inlet) -> ConverterSpec:
 
 
 def fuse_spec(inlet: Inlet) -> ConverterSpec:
-    """A limiter in line with the pack that holds up to its current."""
-    return ConverterSpec(Kind.SERIES, OPEN_V, 0.0, inlet.drop_v, inlet.series_ohm, limit_a=inlet.limit_a)
+    """A limiter in line with the pack that opens at its current."""
+    return ConverterSpec(Kind.SERIES, OPEN_V, 0.0, inlet.drop_v, inlet.series_ohm, limit_a=inlet.limit_a, gives_up=True)

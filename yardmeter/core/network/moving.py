@@ -296,7 +296,7 @@ def _converting(network: Network) -> Converting:
             line.append(10 ** (-own.rejection_db / 20) / corner)
             entry.append(1 / corner)
             soft.append(own.soft_start_s if own.soft_start_s is not None else SOFT_S[own.kind])
-            style.append(STYLES[own.limit_style or ("hiccup" if own.switching else "constant")])
+            style.append(STYLES[own.limiting])
             blank.append(BLANK_S)
         else:
             port = one.key.role == "inlet"

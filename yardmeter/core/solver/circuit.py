@@ -114,6 +114,8 @@ class Converters:
     quiescent_a: Floats
     k1_v: Floats
     k2_ohm: Floats
+    gives_up: Bools
+    """(n,): whether it stops at its limit, to try again later or never, and does not stand there."""
 
 
 @dataclass(frozen=True)
@@ -146,3 +148,5 @@ class Solution:
     steps: int
     hiccup: Bools
     """(rows, m): the converter kept switching on and off; it was held off."""
+    gives_up: Bools
+    """(rows, m): it would stand at its limit, where it gives up; it was held off."""

@@ -16,7 +16,7 @@ from yardmeter.core.patience import go_on
 from yardmeter.core.solver.assembly import Assembly, Evaluation, assembly_of
 from yardmeter.core.solver.circuit import CONDUCTING, LIMITING, OFF, Bools, Circuit, Floats, Ints, Solution
 from yardmeter.core.solver.elements import InputCurrent, Target, target_volts
-from yardmeter.core.solver.rows import scaled, take_rows, take_solution
+from yardmeter.core.solver.rows import held_off, scaled, take_rows, take_solution
 from yardmeter.core.solver.stability import unstable
 
 RESIDUAL_A = 1e-7
@@ -38,6 +38,8 @@ LIMIT_SLACK = 1e-6
 """A converter within this of its limit still regulates: nearer than that no arithmetic tells the two apart."""
 DOUBT_FRAC = 0.02
 """By how much a restless converter has to be over its limit for an answer far from settled to be believed."""
+BACK_A = 1e-9
+"""Current back through what conducts one way from which it is off: less than the leak of a volt that nothing else holds [A]."""
 MAX_FLIPS = 20
 """Mode changes after which a creeping converter is held off: it would start and stop for ever."""
 HICCUP_V = 1e-3
@@ -79,16 +81,41 @@ class Probe:
 def solve_dc(
     circuit: Circuit, assembly: Assembly | None = None, free: Solution | None = None, *, probe: Probe | None = None
 ) -> Solution:
-    """Operating points of all rows. Never raises for an overload: look at `converged`, `modes` and `hiccup`.
+    """Operating points of all rows. Never raises for an overload: look at `converged`, `modes`, `hiccup` and `gives_up`.
 
     An `assembly` of the same topology may be handed in to save making it again, and the solution of the same rows
     without current limits (`free`) as a nearer start: what was over its limit there starts at it. Who only wants to
     know whether rows stand asks with a `probe`; rows that it finds fallen are not converged.
     """
     assembly = assembly or assembly_of(circuit)
+    found = _solved(assembly, circuit, free, probe)
+    return found if probe else _without_given_up(assembly, circuit, found)
+
+
+def _solved(assembly: Assembly, circuit: Circuit, free: Solution | None = None, probe: Probe | None = None) -> Solution:
     state = _start(circuit) if free is None else _start_from(circuit, free)
     _newton(assembly, circuit, state)
     return _finish(assembly, circuit, state, free, probe)
+
+
+def _without_given_up(assembly: Assembly, circuit: Circuit, found: Solution) -> Solution:
+    """Rows in which a converter stands at a limit it does not stand at: again with it held off, until none does.
+
+    Those at their limit together give up together: each stands it as long as the others.
+    """
+    held = np.zeros_like(found.gives_up)
+    for _ in range(circuit.converters.inp.size):
+        at_limit = found.converged[:, None] & (found.modes == LIMITING) & circuit.converters.gives_up
+        rows = np.flatnonzero(at_limit.any(axis=1))
+        if not rows.size:
+            break
+        held[rows] |= at_limit[rows]
+        again = _solved(assembly, held_off(take_rows(circuit, rows), held[rows]))
+        for name in ("volts", "converter_a", "modes", "converged", "residual_a", "hiccup"):
+            values = getattr(found, name).copy()
+            values[rows] = getattr(again, name)
+            found = replace(found, **{name: values})
+    return replace(found, gives_up=held)
 
 
 def _start_from(circuit: Circuit, free: Solution) -> _State:
@@ -126,7 +153,7 @@ def solve_dc_near(circuit: Circuit, base: Solution, group: Ints, assembly: Assem
     near = state.converged.copy()
     if not near.all():
         _newton(assembly, circuit, state)
-    return _finish(assembly, circuit, state, trusted=near)
+    return _without_given_up(assembly, circuit, _finish(assembly, circuit, state, trusted=near))
 
 
 def solve_after_dip(circuit: Circuit, assembly: Assembly | None = None) -> Solution:
@@ -201,7 +228,16 @@ def _handed_out(assembly: Assembly, circuit: Circuit, state: _State) -> Solution
     at = assembly.terminals(circuit, state.x)
     wanted = at.powered & (at.output_v < target_volts(circuit.converters, at.input_v, 0.0) - HICCUP_V)
     hiccup: Bools = (state.flips > MAX_FLIPS) & (state.modes == OFF) & wanted
-    return Solution(state.x[:, :n], state.x[:, n:], state.modes, state.converged, state.residual, state.steps, hiccup)
+    return Solution(
+        state.x[:, :n],
+        state.x[:, n:],
+        state.modes,
+        state.converged,
+        state.residual,
+        state.steps,
+        hiccup,
+        np.zeros_like(hiccup),
+    )
 
 
 def _power_up_again(assembly: Assembly, circuit: Circuit, state: _State, trusted: Bools | None) -> None:
@@ -438,7 +474,7 @@ def next_modes(
     restless = flips.max(axis=1, initial=0) > RESTLESS_FLIPS
     doubt = np.where(restless & wide, DOUBT_FRAC, 0.0)[:, None] if wide is not None else 0.0
     after[conducting & (amps > c.limit_a * (1 + LIMIT_SLACK + doubt))] = LIMITING
-    after[conducting & (amps < -1e-6) & ~c.sinks] = OFF
+    after[conducting & (amps < -BACK_A) & ~c.sinks] = OFF
     if limiting.any():
         after[limiting & (at.output_v > target_volts(c, at.input_v, c.limit_a) + 1e-6)] = CONDUCTING
     after[off & at.powered & (at.output_v < open_v - 1e-6) & (flips <= MAX_FLIPS)] = CONDUCTING

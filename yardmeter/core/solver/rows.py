@@ -11,6 +11,7 @@ from yardmeter.core.solver.circuit import (
     LAMP,
     LED,
     RESISTANCE,
+    Bools,
     Circuit,
     Conductors,
     Converters,
@@ -47,6 +48,12 @@ def take_rows(circuit: Circuit, rows: Ints) -> Circuit:
     )
 
 
+def held_off(circuit: Circuit, held: Bools) -> Circuit:
+    """The circuit with some converters (rows, m) switched off."""
+    own = circuit.converters
+    return replace(circuit, converters=replace(own, enabled=own.enabled & ~held)) if held.any() else circuit
+
+
 def scaled(loads: Loads, share: float) -> Loads:
     """Loads at a share of what they draw: amps and watts go down with it, ohms up; a lamp in line with the pack is no load."""
     ohmic = (loads.law == RESISTANCE) | (loads.law == LED)
@@ -56,7 +63,7 @@ def scaled(loads: Loads, share: float) -> Loads:
 
 def take_solution(solution: Solution, rows: Ints) -> Solution:
     """The solution with only these rows."""
-    names = ("volts", "converter_a", "modes", "converged", "residual_a", "hiccup")
+    names = ("volts", "converter_a", "modes", "converged", "residual_a", "hiccup", "gives_up")
     return replace(solution, **{name: getattr(solution, name)[rows] for name in names})
 
 
