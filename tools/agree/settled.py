@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from tools.agree.cases import Case
 from tools.agree.statements import Told, statement
+from yardmeter.core.answers.sources import fed_by
 from yardmeter.core.plan import Scenario
 from yardmeter.core.runs import run_scenario
 from yardmeter.core.runs.report import report
@@ -30,10 +31,30 @@ def run_agrees(case: Case) -> Told:
         life = next(one for one in found.devices if one.id == device.id)
         end = life.spans[-1].state if life.spans else "off"
         where = f"{device.id} in {condition.id}: {state.verdict} at {state.pin_v:.4f} V, the run ends {end} at {float(run.pin_v(device.id)[-1]):.4f} V"
+        # All at once they are too much; one after another some come up, and others are told in their place.
+        near = (
+            fed_by(plan, case.found.solved.solved.asked[condition.id], device.feed.rail) if device.feed else frozenset()
+        )
+        troubled = [
+            one
+            for one in plan.devices
+            if one.feed
+            and near & fed_by(plan, case.found.solved.solved.asked[condition.id], one.feed.rail)
+            and any(plan.title(one.id) in said for said in words)
+        ]
         told = any(plan.title(device.id) in one for one in words)
-        if state.verdict in ("reset", "dead") and end == "run" and abs(state.pin_v - device.reset_v) > NEAR_V:
+        if not life.spans:
+            if (
+                state.verdict == "reset"
+                and condition.on_pack
+                and not troubled
+                and device.reset_v - state.pin_v > NEAR_V
+            ):
+                yield f"{where} and tells nothing of it: {words or 'nothing'}"
+            continue
+        if state.verdict in ("reset", "dead") and end == "run" and not troubled:
             yield where
-        if state.verdict == "reset" and not told and abs(state.pin_v - device.reset_v) > NEAR_V:
+        if state.verdict == "reset" and not told and not troubled and device.reset_v - state.pin_v > NEAR_V:
             yield f"{where} and tells nothing of it: {words or 'nothing'}"
         if state.verdict == "high" and not told and state.pin_v > device.max_v * 1.001:
             yield f"{where} and tells nothing of it: {words or 'nothing'}"
@@ -46,6 +67,7 @@ def run_agrees(case: Case) -> Told:
             yield f"{where}; {words}"
         if (
             end == "run"
+            and not troubled
             and state.verdict in ("ok", "low")
             and not device.burst
             and abs(float(run.pin_v(device.id)[-1]) - state.pin_v) > NEAR_V + NEAR_FRAC * state.pin_v

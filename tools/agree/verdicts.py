@@ -8,6 +8,7 @@ from tools.agree.cases import Case
 from tools.agree.statements import Told, statement
 from yardmeter.core.answers.model import DeviceState
 from yardmeter.core.checks.marks import mark_anywhere, mark_in
+from yardmeter.core.graph import graph_of
 from yardmeter.core.network import Situation
 from yardmeter.core.network.build import rest_pack_v
 from yardmeter.core.plan import Condition, Device, Regulator
@@ -22,8 +23,11 @@ EDGE = 1e-5
 """Share of a limit within which either side is right: a limit that is met exactly is kept."""
 
 
-def plainly(device: Device, condition: Condition, state: DeviceState) -> set[str]:
-    """What the volts at its pins mean, from the limits on its sheet alone; two where a limit is met."""
+def plainly(device: Device, condition: Condition, state: DeviceState, *, trying: bool) -> set[str]:
+    """What the volts at its pins mean, from the limits on its sheet alone; two where a limit is met.
+
+    `trying`: a regulator above it starts and gives up over and over.
+    """
 
     def at(pin: float) -> str:
         if pin > device.max_v:
@@ -31,7 +35,7 @@ def plainly(device: Device, condition: Condition, state: DeviceState) -> set[str
         if condition.state_of(device.id) == "off" or (device.throttle and not condition.throttle_frac):
             return "off"
         if not state.sources or pin < 0.5:
-            return "dead"
+            return "reset" if trying else "dead"
         return "reset" if pin < device.reset_v else "low" if pin < device.min_v else "ok"
 
     return {at(state.pin_v * (1 + share)) for share in (-EDGE, EDGE)}
@@ -39,12 +43,15 @@ def plainly(device: Device, condition: Condition, state: DeviceState) -> set[str
 
 @statement("A device's verdict is what its volts and its sheet's limits say")
 def true_verdicts(case: Case) -> Told:
+    supplies = case.found.analysis.budget.supplies
     for device in case.plan.devices:
+        above = graph_of(case.plan).climb(device.feed.rail) if device.feed else ()
         for condition, state in case.found.solved.device_states(device):
+            trying = any(one.output in above and one.states[condition.id].mode == "gives up" for one in supplies)
             if state.verdict == "unknown":
                 if case.found.solved.solved.given[condition.id].converged:
                     yield f"{device.id} in {condition.id} is unknown where a point was found"
-            elif state.verdict not in plainly(device, condition, state):
+            elif state.verdict not in plainly(device, condition, state, trying=trying):
                 yield f"{device.id} in {condition.id} is {state.verdict} at {state.pin_v:.6f} V of {device.min_v} to {device.max_v} V"
 
 

@@ -8,7 +8,7 @@ from yardmeter.core.answers.model import Answer, RailAnswer
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.plan import rail_title
 from yardmeter.core.units import format_si
-from yardmeter.core.verdict import Direction, Verdict, direction_of
+from yardmeter.core.verdict import SEVERITY_ORDER, Direction, Verdict, direction_of
 from yardmeter.review.analysis import Reviewed, Told
 
 MOVED_A = 2e-3
@@ -35,12 +35,14 @@ def changes_between(before: Reviewed, after: Reviewed) -> tuple[Change, ...]:
 def finding_changes(before: Told, after: Told, dead: Collection[str] = ()) -> list[Change]:
     """Findings gained, cured, sharpened or eased. What went because its device is `dead` now is no cure."""
     old, new = {v.key: (v, f) for v, f in before}, {v.key: (v, f) for v, f in after}
-    found = [_change("worse", f.title, v) for key, (v, f) in new.items() if key not in old]
-    found += [
-        _change("better", f"Cured: {f.title}", v)
-        for key, (v, f) in old.items()
-        if key not in new and v.elements[0] not in dead
-    ]
+    come = {key: one for key, one in new.items() if key not in old}
+    found = [_change("worse", f.title, v) for v, f in come.values()]
+    for key, (v, f) in old.items():
+        if key in new or v.elements[0] in dead:
+            continue
+        instead = [one for one, _ in come.values() if _takes_the_place_of(v, one)]
+        if not instead:
+            found.append(_change("better", f"Cured: {f.title}", v))
     for key, (now, told) in new.items():
         if key not in old:
             continue
@@ -50,6 +52,12 @@ def finding_changes(before: Told, after: Told, dead: Collection[str] = ()) -> li
         if direction:
             found.append(_change(direction, told.title + ("" if renamed else _spread(was, now)), now))
     return found
+
+
+def _takes_the_place_of(gone: Verdict, come: Verdict) -> bool:
+    """Whether what came is the same trouble, as heavy or heavier: thin headroom that is lost now was not cured."""
+    same = come.elements[0] == gone.elements[0] and come.code.split(".")[0] == gone.code.split(".")[0]
+    return same and come.severity != "note" and SEVERITY_ORDER[come.severity] <= SEVERITY_ORDER[gone.severity]
 
 
 def _spread(was: Verdict, now: Verdict) -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from yardmeter.core.answers.model import Answer
+from yardmeter.core.answers.model import NO_A, Answer
 from yardmeter.core.plan import Plan
 from yardmeter.core.units import format_si
 from yardmeter.core.verdict import SEVERITY_ORDER, Severity
@@ -159,7 +159,7 @@ def _rails(plans: Sequence[Plan], analyses: Sequence[Analysis]) -> list[Row]:
                 if rail
                 else None
             )
-        rows.append(_row("spare amps, worst", name, values, "A", higher=True, bad_below=0))
+        rows.append(_row("spare amps, worst", name, values, "A", higher=True, bad_below=-NO_A))
     return rows
 
 

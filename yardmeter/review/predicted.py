@@ -62,5 +62,5 @@ def _total_v(video: VideoNoise) -> float:
 def _picture(standard: str, lines: Sequence[Seen], total_v: float, bare_v: float) -> PredictedPicture:
     rules = STANDARDS[standard]
     bars = bar_words(rules, lines[0].hz) if lines else ""
-    levels = level_db(max(total_v, 1e-6), rules), level_db(max(bare_v, 1e-6), rules)
+    levels = level_db(total_v, rules), level_db(bare_v, rules)
     return PredictedPicture(total_v=total_v, level_db=levels[0], bare_level_db=levels[1], bars=bars)

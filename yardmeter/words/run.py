@@ -137,6 +137,11 @@ def outcome_words(plan: Plan, found: Report) -> tuple[str, ...]:
         if one.over_s > 0
     ]
     told += [f"{plan.title(one.id)} never starts" for one in found.devices if one.never]
+    told += [
+        f"{plan.title(one.id)} has {format_si(max(one.end_v, 0.0), 'V')} at the end, too few to run"
+        for one in found.devices
+        if one.short and not (one.never or one.resets_s)
+    ]
     told += [f"{plan.title(one.id)} trips" for one in found.supplies if one.trips_s]
     told += [
         f"{plan.title(one.id)} starts and stops every {seconds(one.chatter_s)}"

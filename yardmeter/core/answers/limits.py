@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import Literal
 
-from yardmeter.core.answers.model import Limit
+from yardmeter.core.answers.model import Limit, exceeds
 from yardmeter.core.network import Situation
 from yardmeter.core.network.build import rest_pack_v
 from yardmeter.core.network.converters import loss_fit
@@ -81,6 +81,21 @@ def wire_bound_a(plan: Plan, wire: Wire, condition: Condition) -> float:
     return min((one.amps_a for one in wire_limits(plan, wire, "feed", condition)), default=math.inf)
 
 
+UNSURE_FRAC = 0.1
+"""How far past a limit of our own working, a gauge's heat or what a connector stands for seconds, is still its uncertainty; our choice."""
+
+
+def wire_weight(plan: Plan, wire: Wire, condition: Condition, amps: float) -> Literal["fault", "caution"] | None:
+    """How heavy a current is for a wire with its connector: over what is printed, or well over what we work out, is a fault."""
+    found: Literal["fault", "caution"] | None = None
+    for one in wire_limits(plan, wire, "feed", condition):
+        if exceeds(amps, one.fault_a):
+            return "fault"
+        if exceeds(amps, one.amps_a):
+            found = "caution"
+    return found
+
+
 def wire_limits(
     plan: Plan, wire: Wire, which: Literal["feed", "lead", "return"], condition: Condition, element: str | None = None
 ) -> list[Limit]:
@@ -91,11 +106,17 @@ def wire_limits(
     if not wire.joined:
         rise_k = policy.wire_rise_k
         amps = wire_limit_a(wire.gauge_awg, rise_k) if held_s is None else wire_burst_limit_a(wire.gauge_awg, held_s, rise_k)  # fmt: skip
-        limits.append(Limit("wire", amps, element, which, gauge_awg=wire.gauge_awg, rise_k=rise_k, held_s=held_s))
+        hard_a = amps * (1 + UNSURE_FRAC)
+        limits.append(
+            Limit("wire", amps, element, which, gauge_awg=wire.gauge_awg, rise_k=rise_k, held_s=held_s, hard_a=hard_a)
+        )
     if wire.connector_limit_a:
         factor = _burst_frac(plan, wire, held_s) if held_s is not None else 1.0
         amps = wire.connector_limit_a * factor
-        limits.append(Limit("connector", amps, element, which, wire.connector_limit_a, factor, held_s=held_s))
+        hard_a = amps * (1 + UNSURE_FRAC) if factor > 1 else amps
+        limits.append(
+            Limit("connector", amps, element, which, wire.connector_limit_a, factor, held_s=held_s, hard_a=hard_a)
+        )
     return limits
 
 

@@ -69,6 +69,15 @@ class Consumer:
     tol_frac: float
 
 
+ROUNDING, NO_A = 1e-6, 1e-6
+"""A limit is kept where it is met but for rounding; and a current that is none [A]: what the solver's leaks make of an open rail."""
+
+
+def exceeds(amps: float, limit_a: float) -> bool:
+    """Whether a current is over a limit: the one answer of every rule, list and colour. A limit exactly met is kept."""
+    return amps > limit_a * (1 + ROUNDING) + NO_A
+
+
 Tone = Literal["ok", "caution", "fault"]
 """Within what counts as usable; between that and print or trip temperature; over those, a wire or a pad."""
 
@@ -98,6 +107,16 @@ class RailState:
     def own_spare_a(self) -> float:
         """What its own supplies have left, whatever stands behind them."""
         return self.usable_a - self.asked_a
+
+    @property
+    def over(self) -> bool:
+        """Whether its own supplies are asked for more than is usable; not where it has none."""
+        return bool(self.limits) and exceeds(self.asked_a, self.usable_a)
+
+    @property
+    def short(self) -> bool:
+        """Whether it, or something on the way to its source, is over."""
+        return exceeds(0.0, self.spare_a)
 
 
 class RailAnswer(Answer):

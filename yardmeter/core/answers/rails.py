@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from yardmeter.core.answers.limits import inlet_limit, pack_limits, supply_limits
-from yardmeter.core.answers.model import Consumer, Limit, RailState, Tone
+from yardmeter.core.answers.model import Consumer, Limit, RailState, Tone, exceeds
 from yardmeter.core.answers.operating import View
 from yardmeter.core.answers.sources import LIVE_V, Flow
 from yardmeter.core.answers.spare import Carried, spares
@@ -14,9 +14,6 @@ from yardmeter.core.network.loads import active_draw
 from yardmeter.core.once import cached_property
 from yardmeter.core.plan import Condition, Device, Link, Plan, Provenance, Rail, Regulator, Strap, Supply
 
-ROUNDING = 1e-6
-NO_A = 1e-6
-"""A current that is none [A]: what the solver's own leaks make of an open rail."""
 CARRYING_A = 1e-4
 """Current from which a supply counts among those that carry a rail [A]."""
 
@@ -70,9 +67,9 @@ def rail_states(plan: Plan, case: InCondition) -> dict[str, RailState]:
 
 
 def _tone(asked_a: float, usable_a: float, hard_a: float) -> Tone:
-    if asked_a <= usable_a * (1 + ROUNDING) + NO_A:
+    if not exceeds(asked_a, usable_a):
         return "ok"
-    return "caution" if asked_a <= hard_a * (1 + ROUNDING) else "fault"
+    return "fault" if exceeds(asked_a, hard_a) else "caution"
 
 
 def _carried(plan: Plan, rail: Rail, case: InCondition) -> Carried:

@@ -8,7 +8,15 @@ from dataclasses import dataclass
 from yardmeter.core.answers.budget import budget
 from yardmeter.core.answers.conditions import Solved, solve_conditions, solved_like
 from yardmeter.core.answers.dips import Latch, latches
-from yardmeter.core.answers.model import Budget, DeviceAnswer, DeviceState, RailAnswer, SupplyAnswer, SupplyState
+from yardmeter.core.answers.model import (
+    Budget,
+    DeviceAnswer,
+    DeviceState,
+    RailAnswer,
+    SupplyAnswer,
+    SupplyState,
+    exceeds,
+)
 from yardmeter.core.answers.returns import GroundAnswer, Returns, SegmentAnswer, SignalAnswer, returns
 from yardmeter.core.answers.sources import fed_by
 from yardmeter.core.answers.windows import Windows, windows
@@ -98,7 +106,7 @@ class SolvedPlan:
     def limiter_lit(self, condition: Condition) -> bool:
         """Whether more is asked than what stands in line with the pack lets through."""
         state = self.rail(self.plan.pack.rail).states[condition.id]
-        return any(one.kind == "limiter" and state.asked_a > one.amps_a for one in state.limits)
+        return any(one.kind == "limiter" and exceeds(state.asked_a, one.amps_a) for one in state.limits)
 
     def starved(self, rail_id: str, condition: Condition) -> bool:
         """Whether the rail's low volts in this condition are the consequence of an overload that is a finding itself."""

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 from yardmeter.core.answers.limits import pad_limit
-from yardmeter.core.answers.model import Limit, RailState
+from yardmeter.core.answers.model import Limit, RailState, exceeds
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.checks.registry import rule
 from yardmeter.core.checks.relief import feed_fixes, leave_out_fixes, relief_fixes
@@ -15,7 +15,6 @@ from yardmeter.core.plan import Condition, Device, Link, Pad, Rail, Regulator, S
 from yardmeter.core.plan.operations import Move
 from yardmeter.core.verdict import Comparison, Facts, Fix, Severity, Verdict, always, under
 
-ROUNDING = 1e-6
 CUT_FRAC = 0.98
 """Share of what is asked below which what is given shows that a supply cuts off; our choice."""
 CHARGE_S = 0.05
@@ -29,10 +28,6 @@ def binding(state: RailState) -> Limit:
 
 def _states(case: SolvedPlan, rail: Rail) -> list[tuple[Condition, RailState]]:
     return [(c, case.rail(rail.id).states[c.id]) for c in case.plan.conditions]
-
-
-def _over(state: RailState) -> bool:
-    return bool(state.limits) and state.asked_a > state.usable_a * (1 + ROUNDING)
 
 
 @dataclass(frozen=True)
@@ -85,7 +80,7 @@ def over_port(case: SolvedPlan) -> Iterator[Verdict]:
 
 
 def _over_in(case: SolvedPlan, rail: Rail) -> dict[str, RailState]:
-    return {c.id: s for c, s in _states(case, rail) if _over(s)}
+    return {c.id: s for c, s in _states(case, rail) if s.over}
 
 
 def _port(case: SolvedPlan, rail: Rail, condition: Condition) -> bool:
@@ -105,13 +100,13 @@ def _overload(
     weights: dict[str, Severity] = {}
     for name, at in over.items():
         falls = control and case.plan.condition(name).throttle_frac > 0 and _cut(at)
-        hard = at.asked_a > at.hard_a * (1 + ROUNDING) or _cut(at)
+        hard = exceeds(at.asked_a, at.hard_a) or _cut(at)
         weights[name] = "danger" if falls else "fault" if hard else "caution"
     state = over[worst]
     movable = next((one for one in state.consumers if one.kind == "device"), None)
     resets = tuple(d.id for d in hanging if case.device(d.id).states[worst].verdict in ("reset", "dead"))
     facts = Overload(
-        binding(state), state.hard_a, _cut(state), state.volts_v, resets, state.asked_a <= state.hard_a * (1 + ROUNDING), movable.id if movable else None, movable.asked_a if movable else 0.0
+        binding(state), state.hard_a, _cut(state), state.volts_v, resets, not exceeds(state.asked_a, state.hard_a), movable.id if movable else None, movable.asked_a if movable else 0.0
     )  # fmt: skip
     return under(weights, worst, (rail.id,), Comparison(state.asked_a, state.usable_a, "A"), facts, fixes)
 
@@ -128,12 +123,12 @@ def thin_margin(case: SolvedPlan) -> Iterator[Verdict]:
     frac = case.plan.policy.thin_margin_frac
     for rail in case.plan.rails:
         states = [(c, s) for c, s in _states(case, rail) if s.limits]
-        if any(_over(s) for _, s in states):
+        if any(s.over for _, s in states):
             continue
         thin = {
             c.id: s
             for c, s in states
-            if s.usable_a > 0 and 0 <= s.own_spare_a < frac * s.usable_a and not _held_briefly(c, s)
+            if s.usable_a > 0 and s.own_spare_a < frac * s.usable_a and not _held_briefly(c, s)
         }
         if thin:
             worst = min(thin, key=lambda c: thin[c].own_spare_a / thin[c].usable_a)
@@ -169,7 +164,7 @@ def pad_over(case: SolvedPlan) -> Iterator[Verdict]:
             if limit is None or not fed:
                 continue
             sums = {c.id: _sum_a(case, fed, c) for c in case.plan.conditions}
-            over: dict[str, Severity] = {c: "fault" for c, total in sums.items() if total > limit.amps_a}
+            over: dict[str, Severity] = {c: "fault" for c, total in sums.items() if exceeds(total, limit.amps_a)}
             if over:
                 worst = max(over, key=lambda c: sums[c])
                 names = tuple(d.id for d in fed)
@@ -201,7 +196,7 @@ def _holds(case: SolvedPlan, pad: Pad, more: Device) -> bool:
     """Whether a pad stands what hangs on it and this device beside, in every condition."""
     limit = pad_limit(pad)
     together = [*_on_pad(case, pad), more]
-    return limit is None or max(_sum_a(case, together, c) for c in case.plan.conditions) <= limit.amps_a
+    return limit is None or not exceeds(max(_sum_a(case, together, c) for c in case.plan.conditions), limit.amps_a)
 
 
 @dataclass(frozen=True)

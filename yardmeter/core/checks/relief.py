@@ -66,7 +66,7 @@ def relief_fixes(case: SolvedPlan, rail: Rail, condition: str) -> Iterator[Fix]:
     if own:
         yield own
     state = case.rail(rail.id).states[condition]
-    over = state.asked_a > state.usable_a
+    over = state.over
     wanted_a = state.usable_a * (1.0 if over else 1 - case.plan.policy.thin_margin_frac)
     for one in state.consumers:
         device = case.plan.device_of.get(one.id)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from yardmeter.core.answers.model import exceeds
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.checks.registry import rule
 from yardmeter.core.checks.relief import feed_fixes, leave_out_fixes, move_fixes
@@ -68,7 +69,7 @@ def limiter_lit(case: SolvedPlan) -> Iterator[Verdict]:
     for inlet in case.plan.inlets:
         if not inlet.in_line:
             continue
-        mine = {c: (s, one) for c, s in state_of.items() for one in s.limits if one.kind == "limiter" and one.element == inlet.id and s.asked_a > one.amps_a}  # fmt: skip
+        mine = {c: (s, one) for c, s in state_of.items() for one in s.limits if one.kind == "limiter" and one.element == inlet.id and exceeds(s.asked_a, one.amps_a)}  # fmt: skip
         if mine:
             worst = max(mine, key=lambda c: mine[c][0].asked_a)
             state, limit = mine[worst]

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Literal
 
-from yardmeter.core.answers.limits import wire_bound_a, wire_limits
+from yardmeter.core.answers.limits import wire_bound_a, wire_limits, wire_weight
 from yardmeter.core.answers.model import Limit
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.checks.registry import rule
@@ -97,17 +97,16 @@ def overheated(case: SolvedPlan) -> Iterator[Verdict]:
     for device in case.plan.devices:
         for own in _own_wires(device):
             amps = {c.id: abs(case.solved.mean[c.id].conductor_a(own.key)) for c in case.plan.conditions}
-            over = {
-                c.id: amps[c.id] / bound
-                for c in case.plan.conditions
-                if amps[c.id] > (bound := wire_bound_a(case.plan, own.wire, c))
-            }
+            found = {c.id: wire_weight(case.plan, own.wire, c, amps[c.id]) for c in case.plan.conditions}
+            over = {c: weight for c, weight in found.items() if weight}
             if not over:
                 continue
-            worst = case.plan.condition(max(over, key=lambda c: over[c]))
+            worst = max(
+                (case.plan.condition(c) for c in over), key=lambda c: amps[c.id] / wire_bound_a(case.plan, own.wire, c)
+            )
             limit = min(wire_limits(case.plan, own.wire, own.kind, worst), key=lambda one: one.amps_a)
             yield under(
-                dict.fromkeys(over, "fault"),
+                over,
                 worst.id,
                 (device.id,),
                 Comparison(amps[worst.id], limit.amps_a, "A"),

@@ -6,8 +6,8 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 from yardmeter.core.answers.conditions import knows_full_pack
-from yardmeter.core.answers.limits import pad_limit, wire_bound_a
-from yardmeter.core.answers.model import DeviceState, Limit
+from yardmeter.core.answers.limits import pad_limit, wire_bound_a, wire_weight
+from yardmeter.core.answers.model import DeviceState, Limit, exceeds
 from yardmeter.core.answers.solved_plan import SolvedPlan, solve_plan
 from yardmeter.core.graph import graph_of
 from yardmeter.core.network.keys import Key, feed_key, return_key
@@ -153,7 +153,7 @@ def _amps(at: SolvedPlan, device: Device, was: SolvedPlan | None) -> Iterator[Ve
         short = {
             c: s
             for c, s in states.items()
-            if s.own_spare_a < 0 and not (c in known and s.asked_a <= known[c].asked_a + MORE_A and c != FLOOR_PACK)
+            if s.over and not (c in known and s.asked_a <= known[c].asked_a + MORE_A and c != FLOOR_PACK)
         }
         if short:
             worst = min(short, key=lambda c: short[c].own_spare_a)
@@ -170,7 +170,9 @@ def _pad(at: SolvedPlan, device: Device, was: SolvedPlan | None) -> Iterator[Ver
         return
     sums = {c.id: _through(at, pad[1].id, c.id) for c in at.plan.conditions}
     known = {c.id: _through(was, pad[1].id, c.id) for c in was.plan.conditions} if was else {}
-    over: dict[str, Severity] = {c: "fault" for c in sums if sums[c] > limit.amps_a and _more(c, sums[c], known)}
+    over: dict[str, Severity] = {
+        c: "fault" for c in sums if exceeds(sums[c], limit.amps_a) and _more(c, sums[c], known)
+    }
     if over:
         worst = max(over, key=lambda c: sums[c])
         compared = Comparison(sums[worst], limit.amps_a, "A")
@@ -188,7 +190,8 @@ def _wires(at: SolvedPlan, device: Device, was: SolvedPlan | None) -> Iterator[V
     for key, wire in own:
         amps, known = _carried(at, key), _carried(was, key) if was else {}
         bounds = {c.id: wire_bound_a(at.plan, wire, c) for c in at.plan.conditions}
-        over: dict[str, Severity] = {c: "fault" for c in amps if amps[c] > bounds[c] and _more(c, amps[c], known)}
+        weights = {c.id: wire_weight(at.plan, wire, c, amps.get(c.id, 0.0)) for c in at.plan.conditions}
+        over = {c: weight for c, weight in weights.items() if weight and _more(c, amps[c], known)}
         if over:
             worst = max(over, key=lambda c: amps[c] / bounds[c])
             compared = Comparison(amps[worst], bounds[worst], "A")

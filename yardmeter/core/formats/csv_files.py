@@ -263,7 +263,7 @@ def write_budget(plan: Plan, answer: Budget) -> str:
                     rail.name,
                     condition.name,
                     *numbers,
-                    "short" if s.spare_a < 0 else "ok",
+                    "short" if s.short else "ok",
                     " + ".join(plan.title(x) for x in s.sources),
                 )
             )

@@ -75,16 +75,16 @@ def _row(rail: RailAnswer, condition: str, index: int) -> str:
     end = max(at, stop)
     parts.append(f'<path d="M {LEFT} {top + 30} H {end:.1f}" stroke="#22313a" stroke-width="2"/>')
     if state.usable_a > 0:
-        colour = "#a3211c" if state.spare_a < 0 else "#22313a"
+        colour = "#a3211c" if state.short else "#22313a"
         parts.append(
             f'<path d="M {stop:.1f} {top} V {top + 36} M {stop - 6:.1f} {top} h 12" stroke="{colour}" stroke-width="3" fill="none"/>'
         )
     words = (
         f"asked {format_si(state.asked_a, 'A')}, usable {format_si(state.usable_a, 'A')}"
-        if state.spare_a < 0
+        if state.short
         else f"spare {format_si(state.spare_a, 'A')} of {format_si(state.usable_a, 'A')}"
     )
-    tally = "#a3211c" if state.spare_a < 0 else "#3b6a4a"
+    tally = "#a3211c" if state.short else "#3b6a4a"
     parts.append(
         f'<text x="{LEFT}" y="{top + 48}" fill="{tally}">{words if state.usable_a > 0 else "no source in this condition"}</text>'
     )

@@ -53,6 +53,9 @@ class DeviceLife(Answer):
     ran: bool
     never: bool
     """It was to run and never even began to boot, though there was time to."""
+    end_v: float
+    short: bool
+    """It is to run at the end and has not the volts for it, where the craft is powered and had time to come up."""
 
 
 class RailLife(Answer):
@@ -186,7 +189,18 @@ def _device(run: Run, device: Device) -> DeviceLife:
         wanted=wanted,
         never=wanted and machine and not (mode > 0).any() and run.scenario.duration_s > NEVER_S,
         ran=bool((mode == 2).any()) if machine else bool((pin > device.reset_v).any()),
+        end_v=float(pin[-1]) if pin.size else 0.0,
+        short=wanted and _held_down(run, device, pin),
     )
+
+
+def _held_down(run: Run, device: Device, pin: Floats) -> bool:
+    """Whether its volts end too low, and not for a moment: through the last tenth of the time, on a pack that is in."""
+    times = run.times_s
+    if not times.size or run.scenario.duration_s <= NEVER_S or not run.ends_on_pack:
+        return False
+    last = pin[run.at(0.9 * float(times[-1])) :]
+    return device.at_volts(float(last.max())) == "reset" and (not device.throttle or run.ends_with_throttle)
 
 
 def _wanted(run: Run, device: Device) -> bool:

@@ -195,6 +195,19 @@ class Run:
             found.append(RunEvent(one.at_s, one.what, name, None, one.period_s, one.rounds))
         return tuple(found)
 
+    @cached_property
+    def ends_on_pack(self) -> bool:
+        """Whether the pack is in at the end."""
+        moves = [
+            one.act for one in sorted(self.scenario.acts, key=lambda one: one.at_s) if one.act in ("plug", "unplug")
+        ]
+        return moves[-1] == "plug" if moves else self.timetable.condition.on_pack
+
+    @cached_property
+    def ends_with_throttle(self) -> bool:
+        moves = [one.to_frac for one in sorted(self.scenario.acts, key=lambda one: one.at_s) if one.act == "throttle"]
+        return (moves[-1] if moves else self.timetable.condition.throttle_frac) > 0
+
     def at(self, time_s: float) -> int:
         """The step that shows an instant: the last not after it."""
         return max(int(np.searchsorted(self.times_s, time_s, side="right")) - 1, 0)
