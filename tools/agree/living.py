@@ -20,6 +20,8 @@ from yardmeter.review.placement import Place, places
 def wrong_at(solved: SolvedPlan, device: Device) -> str:
     """What is wrong on the pack where a device is fed, by volts and amps alone: nothing where it lives well."""
     moved = solved.plan.device_of[device.id]
+    if moved.feed and any(pattern.pins_v[device.id][0] > device.max_v for pattern in solved.windows.patterns):
+        return "a full pack is too much for it"
     for condition in solved.pack_conditions():
         state = solved.device(device.id).states[condition.id]
         if state.verdict in ("high", "reset", "dead", "low"):

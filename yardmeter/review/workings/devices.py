@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.network.keys import feed_key
-from yardmeter.core.network.loads import active_draw
+from yardmeter.core.network.loads import active_draw, load_knee_v
 from yardmeter.core.network.wires import conductor_ohm
-from yardmeter.core.plan import Condition, Device
+from yardmeter.core.plan import Condition, Device, Draw
 from yardmeter.core.units import format_si
-from yardmeter.review.workings.model import Input, Working, given
+from yardmeter.review.workings.model import Input, Working, given, plain
 from yardmeter.words.told import number
 
 
@@ -17,27 +17,20 @@ def draw_working(case: SolvedPlan, device: Device, condition: Condition) -> Work
     draw = active_draw(device, condition)
     band = f"±{case.plan.policy.band_frac(draw.provenance):.0%}" if draw else ""
     if device.throttle:
-        formula = "I from the motor group's current over throttle"
+        formula = "read off the motors’ current over throttle"
         inputs = [given("t", "throttle", condition.throttle_frac * 100, "%", "condition")]
         inputs += [given(f"I({p.throttle_frac:.0%})", "point", p.amps, "A", "plan") for p in device.throttle]
     elif draw is None:
         formula, inputs = "off in this condition", [given("I", "off", 0.0, "A", "condition")]
     else:
         inputs = [
-            Input(
-                symbol="D",
-                label=f"{condition.state_of(device.id)} draw",
-                text=format_si(draw.value, draw.unit),
-                origin=f"plan, {draw.provenance} {band}",
+            given(
+                "D", f"{condition.state_of(device.id)} draw", draw.value, draw.unit, f"plan, {draw.provenance} {band}"
             )
         ]
         inputs.append(given("U", "at its pins, nothing cutting off", asked.pin_v(device.id), "V", "solved network"))
-        formula = {
-            "current": "I = D" if draw.unit == "A" else "I = D / U_quoted",
-            "power": "I = D / U" if draw.unit == "W" else "I = D · U_quoted / U",
-            "resistance": "I = U / R, R = U_quoted² / D",
-            "led": "I = n · (U − k·U_f) / R",
-        }[device.law]
+        formula, more = _law(device, draw, asked.pin_v(device.id))
+        inputs += more
         if draw.at_v or device.law != "current":
             inputs.append(
                 given(
@@ -54,6 +47,26 @@ def draw_working(case: SolvedPlan, device: Device, condition: Condition) -> Work
         result=number("asked", state.asked_a, "A"),
         inputs=tuple(inputs),
     )
+
+
+def _law(device: Device, draw: Draw, pin_v: float) -> tuple[str, list[Input]]:
+    """The load's law at these volts, with the numbers that are its own."""
+    knee_v = load_knee_v(device)
+    if device.law == "led" and device.led:
+        lamp = device.led
+        return "I = max(n · (U − k · U_f) / R, 0)", [
+            plain("n", "strings", lamp.strings, "plan"),
+            plain("k", "LEDs in each", lamp.series, "plan"),
+            given("U_f", "forward volts of one", lamp.forward_v, "V", "plan"),
+            given("R", "resistor of each", lamp.resistor_ohm, "Ω", "plan"),
+        ]
+    if device.law == "resistance":
+        return ("I = U · D / U_quoted²" if draw.unit == "W" else "I = U · D / U_quoted"), []
+    at = {"current": ("D", "D / U_quoted"), "power": ("D · U_quoted", "D")}[device.law][draw.unit == "W"]
+    if pin_v < knee_v:
+        scaled = f"({at}) · max(U, 0) / U_knee" if device.law == "current" else f"({at}) · max(U, 0) / U_knee²"
+        return f"I = {scaled}", [given("U_knee", "below it a resistance", knee_v, "V", "its least volts")]
+    return (f"I = {at}" if device.law == "current" else f"I = ({at}) / U"), []
 
 
 def _coils(case: SolvedPlan, device: Device) -> str:

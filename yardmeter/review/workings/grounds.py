@@ -39,7 +39,7 @@ def ground_working(case: SolvedPlan, owner: Owner, condition: Condition) -> Work
     )
     return Working(
         title=f"{owner.name}: its ground in {condition.name}",
-        formula="U = U₁ + I₁ · R₁, the same by every return",
+        formula="U = U1 + I1 · R1, the same by every return",
         result=number("above the pack's negative", state.volts_v, "V"),
         inputs=tuple(inputs),
         note=by if owner.returns else "It has no return; nothing holds it anywhere.",
@@ -66,7 +66,7 @@ def shift_working(case: SolvedPlan, signal: Signal, condition: Condition) -> Wor
     )
     return Working(
         title=f"{signal.name}: shift of its reference in {condition.name}",
-        formula="ΔU = U_source − U_sink, against the margin",
+        formula="ΔU = U1 − U2, against the margin",
         result=number("shift", state.shift_v, "V"),
         inputs=(
             *(

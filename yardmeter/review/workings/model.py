@@ -32,6 +32,8 @@ class Input(Answer):
     symbol: str
     label: str
     text: str
+    value: float | None
+    """The number behind the text, in SI units; None for words."""
     origin: str
     element: str | None = None
     quantity: Quantity | None = None
@@ -57,5 +59,16 @@ def given(
     quantity: Quantity | None = None,
 ) -> Input:
     return Input(
-        symbol=symbol, label=label, text=format_si(value, unit), origin=origin, element=element, quantity=quantity
+        symbol=symbol,
+        label=label,
+        text=format_si(value, unit),
+        value=value,
+        origin=origin,
+        element=element,
+        quantity=quantity,
     )
+
+
+def plain(symbol: str, label: str, value: float, origin: str) -> Input:
+    """A number without a unit."""
+    return Input(symbol=symbol, label=label, text=f"{value:g}", value=value, origin=origin)

@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 from yardmeter.core.answers.limits import derate_frac
+from yardmeter.core.answers.model import SupplyState, exceeds
 from yardmeter.core.answers.solved_plan import SolvedPlan
+from yardmeter.core.answers.sources import TRACE_A
+from yardmeter.core.network.keys import supply_key
 from yardmeter.core.network.wires import conductor_ohm
-from yardmeter.core.plan import Condition, Regulator
+from yardmeter.core.plan import Condition, Diode, Inlet, Rail, Regulator, Supply
 from yardmeter.core.units import format_si
-from yardmeter.review.workings.model import Input, Working, given
+from yardmeter.review.workings.model import Input, Working, given, plain
 from yardmeter.words.limits import limit_words
 from yardmeter.words.told import number
 
@@ -17,6 +20,13 @@ def pack_working(case: SolvedPlan, condition: Condition) -> Working:
     rest = view.rest_v
     amps = view.pack_a
     rail_v = view.rail_v(pack.rail)
+    if not condition.on_pack:
+        return Working(
+            title=f"Pack in {condition.name}",
+            formula="the pack is not connected",
+            result=number("at the power board", case.rail(pack.rail).states[condition.id].volts_v, "V"),
+            inputs=(given("E", "rest voltage", rest, "V", "were it connected"),),
+        )
     origin = (
         "measured pack volts of the condition"
         if condition.pack_v
@@ -31,7 +41,7 @@ def pack_working(case: SolvedPlan, condition: Condition) -> Working:
     )
     return Working(
         title=f"Pack in {condition.name}",
-        formula="U = E − I · (r·S/P + R_lead + R_return)",
+        formula="U = E − I · (r·S/P + R)",
         result=number("at the power board", rail_v, "V"),
         inputs=(
             given("E", "rest voltage", rest, "V", origin),
@@ -107,17 +117,10 @@ def usable_working(case: SolvedPlan, rail_id: str, condition: Condition) -> Work
                 if supply.derate_frac is not None
                 else "policy of the plan (common practice, adjustable)"
             )
-            inputs.append(
-                Input(
-                    symbol="k",
-                    label=f"derate of {supply.name}",
-                    text=f"{derate_frac(case.plan, supply):g}",
-                    origin=origin,
-                )
-            )
+            inputs.append(plain("k", f"derate of {supply.name}", derate_frac(case.plan, supply), origin))
     return Working(
         title=f"{rail.name}: amps usable in {condition.name}",
-        formula="I = min(print × k, heat limit, connector, wire)",
+        formula="I = min(Iₖ), the least of its limits",
         result=number("usable", state.usable_a, "A"),
         inputs=tuple(inputs),
         note="No supply has an input in this condition." if not state.limits else "",
@@ -157,15 +160,11 @@ def volts_working(case: SolvedPlan, rail_id: str, condition: Condition) -> Worki
     carrying = [
         s
         for s in plan.supplies_into(rail_id)
-        if case.supply(s.id).states[condition.id].mode not in ("off", "backwards")
+        if case.supply(s.id).states[condition.id].mode in ("regulating", "dropout", "limiting", "passing")
     ]
-    if not carrying:
-        return Working(
-            title=f"{rail.name} in {condition.name}",
-            formula="no supply carries it",
-            result=number("volts", state.volts_v, "V"),
-            inputs=(given("I", "asked", state.asked_a, "A", "sum over the rail", rail_id, "asked"),),
-        )
+    port = next((p for p in plan.inlets if p.rail == rail_id and p.id in condition.energy and not p.in_line), None)
+    if not carrying or not state.sources or (port and case.solved.given[condition.id].inlet_a(port.id) > TRACE_A):
+        return _volts_of_port(case, rail, port, condition)
     supply = max(carrying, key=lambda s: case.supply(s.id).states[condition.id].out_a)
     at = case.supply(supply.id).states[condition.id]
     source = supply.input if supply.input in plan.rail_of else None
@@ -173,26 +172,8 @@ def volts_working(case: SolvedPlan, rail_id: str, condition: Condition) -> Worki
         given("U_in", "input", at.in_v, "V", plan.title(supply.input), source, "volts" if source else None),
         given("I", "through it", at.out_a, "A", "solved network"),
     ]
-    formula = "U = U_in − R · I"
-    if isinstance(supply, Regulator):
-        formula = {
-            "regulating": "U = U_set − R_out · I",
-            "dropout": "U = g · U_in − U_drop − R_drop · I",
-            "limiting": "I = I_limit; U is what the loads leave",
-        }.get(at.mode, "U = U_set − R_out · I")
-        inputs += [
-            given("U_set", "set point", supply.set_v, "V", f"plan, ±{supply.set_tol_frac:.0%}"),
-            given("R_out", "output resistance", supply.output_ohm, "Ω", "plan"),
-            given("U_drop", "dropout", supply.dropout_v, "V", "plan"),
-            given("R_drop", "dropout resistance", supply.dropout_ohm, "Ω", "plan"),
-            given(
-                "I_limit",
-                "current limit",
-                supply.limit_a,
-                "A",
-                "plan" if supply.current_limit_a else "1.3 × print (common practice)",
-            ),
-        ]
+    formula, more = _law(case, supply, at, condition)
+    inputs += more
     return Working(
         title=f"{rail.name} in {condition.name}",
         formula=formula,
@@ -200,3 +181,63 @@ def volts_working(case: SolvedPlan, rail_id: str, condition: Condition) -> Worki
         inputs=tuple(inputs),
         note=f"{supply.name} is {at.mode}.",
     )
+
+
+def _volts_of_port(case: SolvedPlan, rail: Rail, port: Inlet | None, condition: Condition) -> Working:
+    """What a port gives a rail, or a rail that nothing carries."""
+    state = case.rail(rail.id).states[condition.id]
+    amps = case.solved.given[condition.id].inlet_a(port.id) if port else 0.0
+    if port is None or amps <= TRACE_A:
+        return Working(
+            title=f"{rail.name} in {condition.name}",
+            formula="no supply carries it",
+            result=number("volts", state.volts_v, "V"),
+            inputs=(given("I", "asked", state.asked_a, "A", "sum over the rail", rail.id, "asked"),),
+        )
+    held = exceeds(amps, port.limit_a * 0.999)
+    return Working(
+        title=f"{rail.name} in {condition.name}",
+        formula="I = I_limit; U is what the loads leave" if held else "U = U_port − U_drop − R · I",
+        result=number("volts", state.volts_v, "V"),
+        inputs=(
+            given("U_port", port.name, port.volts, "V", "plan"),
+            given("U_drop", "its diode", port.drop_v, "V", "plan"),
+            given("R", "its resistance", port.series_ohm, "Ω", "plan"),
+            given("I", "through it", amps, "A", "solved network"),
+            given("I_limit", "its limit", port.limit_a, "A", "plan"),
+        ),
+    )
+
+
+def _law(case: SolvedPlan, supply: Supply, at: SupplyState, condition: Condition) -> tuple[str, list[Input]]:
+    """The law by which a supply makes its rail's volts there, with the numbers of it that are not of the operating point."""
+    table = case.solved.table
+    if not isinstance(supply, Regulator | Diode):
+        across = at.in_v - case.rail(supply.output).states[condition.id].volts_v
+        return "U = U_in − ΔU", [given("ΔU", "lost in its wires, both ways", across, "V", "solved network")]
+    spec = table.converters[table.converter[supply_key(supply.id)]].spec
+    if isinstance(supply, Diode):
+        return "U = U_in − U_drop − R · I", [
+            given("U_drop", "drop", spec.drop_v, "V", "plan"),
+            given("R", "its resistance, its lead's too", spec.drop_ohm, "Ω", "plan"),
+        ]
+    passing = spec.passes and at.in_v - spec.drop_v - spec.drop_ohm * at.out_a > spec.set_v - spec.out_ohm * at.out_a
+    formula = (
+        "U = U_in − U_drop − R_drop · I"
+        if passing and at.mode != "limiting"
+        else {
+            "regulating": "U = U_set − R_out · I",
+            "dropout": "U = g · U_in − U_drop − R_drop · I" if not spec.passes else "U = g · U_in − R_drop · I",
+            "limiting": "I = I_limit; U is what the loads leave",
+        }.get(at.mode, "")
+    )
+    tolerance = f"plan, ±{supply.set_tol_frac:.0%}"
+    limit = "plan" if supply.current_limit_a else "1.3 × print (common practice)"
+    return formula, [
+        given("U_set", "set point", spec.set_v, "V", tolerance),
+        given("R_out", "output resistance, its lead’s too", spec.out_ohm, "Ω", "plan"),
+        given("U_drop", "dropout", spec.drop_v, "V", "plan"),
+        given("R_drop", "dropout resistance, its lead’s too", spec.drop_ohm, "Ω", "plan"),
+        plain("g", "largest duty or gain", spec.ceil_gain, "plan"),
+        given("I_limit", "current limit", supply.limit_a, "A", limit),
+    ]

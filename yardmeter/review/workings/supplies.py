@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from yardmeter.core.answers.limits import air_c, theta_k_w
+from yardmeter.core.answers.limits import POWERED_V, air_c, theta_k_w
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.plan import Condition, Regulator, Supply
-from yardmeter.review.workings.model import Input, Working, given
+from yardmeter.review.workings.model import Working, given, plain
 from yardmeter.words.told import number
 
 
@@ -13,10 +13,17 @@ def headroom_working(case: SolvedPlan, supply: Regulator, condition: Condition) 
     state = case.supply(supply.id).states[condition.id]
     gain = supply.duty_max_frac if supply.kind == "buck" else 1.0
     source = supply.input if supply.input in case.plan.rail_of else None
+    if state.headroom_v is None:
+        return Working(
+            title=f"{supply.name}: headroom in {condition.name}",
+            formula="it steps up: it needs none" if state.in_v > POWERED_V else "nothing is at its input",
+            result=number("input", state.in_v, "V"),
+            inputs=(given("U_in", "input", state.in_v, "V", "solved network", source, "volts" if source else None),),
+        )
     return Working(
         title=f"{supply.name}: headroom in {condition.name}",
         formula="H = U_in − (U_set + U_drop + (R_drop − R_out) · I) / g",
-        result=number("headroom", state.headroom_v or 0.0, "V"),
+        result=number("headroom", state.headroom_v, "V"),
         inputs=(
             given("U_in", "input", state.in_v, "V", "solved network", source, "volts" if source else None),
             given("U_set", "set point", supply.set_v, "V", "plan"),
@@ -24,7 +31,7 @@ def headroom_working(case: SolvedPlan, supply: Regulator, condition: Condition) 
             given("R_drop", "dropout resistance", supply.dropout_ohm, "Ω", "plan"),
             given("R_out", "output resistance", supply.output_ohm, "Ω", "plan"),
             given("I", "through it", state.out_a, "A", "solved network", supply.output, "asked"),
-            Input(symbol="g", label="largest duty", text=f"{gain:g}", origin="plan"),
+            plain("g", "largest duty", gain, "plan"),
         ),
     )
 
@@ -74,13 +81,19 @@ def share_working(case: SolvedPlan, supply: Supply, condition: Condition) -> Wor
     rail = supply.output
     others = case.plan.supplies_into(rail)
     inputs = tuple(
-        given(f"I{i}", s.name, case.supply(s.id).states[condition.id].out_a, "A", "solved network")
-        for i, s in enumerate(others, 1)
+        given(f"I{i}", name, amps, "A", "solved network")
+        for i, (name, amps) in enumerate(
+            [
+                *((s.name, max(case.supply(s.id).states[condition.id].out_a, 0.0)) for s in others),
+                *((p.name, case.solved.given[condition.id].inlet_a(p.id)) for p in case.plan.inlets if p.rail == rail),
+            ],
+            1,
+        )
     )
     state = case.supply(supply.id).states[condition.id]
     return Working(
         title=f"{supply.name}: share of {case.plan.title(rail)} in {condition.name}",
-        formula="share = I / Σ Iₖ",
+        formula="share = 100 · I / (Σ Iₖ)" if state.share_frac else "next to nothing flows",
         result=number("share", state.share_frac * 100, "%"),
-        inputs=inputs,
+        inputs=(given("I", "its own", max(state.out_a, 0.0), "A", "solved network"), *inputs),
     )

@@ -88,7 +88,7 @@ export const CHOICES = {
   "SketchRail.tone": ["ok", "caution", "fault"] as const satisfies Of<Schemas["SketchRail"]["tone"]>,
   "Span.state": ["off", "boot", "run"] as const satisfies Of<Schemas["Span"]["state"]>,
   "StartBody.topology": ["stack", "one-board", "power-board", "leads"] as const satisfies Of<Schemas["StartBody"]["topology"]>,
-  "SupplyState.mode": ["off", "regulating", "dropout", "limiting", "passing", "hiccup", "backwards", "unknown"] as const satisfies Of<Schemas["SupplyState"]["mode"]>,
+  "SupplyState.mode": ["off", "regulating", "dropout", "limiting", "passing", "hiccup", "gives up", "backwards", "unknown"] as const satisfies Of<Schemas["SupplyState"]["mode"]>,
   "SweepEvent.kind": ["leaves", "resets", "over"] as const satisfies Of<Schemas["SweepEvent"]["kind"]>,
   "TrainingBody.level": ["one", "masked", "two"] as const satisfies Of<Schemas["TrainingBody"]["level"]>,
   "TrialBody.purpose": ["bulk", "feed", "local"] as const satisfies Of<Schemas["TrialBody"]["purpose"]>,

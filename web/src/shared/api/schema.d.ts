@@ -2818,6 +2818,8 @@ export interface components {
          * @description A device in a scenario. Volts are at its pins; `least_v` while it was on, and `None` where it never was.
          */
         DeviceLife: {
+            /** End V */
+            end_v: number;
             /** Id */
             id: string;
             /** Least At S */
@@ -2838,6 +2840,8 @@ export interface components {
             ran: boolean;
             /** Resets S */
             resets_s: number[];
+            /** Short */
+            short: boolean;
             /** Spans */
             spans: components["schemas"]["Span"][];
             /** Under S */
@@ -3830,6 +3834,8 @@ export interface components {
             symbol: string;
             /** Text */
             text: string;
+            /** Value */
+            value: number | null;
         };
         /**
          * Instant
@@ -7148,7 +7154,7 @@ export interface components {
              * Mode
              * @enum {string}
              */
-            mode: "off" | "regulating" | "dropout" | "limiting" | "passing" | "hiccup" | "backwards" | "unknown";
+            mode: "off" | "regulating" | "dropout" | "limiting" | "passing" | "hiccup" | "gives up" | "backwards" | "unknown";
             /** Out A */
             out_a: number;
             /** Out V */
