@@ -90,7 +90,7 @@ def as_converters(kind: int, **more: Any) -> Converters:
         name: np.array([[value]]) for name, value in {"out_ohm": 0.01, "limit_a": 9.0, "stop_v": 0.0, **BUCK}.items()
     }
     ends, no = np.zeros(1, np.int64), np.zeros(1, bool)
-    return Converters(inp=ends, out=ends, gnd=ends, kind=np.array([kind]), passes=no, sinks=np.array([more.get("sinks", False)]), enabled=np.ones((1, 1), bool), gives_up=no, **one)  # fmt: skip
+    return Converters(inp=ends, out=ends, gnd=ends, kind=np.array([kind]), passes=no, sinks=np.array([more.get("sinks", False)]), enabled=np.ones((1, 1), bool), gives_up=no, start_v=np.zeros(1), **one)  # fmt: skip
 
 
 def test_a_switchers_loss_is_that_of_the_operating_point() -> None:

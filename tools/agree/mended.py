@@ -81,7 +81,7 @@ def changes_true(case: Case) -> Told:
                     one.severity != "note"
                     and one.elements[:1] == gone.elements[:1]
                     and one.code.split(".")[0] == family
-                    and one.title not in old
+                    and one.key not in known
                     and SEVERITY_ORDER[one.severity] <= SEVERITY_ORDER[gone.severity]
                 ):
                     yield f"“{change.text}” while {one.title} came in its place ({one.severity})"

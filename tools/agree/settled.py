@@ -5,12 +5,17 @@ from __future__ import annotations
 from tools.agree.cases import Case
 from tools.agree.statements import Told, statement
 from yardmeter.core.answers.sources import fed_by
+from yardmeter.core.graph import graph_of
 from yardmeter.core.plan import Scenario
 from yardmeter.core.runs import run_scenario
 from yardmeter.core.runs.report import report
+from yardmeter.core.solver.transient.trace import Happening
 from yardmeter.words.run import outcome_words
 
 HELD_S = 0.4
+SETTLED_S = 0.1
+"""From here on what stops and starts does so for ever."""
+SAMPLED = 0.1
 NEAR_V, NEAR_FRAC = 0.03, 0.02
 
 
@@ -73,3 +78,34 @@ def run_agrees(case: Case) -> Told:
             and abs(float(run.pin_v(device.id)[-1]) - state.pin_v) > NEAR_V + NEAR_FRAC * state.pin_v
         ):
             yield f"{where}; {words}"
+
+
+@statement("A regulator that is said to start and stop for ever does so in its run, and one that does is said to")
+def restless_agrees(case: Case) -> Told:
+    plan = case.plan
+    for condition in plan.conditions:
+        modes = {one.id: one.states[condition.id].mode for one in case.found.analysis.budget.supplies}
+        said = {name for name, mode in modes.items() if mode == "hiccup"}
+        if not said and case.rng.random() > SAMPLED:
+            continue
+        run = run_scenario(plan, Scenario(id="held", name="Held", begins=condition.id, duration_s=HELD_S))
+        does = {
+            one.element
+            for one in run.events
+            if one.code in (Happening.STOPS, Happening.STARTS, Happening.CHATTERS) and one.at_s > SETTLED_S
+        }
+        over = {rail.id for rail in case.found.analysis.budget.rails if rail.states[condition.id].over}
+        for name in {
+            one for one in said - does if not over & _sources_of(case, condition.id, plan.supply_of[one].output)
+        }:
+            yield f"{name} in {condition.id} is said to start and stop for ever; in its run it does not: {sorted(does) or 'nothing does'}"
+        for name in {n for n in does if modes.get(n) in ("regulating", "dropout", "limiting", "off")}:
+            if not said and not any(mode == "gives up" for mode in modes.values()):
+                yield f"{name} in {condition.id} starts and stops in its run, said to be {modes[name]}"
+
+
+def _sources_of(case: Case, condition: str, rail: str) -> frozenset[str]:
+    """A rail and all that its current comes from."""
+    return fed_by(case.plan, case.found.solved.solved.asked[condition], rail) | frozenset(
+        graph_of(case.plan).climb(rail)
+    )

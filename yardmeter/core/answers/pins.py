@@ -10,6 +10,8 @@ from yardmeter.core.answers.model import DeviceState, DeviceVerdict, Weight
 from yardmeter.core.answers.sources import LIVE_V
 from yardmeter.core.plan import Condition, Device
 
+NEAR_V = 1e-3
+"""So near to a limit a sweep is looked at point by point: one that is met exactly may be kept at one end only."""
 HEAVIEST_FIRST: tuple[Weight | None, ...] = ("danger", "fault", "caution", None)
 
 
@@ -85,7 +87,11 @@ def verdict_spans(
     """
     trying = trying or [False] * len(pins_v)
     low_v, high_v = min(pins_v), max(pins_v)
-    if all(known) and len({*trying}) == 1 and not any(low_v <= limit <= high_v for limit in _limits(device)):
+    if (
+        all(known)
+        and len({*trying}) == 1
+        and not any(low_v - NEAR_V <= limit <= high_v + NEAR_V for limit in _limits(device))
+    ):
         return (VerdictSpan(cells_v[0], verdict(device, high_v, off=off, fed=True, trying=trying[0])),)
     spans: list[VerdictSpan] = []
     for k in range(1, len(cells_v)):

@@ -24,8 +24,9 @@ def carries(view: View, supply: Supply) -> bool:
 
 
 def trace_sources(plan: Plan, condition: Condition, view: View) -> dict[str, tuple[str, ...]]:
-    """Sources (`pack`, inlet ids) that reach every rail and every device, in this condition."""
-    starts = {"pack": plan.pack.rail} if condition.on_pack else {}
+    """Sources (`pack`, inlet ids) that reach every rail and every device, in this condition; no pack behind a limiter that opened."""
+    opened = any(i.kind == "fuse" and i.id in condition.energy and view.gives_up(i.id) for i in plan.inlets)
+    starts = {"pack": plan.pack.rail} if condition.on_pack and not opened else {}
     ports = [one for one in plan.inlets if one.id in condition.energy and one.kind in ("usb", "bench")]
     starts |= {one.id: one.rail for one in ports}
     edges = [(one, s.output) for s in plan.supplies for one in plan.inputs_of(s) if carries(view, s)]

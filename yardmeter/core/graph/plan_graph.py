@@ -229,6 +229,12 @@ class PlanGraph:
         back = nx.node_connected_component(self.grounds, PACK)
         return [owner.id for owner in self.plan.owners if owner.id not in back]
 
+    def islands(self) -> frozenset[str]:
+        """Boards and devices whose ground reaches neither the pack nor a port: no current comes back from them, so none flows."""
+        homes = {PACK, *(self.plan.ground_of(one.rail) for one in self.plan.inlets)}
+        cut = [one for one in nx.connected_components(self.grounds) if not homes & one]
+        return frozenset().union(*cut)
+
     def chained_through(self, device_id: str, home: str) -> str | None:
         """The device nearest to this one that every way from its ground to `home` leads through; None where one does not."""
         others = [one.id for one in self.plan.devices if one.id not in (device_id, home)]

@@ -7,9 +7,10 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from yardmeter.core.graph import graph_of
 from yardmeter.core.network.branches import REFERENCE, BranchTable, Load
 from yardmeter.core.network.converters import ConverterSpec
-from yardmeter.core.network.keys import LIMITER_KEY, Node
+from yardmeter.core.network.keys import LIMITER_KEY, Node, ground_node
 from yardmeter.core.network.loads import load_value, scaled_by
 from yardmeter.core.plan import Condition, Plan
 from yardmeter.core.solver.assembly import Assembly, assembly_of
@@ -152,8 +153,15 @@ def _converters(table: BranchTable, situations: Sequence[Situation]) -> Converte
     def per_row(values: list[float]) -> Floats:
         return np.tile(np.array(values, float), (rows, 1))
 
+    cut = {table.node[ground_node(one)] for one in graph_of(table.plan).islands()}
     enabled = np.array(
-        [[one.key.role != "inlet" or one.key.element in s.condition.energy for one in converters] for s in situations],
+        [
+            [
+                one.gnd not in cut and (one.key.role != "inlet" or one.key.element in s.condition.energy)
+                for one in converters
+            ]
+            for s in situations
+        ],
         bool,
     )
     stop = np.array(
@@ -177,6 +185,7 @@ def _converters(table: BranchTable, situations: Sequence[Situation]) -> Converte
         quiescent_a=per_row([spec.quiescent_a for spec in specs]),
         k1_v=per_row([spec.k1_v for spec in specs]),
         k2_ohm=per_row([spec.k2_ohm for spec in specs]),
+        start_v=np.array([spec.start_v for spec in specs], float),
         gives_up=np.array([spec.gives_up for spec in specs], bool),
     )
 

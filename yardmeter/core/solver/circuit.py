@@ -114,6 +114,8 @@ class Converters:
     quiescent_a: Floats
     k1_v: Floats
     k2_ohm: Floats
+    start_v: Floats
+    """(n,): input it starts again at once it has stopped."""
     gives_up: Bools
     """(n,): whether it stops at its limit, to try again later or never, and does not stand there."""
 

@@ -38,8 +38,6 @@ LIMIT_SLACK = 1e-6
 """A converter within this of its limit still regulates: nearer than that no arithmetic tells the two apart."""
 DOUBT_FRAC = 0.02
 """By how much a restless converter has to be over its limit for an answer far from settled to be believed."""
-BACK_A = 1e-9
-"""Current back through what conducts one way from which it is off: less than the leak of a volt that nothing else holds [A]."""
 MAX_FLIPS = 20
 """Mode changes after which a creeping converter is held off: it would start and stop for ever."""
 HICCUP_V = 1e-3
@@ -110,12 +108,21 @@ def _without_given_up(assembly: Assembly, circuit: Circuit, found: Solution) -> 
         if not rows.size:
             break
         held[rows] |= at_limit[rows]
-        again = _solved(assembly, held_off(take_rows(circuit, rows), held[rows]))
+        again = _held(assembly, held_off(take_rows(circuit, rows), held[rows]), take_solution(found, rows))
         for name in ("volts", "converter_a", "modes", "converged", "residual_a", "hiccup"):
             values = getattr(found, name).copy()
             values[rows] = getattr(again, name)
             found = replace(found, **{name: values})
     return replace(found, gives_up=held)
+
+
+def _held(assembly: Assembly, part: Circuit, before: Solution) -> Solution:
+    """Rows from where they stood `before` some converters were held off: what nothing feeds any more falls, and nothing else is raised."""
+    state = _start(part)
+    state.x[:] = np.concatenate([before.volts, before.converter_a * part.converters.enabled], axis=1)
+    state.modes[:] = np.where(part.converters.enabled, before.modes, OFF)
+    _newton(assembly, part, state)
+    return _finish(assembly, part, state)
 
 
 def _start_from(circuit: Circuit, free: Solution) -> _State:
@@ -218,16 +225,47 @@ def _finish(
         steps = CREEP_STEPS + CONVERTER_STEPS * circuit.converters.inp.size
         _creep(assembly, part, again, probe and Probe(probe.steps, probe.fallen_v[bad]), steps)
         _take_over(state, bad, again)
+        if probe is None:
+            _let_on_again(assembly, circuit, state)
     if probe is None:
         _power_up_again(assembly, circuit, state, trusted)
     return _handed_out(assembly, circuit, state)
+
+
+def _let_on_again(assembly: Assembly, circuit: Circuit, state: _State) -> None:
+    """Converters held off for switching too often, each on its own with the others as they are: what stands so was not to blame.
+
+    On the way to a point one that idles may switch as often as the one that starts and stops for ever.
+    """
+    n = circuit.nodes
+    for k in range(circuit.converters.inp.size):
+        at = assembly.terminals(circuit, state.x)
+        mine = state.converged & (state.flips[:, k] > MAX_FLIPS) & (state.modes[:, k] == OFF) & at.powered[:, k]
+        rows = np.flatnonzero(mine)
+        if not rows.size:
+            continue
+        part = take_rows(circuit, rows)
+        again = _start(part)
+        again.x[:], again.modes[:], again.flips[:] = state.x[rows], state.modes[rows], state.flips[rows]
+        again.modes[:, k], again.flips[:, k] = CONDUCTING, 0
+        out, gnd = circuit.converters.out[k], circuit.converters.gnd[k]
+        ground_v = again.x[:, gnd] if 0 <= gnd < n else 0.0
+        again.x[:, out] = target_volts(part.converters, at.input_v[rows], 0.0)[:, k] + ground_v
+        _newton(assembly, part, again)
+        _creep_on(assembly, part, again, LOST_CREEP_STEPS)
+        again.converged &= ~unstable(assembly, part, again.x, again.modes)
+        stands = again.converged & (again.modes[:, k] != OFF)
+        _take_over(state, rows[stands], again, stands)
 
 
 def _handed_out(assembly: Assembly, circuit: Circuit, state: _State) -> Solution:
     n = circuit.nodes
     at = assembly.terminals(circuit, state.x)
     wanted = at.powered & (at.output_v < target_volts(circuit.converters, at.input_v, 0.0) - HICCUP_V)
-    hiccup: Bools = (state.flips > MAX_FLIPS) & (state.modes == OFF) & wanted
+    # Held off, its input has to come back to where it starts, or it has stopped for good.
+    hiccup: Bools = (
+        (state.flips > MAX_FLIPS) & (state.modes == OFF) & wanted & (at.input_v >= circuit.converters.start_v)
+    )
     return Solution(
         state.x[:, :n],
         state.x[:, n:],
@@ -474,7 +512,7 @@ def next_modes(
     restless = flips.max(axis=1, initial=0) > RESTLESS_FLIPS
     doubt = np.where(restless & wide, DOUBT_FRAC, 0.0)[:, None] if wide is not None else 0.0
     after[conducting & (amps > c.limit_a * (1 + LIMIT_SLACK + doubt))] = LIMITING
-    after[conducting & (amps < -BACK_A) & ~c.sinks] = OFF
+    after[conducting & (amps < -1e-6) & ~c.sinks] = OFF
     if limiting.any():
         after[limiting & (at.output_v > target_volts(c, at.input_v, c.limit_a) + 1e-6)] = CONDUCTING
     after[off & at.powered & (at.output_v < open_v - 1e-6) & (flips <= MAX_FLIPS)] = CONDUCTING

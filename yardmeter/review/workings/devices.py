@@ -77,10 +77,10 @@ def _coils(case: SolvedPlan, device: Device) -> str:
 
 def pin_working(case: SolvedPlan, device: Device, condition: Condition) -> Working:
     state = case.device(device.id).states[condition.id]
-    if device.feed is None:
+    if device.feed is None or not state.sources:
         return Working(
-            title=f"{device.name}: no feed wire",
-            formula="U = 0",
+            title=f"{device.name}: no feed wire" if device.feed is None else f"{device.name} in {condition.name}",
+            formula="nothing feeds it",
             result=number("at its pins", state.pin_v, "V"),
             inputs=(given("I", "asked", state.asked_a, "A", "plan", device.id, "asked"),),
         )

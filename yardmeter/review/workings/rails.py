@@ -20,10 +20,10 @@ def pack_working(case: SolvedPlan, condition: Condition) -> Working:
     rest = view.rest_v
     amps = view.pack_a
     rail_v = view.rail_v(pack.rail)
-    if not condition.on_pack:
+    if not case.rail(pack.rail).states[condition.id].sources or not condition.on_pack:
         return Working(
             title=f"Pack in {condition.name}",
-            formula="the pack is not connected",
+            formula="the limiter in its lead has opened" if condition.on_pack else "the pack is not connected",
             result=number("at the power board", case.rail(pack.rail).states[condition.id].volts_v, "V"),
             inputs=(given("E", "rest voltage", rest, "V", "were it connected"),),
         )
