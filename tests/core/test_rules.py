@@ -7,7 +7,7 @@ import pytest
 
 from tests.core.test_expensive_mistakes import BUCK5, CASES
 from tests.core.test_grounds import PAIRS as GROUND_PAIRS
-from tests.core.test_rule_limits import behind_a_limit, demanding, first_power, lit
+from tests.core.test_rule_limits import behind_a_limit, demanding, first_power, lit, on_esc
 from tests.plans import LOW, STILL, device, fixes_of, plan, rail, regulator
 from tests.reference.test_stable_points import chain
 from yardmeter.core.checks import RULES
@@ -129,6 +129,10 @@ PAIRS: dict[str, tuple[Callable[[], Plan], Callable[[], Plan]]] = {
         lambda: plan(devices=[device("d", "pack-rail", 0.1, nominal_v=14, min_v=6, max_v=18)], conditions=[STILL]),
         lambda: plan(devices=[device("d", "pack-rail", 0.1, nominal_v=14, min_v=6, max_v=20)], conditions=[STILL]),
     ),
+    "window.thin": (
+        lambda: five(device("d", "five", 0.1, min_v=4.95)),
+        lambda: five(device("d", "five", 0.1, min_v=4.85)),
+    ),
     "window.floor": (
         lambda: plan(devices=[device("d", "pack-rail", 0.1, nominal_v=14, min_v=13.2, max_v=18)], conditions=[STILL]),
         lambda: plan(devices=[device("d", "pack-rail", 0.1, nominal_v=14, min_v=11, max_v=18)], conditions=[STILL]),
@@ -144,6 +148,7 @@ PAIRS: dict[str, tuple[Callable[[], Plan], Callable[[], Plan]]] = {
         lambda: five(device("d", "five", 0.2, input_f=100e-6)),
     ),
     "load.collapse": (lambda: collapse(60), lambda: collapse(20)),
+    "load.esc": (lambda: on_esc(30.0, 28.0), lambda: on_esc(30.0, 32.0)),
     "load.rating": (lambda: two_wires(1.0), lambda: two_wires(2.0)),
     "headroom.thin": (lambda: thirteen(13.0), lambda: thirteen(12.0)),
     "headroom.boost": (

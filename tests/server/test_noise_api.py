@@ -94,7 +94,7 @@ def test_the_hook_up_list_and_workings_of_grounds(client: Client, plan_id: int) 
     assert {"feed:camera", "return:camera-gnd", "signal:video-cam"} <= {row["id"] for row in found["rows"]}
     asked = {"element": "camera", "quantity": "ground", "condition": "punch-low"}
     working = client.get(f"/api/plans/{plan_id}/working", asked).json()
-    assert working["formula"].startswith("U = U₁ + I₁ · R₁")
+    assert working["formula"].startswith("U = U1 + I1 · R1")
     by_symbol = {one["symbol"]: one for one in working["inputs"]}
     assert by_symbol["U1"]["element"] == "sender"
     shift = client.get(f"/api/plans/{plan_id}/working", {**asked, "element": "video-cam", "quantity": "shift"}).json()

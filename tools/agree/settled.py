@@ -5,6 +5,7 @@ from __future__ import annotations
 from tools.agree.cases import Case
 from tools.agree.statements import Told, statement
 from yardmeter.core.answers.sources import fed_by
+from yardmeter.core.errors import YardError
 from yardmeter.core.graph import graph_of
 from yardmeter.core.plan import Scenario
 from yardmeter.core.runs import run_scenario
@@ -24,13 +25,17 @@ def run_agrees(case: Case) -> Told:
     plan = case.plan
     condition = case.rng.choice(plan.conditions)
     head = next(one for one in case.found.analysis.budget.conditions if one.id == condition.id)
-    run = run_scenario(plan, Scenario(id="held", name="Held", begins=condition.id, duration_s=HELD_S))
+    try:
+        run = run_scenario(plan, Scenario(id="held", name="Held", begins=condition.id, duration_s=HELD_S))
+    except YardError:
+        if head.known:
+            yield f"{condition.id} has an operating point, and its run is refused"
+        return
+    if not head.known:
+        yield f"{condition.id} has no operating point, and its run begins there"
+        return
     found = report(run)
     words = outcome_words(plan, found)
-    if not head.known:
-        if not words:
-            yield f"{condition.id} has no operating point, and its run tells nothing"
-        return
     for device in plan.devices:
         state = case.found.solved.device(device.id).states[condition.id]
         life = next(one for one in found.devices if one.id == device.id)
@@ -87,6 +92,8 @@ def restless_agrees(case: Case) -> Told:
         modes = {one.id: one.states[condition.id].mode for one in case.found.analysis.budget.supplies}
         said = {name for name, mode in modes.items() if mode == "hiccup"}
         if not said and case.rng.random() > SAMPLED:
+            continue
+        if not case.found.solved.solved.given[condition.id].converged:
             continue
         run = run_scenario(plan, Scenario(id="held", name="Held", begins=condition.id, duration_s=HELD_S))
         does = {

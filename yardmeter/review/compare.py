@@ -124,15 +124,21 @@ def _totals(sides: Sequence[Side]) -> list[Row]:
         for p in plans
     ]
     minutes: list[float | None] = [
-        next((c.minutes for c in side.analysis.budget.conditions if c.id == "hover"), None) for side in sides
+        next((_minutes(side.plan, c.pack_a) for c in side.analysis.budget.conditions if c.id == "hover"), None)
+        for side in sides
     ]
     return [
         _row("whole plan", "dangers and faults", count(("danger", "fault")), "", higher=False),
         _row("whole plan", "cautions", count(("caution",)), "", higher=False),
         _row("whole plan", "weight of electronics", weights, "g", higher=False),
         _row("whole plan", "wires", wires, "", higher=False),
-        _row("whole plan", "minutes in hover", minutes, "", higher=True),
+        _row("whole plan", "minutes in hover, full to floor", minutes, "", higher=True),
     ]
+
+
+def _minutes(plan: Plan, pack_a: float) -> float | None:
+    """How long a full pack lasts down to its floor at the amps of a condition, however charged it is there."""
+    return plan.pack.capacity_ah / pack_a * 60 if pack_a > 1e-3 else None
 
 
 def _ordered(groups: Sequence[dict[str, str]]) -> dict[str, str]:

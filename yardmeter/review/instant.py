@@ -11,14 +11,14 @@ from yardmeter.core.answers.model import (
     ConditionAnswer,
     Consumer,
     DeviceState,
-    DeviceVerdict,
     RailState,
     SupplyMode,
     SupplyState,
 )
-from yardmeter.core.answers.pins import weight
+from yardmeter.core.answers.pins import verdict, weight
 from yardmeter.core.answers.returns import GroundState, SegmentState
 from yardmeter.core.answers.solved_plan import SolvedPlan
+from yardmeter.core.answers.sources import LIVE_V
 from yardmeter.core.network.keys import return_key
 from yardmeter.core.plan import Condition, Device, Link, Plan, Regulator, Strap, fresh_id
 from yardmeter.core.plan.devices import DrawState
@@ -140,13 +140,12 @@ def _device(run: Run, base: DeviceState, kept: Condition, device: Device, k: At)
     rail_v = k.of(run.rail_v(device.feed.rail)) if device.feed else 0.0
     modes: tuple[DrawState | None, ...] = ("off", "boot", None)
     mode = int(run.mode(device.id)[k.step])
-    found = device.at_volts(pin)
-    verdict: DeviceVerdict = (
-        found if found == "high" or mode else ("dead" if pin < 0.5 else "off" if found == "ok" else found)
-    )
+    found = verdict(device, pin, off=False, fed=pin >= LIVE_V)
+    if not mode and found == "ok":
+        found = "off"
     return replace(
         base, state=modes[mode] or base.state, asked_a=amps, given_a=amps, pin_v=pin, drop_v=max(rail_v - pin, 0.0),
-        ground_v=k.of(run.ground_v(device.id)), verdict=verdict, weight=weight(device, kept, verdict),
+        ground_v=k.of(run.ground_v(device.id)), verdict=found, weight=weight(device, kept, found),
     )  # fmt: skip
 
 

@@ -6,7 +6,7 @@ from yardmeter.core.plan import Plan
 
 FIELDS: dict[str, str] = {
     "name": "name", "kind": "kind", "osd": "overlay chip", "revision": "revision", "pinout": "pin-out taken from",
-    "weight_g": "mass", "note": "note", "label": "label", "direction": "direction", "role": "what the pin is",
+    "weight_g": "mass", "esc_limit_a": "amps its ESCs carry", "note": "note", "label": "label", "direction": "direction", "role": "what the pin is",
     "port": "port", "level_v": "drives at", "tolerant_v": "stands up to", "input_levels": "reads as",
     "inverted": "comes inverted", "inverts": "can invert", "default": "shown at power-up", "board": "board",
     "nominal_v": "volts", "to": "goes to", "pin": "pin", "width_m": "trace width", "copper_m": "copper thickness",

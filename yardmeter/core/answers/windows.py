@@ -272,6 +272,9 @@ def _advice(solved: Solved, supply: Regulator) -> OutputAdvice:
             low_v, low = one.min_v * (1 + MARGIN_FRAC), OutputBound("needs", one.id, one.min_v)
         if one.max_v * (1 - MARGIN_FRAC) < high_v:
             high_v, high = one.max_v * (1 - MARGIN_FRAC), OutputBound("takes", one.id, one.max_v)
+    for fed in graph_of(plan).regulators_fed(supply.output):
+        if fed.input_max_v * (1 - MARGIN_FRAC) < high_v:
+            high_v, high = fed.input_max_v * (1 - MARGIN_FRAC), OutputBound("takes", fed.id, fed.input_max_v)
     for condition in plan.conditions if supply.kind in ("linear", "buck") else ():
         view = solved.given[condition.id]
         in_v = view.supply_in_v(supply)

@@ -256,6 +256,36 @@ class ConnectionOver(Facts):
     pass
 
 
+ESC_BURST_FRAC = 1.2
+"""What an ESC carries in a punch, as a share of what it carries for long; makers print 1.1 to 1.3 for ten seconds, from memory."""
+
+
+@dataclass(frozen=True)
+class EscOver(Facts):
+    motors: tuple[str, ...]
+    burst: bool
+
+
+@rule("load.esc", EscOver, sense="at most")
+def esc_over(case: SolvedPlan) -> Iterator[Verdict]:
+    """What the motors on a board take together, against what its ESCs carry."""
+    plan = case.plan
+    for board in plan.boards:
+        motors = [d for d in plan.devices if d.throttle and d.feed and plan.rail_of[d.feed.rail].board == board.id]
+        if board.esc_limit_a is None or not motors:
+            continue
+        sums = {c: _sum_a(case, motors, c) for c in plan.conditions}
+        limits = {c: board.esc_limit_a * (ESC_BURST_FRAC if c.is_punch else 1.0) for c in plan.conditions}
+        over = [c for c in plan.conditions if exceeds(sums[c], limits[c])]
+        if over:
+            worst = max(over, key=lambda c: sums[c] / limits[c])
+            facts = EscOver(tuple(d.id for d in motors), worst.is_punch)
+            compared = Comparison(sums[worst], limits[worst], "A")
+            yield under(
+                dict.fromkeys((c.id for c in over), "fault"), worst.id, (board.id, *facts.motors), compared, facts
+            )
+
+
 @rule("load.rating", ConnectionOver, sense="at most")
 def wire_rating(case: SolvedPlan) -> Iterator[Verdict]:
     """A link or strap that carries more than it is rated for, where its rail does not already say so."""

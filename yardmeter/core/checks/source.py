@@ -148,10 +148,13 @@ class BackFeed(Facts):
 
 @rule("source.backfeed", BackFeed, sense="at most")
 def back_feed(case: SolvedPlan) -> Iterator[Verdict]:
-    """Current that enters a supply at its output."""
+    """Current that enters a supply at its output. A wire has no backwards of its own: a port that feeds what lies beyond it, the
+    pack out, is as it is meant."""
     flows: dict[str, dict[str, float]] = {}
     for head in case.budget.conditions:
         for flow in head.back_flows:
+            if isinstance(case.plan.supply_of[flow.supply], Link) and not case.plan.condition(head.id).on_pack:
+                continue
             most = flows.setdefault(flow.supply, {})
             most[head.id] = max(flow.amps_a, most.get(head.id, 0.0))
     for name, amps in flows.items():

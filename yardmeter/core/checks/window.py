@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from yardmeter.core.answers.solved_plan import SolvedPlan
+from yardmeter.core.answers.windows import MARGIN_FRAC
 from yardmeter.core.checks.registry import rule
 from yardmeter.core.checks.relief import move_fixes
 from yardmeter.core.graph import graph_of
@@ -114,6 +115,26 @@ def under_voltage(case: SolvedPlan) -> Iterator[Verdict]:
             UnderVoltage(resets),
             move_fixes(case, device),
         )
+
+
+@dataclass(frozen=True)
+class NearMinimum(Facts):
+    minimum_v: float
+
+
+@rule("window.thin", NearMinimum, sense="at least")
+def near_minimum(case: SolvedPlan) -> Iterator[Verdict]:
+    """On the pack, volts that are in the window and less above its low end than a set point may be off."""
+    for device in case.plan.devices:
+        on_pack = {c.id: s for c, s in case.device_states(device) if c.on_pack}
+        if any(s.verdict in ("low", "reset", "dead") for s in on_pack.values()):
+            continue
+        good_v = device.min_v * (1 + MARGIN_FRAC)
+        near = {c: s.pin_v for c, s in on_pack.items() if s.verdict == "ok" and s.pin_v < good_v * (1 - ROUNDING)}
+        if near and not device.throttle:
+            worst = min(near, key=lambda c: near[c])
+            compared, facts = Comparison(near[worst], good_v, "V"), NearMinimum(device.min_v)
+            yield under(dict.fromkeys(near, "caution"), worst, (device.id,), compared, facts, move_fixes(case, device))
 
 
 @dataclass(frozen=True)

@@ -50,10 +50,23 @@ def set_value(plan: Plan, document: dict[str, Any], edit: SetValue) -> None:
         target[_position(target, last, edit)] = edit.value
     elif isinstance(target, dict) and (last in target or path):
         target[last] = edit.value
+        if not path and last in WAY_FIELDS and target.get("way"):
+            _keep_way(target, last)
     else:
         raise EditError(
             f"{edit.element} has no field {edit.field}.", where=edit.element, remedy="Check the field's name."
         )
+
+
+WAY_FIELDS = {"nominal_v", "min_v", "max_v", "brownout_v"}
+"""What a device has of the way it is powered by."""
+
+
+def _keep_way(device: dict[str, Any], field: str) -> None:
+    """The way in use is as the device is: a window that is changed is that of the way."""
+    for way in device.get("ways") or ():
+        if way["name"] == device["way"]:
+            way[field] = device[field]
 
 
 def _step(target: Any, step: str, edit: SetValue) -> Any:

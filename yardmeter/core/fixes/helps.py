@@ -276,14 +276,14 @@ def _tried(run: Run, device: Device, edits: tuple[Edit, ...]) -> tuple[DeviceLif
     """The device's life with the edits made; whether what was wrong is gone; the run. None where they cannot be made."""
     try:
         plan = apply_edits(run.plan, edits)
+        scenario = next((one for one in plan.scenarios if one.id == run.scenario.id), run.scenario)
+        after = run_scenario(plan, scenario)
     except YardError:
         return None
-    scenario = next((one for one in plan.scenarios if one.id == run.scenario.id), run.scenario)
-    after = run_scenario(plan, scenario)
     if after.stuck_s is not None:
         return None
     life = next(one for one in report(after).devices if one.id == device.id)
-    return life, not life.resets_s and life.over_s == 0 and not life.never, after
+    return life, not life.resets_s and life.over_s == 0 and not life.never and not life.short, after
 
 
 def drawn_v(run: Run, device: Device) -> tuple[float, ...]:

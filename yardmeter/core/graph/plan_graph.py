@@ -91,6 +91,11 @@ class PlanGraph:
         seen = {rail_id, *nx.descendants(self._unregulated, rail_id)}
         return [device for device in self.plan.devices if device.feed and device.feed.rail in seen]
 
+    def regulators_fed(self, rail_id: str) -> list[Regulator]:
+        """Regulators that see this rail's volts at their input: from the rail, or behind wires, straps and diodes from it."""
+        seen = {rail_id, *nx.descendants(self._unregulated, rail_id)}
+        return [one for one in self.plan.supplies if isinstance(one, Regulator) and one.input in seen]
+
     def nets(self) -> list[set[str]]:
         """Rails joined by plain wires and straps: electrically one net each."""
         graph: nx.Graph[str] = nx.Graph()

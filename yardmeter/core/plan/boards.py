@@ -59,6 +59,12 @@ class Board(Model):
     osd: bool = Field(default=False, description="Video passes through its on-screen-display chip.")
     revision: str = Field(default="", max_length=40, pattern=CLEAN, description="As printed on the board.")
     pinout: Pinout = Field(default="unverified", description="What its pin-out is trusted by.")
+    esc_limit_a: float | None = Field(
+        default=None,
+        gt=0,
+        le=5000,
+        description="What its ESCs carry for long, all motors on it together; left out, nobody has said.",
+    )
     weight_g: float = Field(default=0, ge=0, le=10_000)
     fitting: Note = Field(default="", description="How it sits: screws, shells near metal, where its leads leave.")
     note: Note = ""

@@ -164,7 +164,11 @@ class Run:
         """The most each wire carried [A], by the key's role and element."""
         most = np.abs(self._columns["series_a"]).max(axis=0)
         wires = [one.key for one in self.moving.table.conductors]
-        return {f"{key.role}:{key.element or 'pack'}": float(most[k]) for k, key in enumerate(wires)}
+        found: dict[str, float] = {}
+        for k, key in enumerate(wires):  # a bridged strap has several contacts
+            name = f"{key.role}:{key.element or 'pack'}"
+            found[name] = max(found.get(name, 0.0), float(most[k]))
+        return found
 
     def owner_of(self, index: int) -> str:
         """The element a wire belongs to, by its series branch: what it feeds, whose ground it is, or the pack."""
@@ -225,7 +229,10 @@ def acted_on(act: ScenarioAct) -> str:
 def run_scenario(
     plan: Plan, scenario: Scenario, *, rtol: float = 1e-3, watch: Callable[[float], None] | None = None
 ) -> Run:
-    """Run a scenario through. Never raises for a circuit that cannot go on: `stuck_s` tells where."""
+    """Run a scenario through. Never raises for a circuit that cannot go on: `stuck_s` tells where.
+
+    Raises YardError where it begins in a condition without an operating point.
+    """
     table = timetable(plan, scenario)
     return Run(
         plan, table, march(table.moving.circuit, table.acts, scenario.duration_s, table.start, rtol=rtol, watch=watch)

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from yardmeter.core.errors import YardError
 from yardmeter.core.network import Network, Situation, branch_table, build_network
 from yardmeter.core.network.keys import LIMITER_KEY, Key, feed_key, inlet_key, link_key, supply_key
 from yardmeter.core.network.loads import load_value, scaled_by, throttle_amps
@@ -28,6 +29,7 @@ from yardmeter.core.plan.scenarios import (
 )
 from yardmeter.core.solver.circuit import Floats, LoadKind
 from yardmeter.core.solver.dc import solve_dc
+from yardmeter.core.solver.rows import only_found
 from yardmeter.core.solver.transient import Start
 from yardmeter.core.solver.transient.acts import Act, Ask, Contact, Enable, Fail, Turn
 from yardmeter.core.solver.transient.machines import ARC_OHM, ARC_S
@@ -82,7 +84,10 @@ class Spread:
 def timetable(
     plan: Plan, scenario: Scenario, situations: Sequence[Situation] | None = None, spread: Spread | None = None
 ) -> Timetable:
-    """Set a scenario up, for one run or for one of each situation (all of the scenario's condition), within `spread`."""
+    """Set a scenario up, for one run or for one of each situation (all of the scenario's condition), within `spread`.
+
+    Raises YardError where it begins in a condition without an operating point.
+    """
     condition = beginning(plan, scenario)
     wired = _with_every_strap(plan, scenario)
     rows = list(situations or [Situation(condition)])
@@ -110,7 +115,14 @@ def timetable(
         start = dead_start(made)
     else:
         solution = solve_dc(network.circuit, network.assembly)
-        start = start_at(made, solution)
+        if not solution.converged[0]:
+            raise YardError(
+                f"Nothing can begin in {condition.name}: no operating point was found there.",
+                where=scenario.name,
+                remedy="Begin with nothing plugged and plug the pack in, or take load off first.",
+            )
+        # A sample of the bands without a point begins with nothing up: its craft has failed.
+        start = start_at(made, only_found(solution))
     start.scale = scale
     teller = _Teller(plan, made, scenario, condition)
     for index, act in enumerate(scenario.acts):

@@ -36,6 +36,7 @@ class ChainLink(Answer):
     amps_a: float | None = None
     limit: float | None = None
     """What it should have kept, in the unit of what is told."""
+    temp_c: float | None = None
     lasted_s: float | None = None
     act: int | None = None
 
@@ -183,7 +184,7 @@ def _stopped(run: Run, supply: Regulator, k: int, vin: float) -> ChainLink:
     when = last[-1].at_s if last else at
     limit = {"hiccups": supply.limit_a, "latched": supply.limit_a, "tripped": supply.trip_c}.get(kind, supply.stop_v)
     temp = float(run.temp_c(supply.id)[k]) if kind == "tripped" else None
-    return ChainLink(kind=kind, at_s=when, element=supply.id, volts_v=vin, amps_a=temp, limit=limit)
+    return ChainLink(kind=kind, at_s=when, element=supply.id, volts_v=vin, temp_c=temp, limit=limit)
 
 
 def _fuses(run: Run, elements: set[str], before_s: float) -> Iterator[ChainLink]:

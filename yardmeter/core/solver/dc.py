@@ -232,30 +232,48 @@ def _finish(
     return _handed_out(assembly, circuit, state)
 
 
-def _let_on_again(assembly: Assembly, circuit: Circuit, state: _State) -> None:
-    """Converters held off for switching too often, each on its own with the others as they are: what stands so was not to blame.
+SAME_V = 1e-3
+"""Converters that reach their stop within this of each other stop together [V]."""
 
-    On the way to a point one that idles may switch as often as the one that starts and stops for ever.
+
+def _let_on_again(assembly: Assembly, circuit: Circuit, state: _State) -> None:
+    """Converters held off for switching too often: again those that stand, in the order in which they would stop last.
+
+    On the way to a point one that idles may switch as often as the one that starts and stops for ever. Of several that a source
+    cannot feed together the one stops whose input comes to its stop first; what comes there at once stops at once.
     """
-    n = circuit.nodes
-    for k in range(circuit.converters.inp.size):
-        at = assembly.terminals(circuit, state.x)
-        mine = state.converged & (state.flips[:, k] > MAX_FLIPS) & (state.modes[:, k] == OFF) & at.powered[:, k]
-        rows = np.flatnonzero(mine)
-        if not rows.size:
-            continue
-        part = take_rows(circuit, rows)
-        again = _start(part)
-        again.x[:], again.modes[:], again.flips[:] = state.x[rows], state.modes[rows], state.flips[rows]
-        again.modes[:, k], again.flips[:, k] = CONDUCTING, 0
-        out, gnd = circuit.converters.out[k], circuit.converters.gnd[k]
-        ground_v = again.x[:, gnd] if 0 <= gnd < n else 0.0
-        again.x[:, out] = target_volts(part.converters, at.input_v[rows], 0.0)[:, k] + ground_v
-        _newton(assembly, part, again)
-        _creep_on(assembly, part, again, LOST_CREEP_STEPS)
-        again.converged &= ~unstable(assembly, part, again.x, again.modes)
-        stands = again.converged & (again.modes[:, k] != OFF)
-        _take_over(state, rows[stands], again, stands)
+    held = (state.flips > MAX_FLIPS) & (state.modes == OFF) & assembly.terminals(circuit, state.x).powered
+    for row in np.flatnonzero(state.converged & held.any(axis=1)).tolist():
+        part = take_rows(circuit, np.array([row]))
+        margins: list[tuple[float, int]] = []
+        for k in np.flatnonzero(held[row]).tolist():
+            alone = _with_on(assembly, part, state, row, [k])
+            if alone is not None:
+                at = assembly.terminals(part, alone.x)
+                margins.append((float(at.input_v[0, k] - part.converters.stop_v[0, k]), k))
+        margins.sort(reverse=True)
+        while margins:
+            together = [k for margin, k in margins if margin > margins[0][0] - SAME_V]
+            margins = margins[len(together) :]
+            found = _with_on(assembly, part, state, row, together)
+            if found is None:
+                break
+            _take_over(state, np.array([row]), found)
+
+
+def _with_on(assembly: Assembly, part: Circuit, state: _State, row: int, on: list[int]) -> _State | None:
+    """One row with some converters on, its others as they are; None where no circuit stands so."""
+    again, n = _start(part), part.nodes
+    again.x[:], again.modes[:], again.flips[:] = state.x[row], state.modes[row], state.flips[row]
+    again.modes[:, on], again.flips[:, on] = CONDUCTING, 0
+    volts = target_volts(part.converters, assembly.terminals(part, again.x).input_v, 0.0)
+    for k in on:
+        out, gnd = int(part.converters.out[k]), int(part.converters.gnd[k])
+        again.x[:, out] = volts[:, k] + (again.x[:, gnd] if 0 <= gnd < n else 0.0)
+    _newton(assembly, part, again)
+    _creep_on(assembly, part, again, LOST_CREEP_STEPS)
+    stands = again.converged & ~unstable(assembly, part, again.x, again.modes) & (again.modes[:, on] != OFF).all(axis=1)
+    return again if stands[0] else None
 
 
 def _handed_out(assembly: Assembly, circuit: Circuit, state: _State) -> Solution:

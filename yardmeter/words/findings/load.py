@@ -3,7 +3,16 @@
 from __future__ import annotations
 
 from yardmeter.core.checks.data import Hearsay
-from yardmeter.core.checks.load import Collapsed, ConnectionOver, Inrush, Overload, PadOver, ThinMargin, Unsolved
+from yardmeter.core.checks.load import (
+    Collapsed,
+    ConnectionOver,
+    EscOver,
+    Inrush,
+    Overload,
+    PadOver,
+    ThinMargin,
+    Unsolved,
+)
 from yardmeter.core.checks.wire import WireDrop, WireOver
 from yardmeter.core.plan import Plan, rail_title
 from yardmeter.core.units import format_si
@@ -123,6 +132,18 @@ def connection_over(plan: Plan, v: Verdict, f: ConnectionOver) -> Told:
         cause="Contacts and copper of this connection are made for less.",
         remedy="Use a second wire or connector, or move a load.",
         labels=("carried", "rated"),
+    )
+
+
+@tells("load.esc", facts=EscOver)
+def esc_over(plan: Plan, v: Verdict, f: EscOver) -> Told:
+    name, asked = plan.title(v.elements[0]), format_si(v.compared.observed, "A")
+    return Told(
+        title=f"{name} drives {asked}, carries {format_si(v.compared.limit, 'A')}",
+        cause="Its bridges overheat: one that burns through takes its motor, and in flight the craft."
+        + (" For the seconds of a punch a fifth more is counted." if f.burst else ""),
+        remedy="An ESC for more amps, smaller propellers, or less throttle.",
+        labels=("asked by the motors", "carried in a punch" if f.burst else "carried for long"),
     )
 
 

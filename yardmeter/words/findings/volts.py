@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from yardmeter.core.checks.window import InputOver, NearMaximum, OverVoltage, ResetsOnTheWay, UnderVoltage
+from yardmeter.core.checks.window import InputOver, NearMaximum, NearMinimum, OverVoltage, ResetsOnTheWay, UnderVoltage
 from yardmeter.core.plan import Plan
 from yardmeter.core.units import format_si
 from yardmeter.core.verdict import Verdict
@@ -30,6 +30,17 @@ def near_maximum(plan: Plan, v: Verdict, f: NearMaximum) -> Told:
         cause="Plugging the pack in rings above its volts, up to twice them on a bare capacitor; braking motors push them up too.",
         remedy=f"{format_si(missing, 'V')} more of room: a part for more volts, a clamp, an anti-spark plug, or another rail.",
         labels=("at most", "with room for that"),
+    )
+
+
+@tells("window.thin", facts=NearMinimum)
+def near_minimum(plan: Plan, v: Verdict, f: NearMinimum) -> Told:
+    missing = v.compared.limit - v.compared.observed
+    return Told(
+        title=f"{plan.title(v.elements[0])} sees {format_si(v.compared.observed, 'V')}, wants {f.minimum_v:g} V at least",
+        cause="A set point a little low, a longer wire or a warm joint takes the rest, and it is under its window.",
+        remedy=f"Raise its volts by {format_si(missing, 'V')}: a higher set point, a thicker or shorter pair, or another rail.",
+        labels=("at its pins", "good from"),
     )
 
 

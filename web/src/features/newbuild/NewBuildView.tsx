@@ -17,6 +17,8 @@ interface Choices {
   step: number;
   name: string;
   topology: Shape["topology"];
+  /** Two shapes may be wired alike. */
+  shape?: Shape["key"];
   pack: string | null;
   boards: string[];
   devices: string[];
@@ -28,7 +30,7 @@ const STEPS = ["Pack and shape", "Boards", "Devices"] as const;
 export function NewBuildView() {
   const [kept, keep, forget] = useKept<Choices>("yard-new-build", NOTHING_YET);
   const { step, name, pack, boards, devices } = kept;
-  const shape = SHAPES.find((one) => one.topology === kept.topology) ?? SHAPES[0];
+  const shape = SHAPES.find((one) => one.key === kept.shape) ?? SHAPES.find((one) => one.topology === kept.topology) ?? SHAPES[0];
   const setStep = (next: number) => keep({ step: next });
   const setBoards = (next: string[]) => keep({ boards: next });
   const setDevices = (next: string[]) => keep({ devices: next });
@@ -68,7 +70,7 @@ export function NewBuildView() {
         <Steps size="small" current={step} onChange={(next) => (pack || next === 0) && setStep(next)} items={STEPS.map((title) => ({ title }))} />
         {step === 0 && (
           <>
-            <ShapePicker chosen={shape} choose={(next) => keep({ topology: next.topology })} />
+            <ShapePicker chosen={shape} choose={(next) => keep({ topology: next.topology, shape: next.key })} />
             <h2>The pack</h2>
             <Picker kinds={["pack"]} hint="The flight battery. Its own numbers can be changed later." count={(key) => (pack === key ? 1 : 0)} add={(key) => keep({ pack: key })} drop={() => keep({ pack: null })} />
           </>

@@ -1812,6 +1812,11 @@ export interface components {
          */
         Board: {
             /**
+             * Esc Limit A
+             * @description What its ESCs carry for long, all motors on it together; left out, nobody has said.
+             */
+            esc_limit_a?: number | null;
+            /**
              * Fitting
              * @description How it sits: screws, shells near metal, where its leads leave.
              * @default

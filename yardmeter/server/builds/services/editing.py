@@ -183,44 +183,44 @@ def _summary(lines: list[str]) -> str:
 
 def undo(plan_id: int, revision_id: int) -> Step:
     """Step to the parent of the head."""
-    with transaction.atomic():
-        plan = get_plan(plan_id)
-        _require_head(plan, revision_id)
-        parent = head_of(plan).parent
-        if parent is None:
-            raise ConflictError("There is nothing to undo.", where=plan.name, remedy="This is the plan's first state.")
-        return _step_to(plan, parent)
+    plan = get_plan(plan_id)
+    _require_head(plan, revision_id)
+    parent = head_of(plan).parent
+    if parent is None:
+        raise ConflictError("There is nothing to undo.", where=plan.name, remedy="This is the plan's first state.")
+    return _step_to(plan, revision_id, parent)
 
 
 def redo(plan_id: int, revision_id: int) -> Step:
     """Step to the head's child on the line to the tip."""
-    with transaction.atomic():
-        plan = get_plan(plan_id)
-        _require_head(plan, revision_id)
-        following = next_towards_tip(plan)
-        if following is None:
-            raise ConflictError("There is nothing to redo.", where=plan.name, remedy="This is the plan's newest state.")
-        return _step_to(plan, following)
+    plan = get_plan(plan_id)
+    _require_head(plan, revision_id)
+    following = next_towards_tip(plan)
+    if following is None:
+        raise ConflictError("There is nothing to redo.", where=plan.name, remedy="This is the plan's newest state.")
+    return _step_to(plan, revision_id, following)
 
 
 def return_to(plan_id: int, revision_id: int, target_id: int) -> Step:
     """Show any step of the history again. One off the line to the tip starts a line of its own."""
-    with transaction.atomic():
-        plan = get_plan(plan_id)
-        _require_head(plan, revision_id)
-        target = get_revision(plan, target_id)
-        if target.pk not in {one.pk for one in line_to_tip(plan)}:
-            plan.tip = target
-        return _step_to(plan, target)
+    plan = get_plan(plan_id)
+    _require_head(plan, revision_id)
+    return _step_to(plan, revision_id, get_revision(plan, target_id))
 
 
-def _step_to(plan: Plan, target: Revision) -> Step:
+def _step_to(plan: Plan, revision_id: int, target: Revision) -> Step:
+    """Solved first, then written: nobody waits for the write lock while a plan is worked out."""
     head = head_of(plan)
     before, after = _shown(head), reviewed(target)
-    require_free_name(plan, after.plan.name)
-    plan.head = target
-    plan.name = after.plan.name
-    plan.save(update_fields=["head", "tip", "name"])
+    with transaction.atomic():
+        plan = get_plan(plan.pk)
+        _require_head(plan, revision_id)  # another tab may have been quicker
+        require_free_name(plan, after.plan.name)
+        if target.pk not in {one.pk for one in line_to_tip(plan)}:
+            plan.tip = target
+        plan.head = target
+        plan.name = after.plan.name
+        plan.save(update_fields=["head", "tip", "name"])
     overtaken(plan.pk, after.plan)
     return Step(plan, target, after, changes_between(before, after) if before else (), head.pk)
 
