@@ -148,7 +148,7 @@ PAIRS: dict[str, tuple[Callable[[], Plan], Callable[[], Plan]]] = {
         lambda: five(device("d", "five", 0.2, input_f=100e-6)),
     ),
     "load.collapse": (lambda: collapse(60), lambda: collapse(20)),
-    "load.esc": (lambda: on_esc(30.0, 28.0), lambda: on_esc(30.0, 32.0)),
+    "load.esc": (lambda: on_esc(28.0), lambda: on_esc(32.0)),
     "load.rating": (lambda: two_wires(1.0), lambda: two_wires(2.0)),
     "headroom.thin": (lambda: thirteen(13.0), lambda: thirteen(12.0)),
     "headroom.boost": (

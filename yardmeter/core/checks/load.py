@@ -274,16 +274,17 @@ def esc_over(case: SolvedPlan) -> Iterator[Verdict]:
         motors = [d for d in plan.devices if d.throttle and d.feed and plan.rail_of[d.feed.rail].board == board.id]
         if board.esc_limit_a is None or not motors:
             continue
-        sums = {c: _sum_a(case, motors, c) for c in plan.conditions}
-        limits = {c: board.esc_limit_a * (ESC_BURST_FRAC if c.is_punch else 1.0) for c in plan.conditions}
-        over = [c for c in plan.conditions if exceeds(sums[c], limits[c])]
+        over: dict[str, tuple[float, float]] = {}
+        for condition in plan.conditions:
+            asked = _sum_a(case, motors, condition)
+            limit = board.esc_limit_a * (ESC_BURST_FRAC if condition.is_punch else 1.0)
+            if exceeds(asked, limit):
+                over[condition.id] = asked, limit
         if over:
-            worst = max(over, key=lambda c: sums[c] / limits[c])
-            facts = EscOver(tuple(d.id for d in motors), worst.is_punch)
-            compared = Comparison(sums[worst], limits[worst], "A")
-            yield under(
-                dict.fromkeys((c.id for c in over), "fault"), worst.id, (board.id, *facts.motors), compared, facts
-            )
+            worst = max(over, key=lambda c: over[c][0] / over[c][1])
+            facts = EscOver(tuple(d.id for d in motors), plan.condition(worst).is_punch)
+            compared = Comparison(*over[worst], "A")
+            yield under(dict.fromkeys(over, "fault"), worst, (board.id, *facts.motors), compared, facts)
 
 
 @rule("load.rating", ConnectionOver, sense="at most")
