@@ -16,6 +16,9 @@ from yardmeter.review.lead import lead
 from yardmeter.review.moving import try_move
 from yardmeter.review.placement import Place, places
 
+SHELF = 4
+"""Regulators of the shelf that are tried; all of them take as long as a plan for each."""
+
 
 def wrong_at(solved: SolvedPlan, device: Device) -> str:
     """What is wrong on the pack where a device is fed, by volts and amps alone: nothing where it lives well."""
@@ -38,7 +41,7 @@ def _sampled(case: Case) -> tuple[Device, tuple[Place, ...]] | None:
     if not movable:
         return None
     device = case.rng.choice(movable)
-    return device, places(case.plan, device.id, None, BECS)
+    return device, places(case.plan, device.id, None, case.rng.sample(BECS, SHELF))
 
 
 @statement("A place is ranked and told by what is so there: none that is over stands above one that is not", share=0.5)

@@ -107,7 +107,10 @@ def restless_agrees(case: Case) -> Told:
         }:
             yield f"{name} in {condition.id} is said to start and stop for ever; in its run it does not: {sorted(does) or 'nothing does'}"
         for name in {n for n in does if modes.get(n) in ("regulating", "dropout", "limiting", "off")}:
-            if not said and not any(mode == "gives up" for mode in modes.values()):
+            overcome = any(mode == "gives up" for mode in modes.values()) or any(
+                e.code is Happening.HICCUPS for e in run.events
+            )
+            if not said and not overcome:
                 yield f"{name} in {condition.id} starts and stops in its run, said to be {modes[name]}"
 
 

@@ -1,0 +1,246 @@
+"""What builders caught the program contradicting itself at, each held in place."""
+
+from __future__ import annotations
+
+import pytest
+
+from tests.core.test_changes import found, told
+from tests.plans import LOW, STILL, device, plan, rail, regulator
+from yardmeter.core.answers.limits import UNSURE_FRAC, wire_weight
+from yardmeter.core.answers.model import exceeds
+from yardmeter.core.answers.operating import operate
+from yardmeter.core.answers.solved_plan import solve_plan
+from yardmeter.core.checks import run_rules
+from yardmeter.core.edits import apply_edits
+from yardmeter.core.errors import YardError
+from yardmeter.core.fitness import fitness
+from yardmeter.core.network import Situation, branch_table
+from yardmeter.core.plan import Plan, Scenario, Wire
+from yardmeter.core.plan.operations import ChooseWay, SetValue
+from yardmeter.core.runs import run_scenario
+from yardmeter.core.runs.report import report
+from yardmeter.review import analyse, review
+from yardmeter.review.changes import finding_changes
+from yardmeter.review.compare import Side, compare
+from yardmeter.review.differences import differences
+from yardmeter.review.lead import lead
+from yardmeter.review.noise_review import review_noise
+from yardmeter.review.placement import places
+from yardmeter.review.working import working
+from yardmeter.words.run import outcome_words
+
+FIVE = [rail("five", 5)]
+
+
+def behind(amps: float, *more: dict[str, object], **buck: object) -> Plan:
+    """A 5 V buck of 3 A, limit 4 A, with one device, on a full pack at rest."""
+    made = {"rating_a": 3, "current_limit_a": 4.0, "theta_still_k_w": 2.0, **buck}
+    fed = [device("cam", "five", amps), *more]
+    return plan(rails=FIVE, supplies=[regulator("b", "buck", "pack-rail", "five", 5.0, **made)], devices=fed, conditions=[STILL])  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("amps", "over"), [(3.0, False), (3.0 * (1 + 5e-7), False), (3.0 * (1 + 4e-6), True), (3.1, True)]
+)
+def test_a_limit_that_is_met_exactly_is_kept_everywhere(amps: float, over: bool) -> None:
+    made = behind(amps)
+    solved = solve_plan(made)
+    state = solved.rail("five").states["bench"]
+    assert exceeds(amps, 3.0) is over
+    assert (state.tone != "ok") is over
+    assert state.over is over
+    assert fitness(made, "cam").fits is not over
+    assert ("load.over" in {one.code for one in run_rules(solved)}) is over
+    # At its limit nothing is over, and nothing is left either.
+    assert ("load.thin" in {one.code for one in run_rules(solved)}) is not over
+
+
+def test_a_device_on_a_rail_that_is_over_is_not_told_it_could_live_there() -> None:
+    made = behind(2.0, device("heater", "five", 1.5))
+    here = next(one for one in places(made, "cam") if one.current)
+    assert here.refused is not None
+    assert "0.50 A short" in here.refused
+    assert lead(made, "cam").not_here == here.refused
+    assert lead(behind(2.0), "cam").not_here is None
+
+
+def test_a_place_that_is_over_already_stands_below_one_that_is_not() -> None:
+    """The full rail would be over with the idle device or without it; the free one has less to recommend it else."""
+    rails = [*FIVE, rail("free", 5)]
+    supplies = [
+        regulator("b", "buck", "pack-rail", "five", 5.0),
+        regulator("c", "buck", "pack-rail", "free", 5.0, rating_a=0.5, theta_still_k_w=200.0),
+    ]
+    idle = device("cam", "five", 0.0)
+    made = plan(rails=rails, supplies=supplies, devices=[idle, device("heater", "five", 3.5)], conditions=[STILL])
+    moved = apply_edits(made, [SetValue(element="cam", field="feed.rail", value="free")])
+    found = [one for one in places(moved, "cam") if one.rail in ("five", "free") and one.refused is None]
+    assert [one.rail for one in found] == ["free", "five"]
+    assert found[1].already is not None
+    assert "short" in found[1].already
+
+
+@pytest.mark.parametrize(
+    ("share", "weight"), [(0.999, None), (1.001, "caution"), (1 + UNSURE_FRAC - 0.001, "caution"), (1.101, "fault")]
+)
+def test_how_heavy_a_burst_on_a_connector_is_follows_from_how_sure_its_limit_is(
+    share: float, weight: str | None
+) -> None:
+    """6 A for long is printed; 9.6 A for ten seconds is our own factor of 1.6, and 9.605 A burns nothing."""
+    made = plan(conditions=[LOW, STILL])
+    wire = Wire(gauge_awg=14, connector="plug", connector_limit_a=6.0)
+    punch, rest = made.condition("low"), made.condition("bench")
+    assert wire_weight(made, wire, punch, 9.6 * share) == weight
+    assert wire_weight(made, wire, rest, 6.0 * share) == (None if share < 1 else "fault")
+
+
+@pytest.mark.parametrize(("style", "mode", "volts"), [("constant", "limiting", None), ("hiccup", "gives up", 0.0), ("latch", "gives up", 0.0)])  # fmt: skip
+def test_a_rail_past_the_limit_of_what_gives_up_is_down_as_its_run_says(
+    style: str, mode: str, volts: float | None
+) -> None:
+    """4.2 A of resistance-like loads on a limit of 4: held, they get a little less; given up, they get nothing and reset."""
+    made = behind(2.0, device("lamp", "five", 2.2), limit_style=style)
+    solved = solve_plan(made)
+    assert solved.supply("b").states["bench"].mode == mode
+    state = solved.device("cam").states["bench"]
+    if volts is None:
+        assert 0.5 < state.pin_v < 4.95
+    else:
+        assert (state.verdict, state.pin_v) == ("reset", 0.0)
+        life = report(run_scenario(made, Scenario(id="held", name="Held", begins="bench", duration_s=0.5)))
+        assert {one.id for one in life.devices if one.resets_s or one.never or one.short} == {"cam", "lamp"}
+    below = solve_plan(behind(2.0, device("lamp", "five", 1.99), limit_style=style))
+    assert below.supply("b").states["bench"].mode == "regulating"
+
+
+def test_what_gives_up_takes_nothing_from_those_that_stand_beside_it() -> None:
+    """Two regulators on one pack: the one far over its limit is down, the other holds, and the pack feeds it alone."""
+    made = plan(
+        rails=[*FIVE, rail("nine", 9)],
+        supplies=[
+            regulator("b", "buck", "pack-rail", "five", 5.0, current_limit_a=4.0),
+            regulator("c", "buck", "pack-rail", "nine", 9.0, efficiency=[{"amps": 1, "efficiency_frac": 0.9}]),
+        ],
+        devices=[device("heater", "five", 9.0), device("cam", "nine", 1.0, nominal_v=9, min_v=8, max_v=10)],
+        conditions=[STILL],
+    )
+    op = operate(branch_table(made), [Situation(made.conditions[0])])
+    assert op.gives_up(0, "b")
+    assert not op.gives_up(0, "c")
+    assert op.pack_a(0) == pytest.approx(9.0 / 0.9 / 16.8, rel=0.02)  # by hand
+
+
+def test_an_idle_regulator_beside_a_cut_board_is_not_said_to_start_and_stop() -> None:
+    board = {"id": "loose", "name": "Loose", "kind": "regulator", "returns": []}
+    made = plan(
+        boards=[board],
+        rails=[*FIVE, rail("own", 5, "loose")],
+        supplies=[
+            regulator("b", "buck", "pack-rail", "five", 5.0),
+            regulator("c", "buck", "pack-rail", "own", 5.0) | {"board": "loose", "quiescent_a": 0.005},
+        ],
+        conditions=[STILL],
+    )
+    modes = {one.id: one.states["bench"].mode for one in solve_plan(made).budget.supplies}
+    assert modes == {"b": "regulating", "c": "off"}
+
+
+def test_a_run_does_not_begin_where_no_point_was_found() -> None:
+    """60 W through 2 Ω: a full pack of 16.8 V gives 35 W at most."""
+    heavy = device("d", "pack-rail", 60.0, unit="W", law="power", nominal_v=14, min_v=6, max_v=20)
+    heavy["feed"]["wire"] = {"gauge_awg": 20, "length_m": 0.1, "connector_ohm": 2.0}
+    made = plan(devices=[heavy], conditions=[STILL])
+    if solve_plan(made).solved.given["bench"].converged:
+        pytest.skip("it collapses to a point on its resistive tail, from which a run may begin")
+    with pytest.raises(YardError, match="no operating point"):
+        run_scenario(made, Scenario(id="held", name="Held", begins="bench", duration_s=0.1))
+
+
+def test_a_device_that_ends_without_its_volts_is_told_of_in_its_run() -> None:
+    far = device("cam", "nine", 0.1)
+    made = plan(rails=[rail("nine", 9)], supplies=[regulator("b", "buck", "pack-rail", "nine", 4.0)], devices=[far], conditions=[STILL])  # fmt: skip
+    run = run_scenario(made, Scenario(id="held", name="Held", begins="bench", duration_s=0.5))
+    assert any("Cam" in one for one in outcome_words(made, report(run)))
+    well = behind(0.1)
+    assert (
+        outcome_words(well, report(run_scenario(well, Scenario(id="h", name="H", begins="bench", duration_s=0.5))))
+        == ()
+    )
+
+
+@pytest.mark.parametrize(("severity", "cured"), [("fault", False), ("caution", False), ("note", True)])
+def test_what_became_a_worse_finding_was_not_cured(severity: str, cured: bool) -> None:
+    was = found(severity="caution")
+    now = found(severity=severity)  # type: ignore[arg-type]
+    gone, come = (
+        told(type(v)(**{**vars(v), "code": code}), code) for v, code in ((was, "load.thin"), (now, "load.over"))
+    )
+    texts = [one.text for one in finding_changes((gone,), (come,))]
+    assert ("Cured: load.thin" in texts) is cured
+    assert "load.over" in texts
+
+
+def test_the_window_of_the_way_in_use_is_the_devices() -> None:
+    ways = [
+        {"name": "plug", "nominal_v": 5, "min_v": 4.5, "max_v": 5.5},
+        {"name": "pins", "nominal_v": 12, "min_v": 9, "max_v": 14},
+    ]
+    made = plan(rails=FIVE, devices=[device("cam", "five", 0.1, ways=ways, way="plug")], conditions=[STILL])
+    edited = apply_edits(made, [SetValue(element="cam", field="min_v", value=4.7)])
+    assert [one.min_v for one in edited.device_of["cam"].ways] == [4.7, 9]
+    back = apply_edits(edited, [ChooseWay(device="cam", way="pins"), ChooseWay(device="cam", way="plug")])
+    assert back.device_of["cam"].min_v == 4.7
+
+
+def test_an_output_is_not_called_good_for_more_than_a_regulator_behind_it_takes() -> None:
+    made = plan(
+        rails=[*FIVE, rail("three", 3.3)],
+        supplies=[
+            regulator("b", "buck", "pack-rail", "five", 5.0),
+            regulator("ldo", "linear", "five", "three", 3.3, input_max_v=6.5),
+        ],
+        devices=[device("cam", "five", 0.1, max_v=20.0)],
+        conditions=[STILL],
+    )
+    advice = next(one for one in solve_plan(made).windows.advice if one.supply == "b")
+    assert advice.high_v == pytest.approx(6.5 * 0.98)
+    assert (advice.high.kind, advice.high.element) == ("takes", "ldo")
+
+
+def test_a_port_that_feeds_through_a_wire_the_pack_out_flows_as_it_should() -> None:
+    link = {"kind": "link", "id": "harness", "name": "Harness", "input": "far", "output": "five", "board": "main"}
+    usb = {"id": "usb", "name": "USB", "kind": "usb", "rail": "five", "limit_a": 0.5}
+    on_usb = {**STILL, "id": "usb-bench", "name": "USB bench", "energy": ["usb"]}
+    made = plan(rails=[*FIVE, rail("far", 5)], supplies=[link], inlets=[usb], devices=[device("cam", "far", 0.08)], conditions=[on_usb])  # fmt: skip
+    solved = solve_plan(made)
+    assert solved.device("cam").states["usb-bench"].verdict == "ok"
+    assert [one.amps_a for one in solved.budget.conditions[0].back_flows] == [pytest.approx(0.08, abs=1e-3)]
+    assert "source.backfeed" not in {one.code for one in run_rules(solved)}
+
+
+def test_compare_says_that_packs_differ_and_counts_minutes_from_full() -> None:
+    """3 Ah at 6 A are half an hour, whatever is left in the condition; a pack of another size is told as one."""
+    hover = {"id": "hover", "name": "Hover", "pack_state": "low", "throttle_frac": 0.3}
+    lamp = device("d", "pack-rail", 6.0, nominal_v=14, min_v=6, max_v=20)
+    one, other = plan(devices=[lamp], conditions=[hover]), plan(devices=[lamp], conditions=[hover], series=3)
+    table = compare([Side(p, analyse(p), review_noise(review(p).solved.solved).review) for p in (one, other)])
+    minutes = next(row for row in table.rows if row.label.startswith("minutes"))
+    assert [cell.value for cell in minutes.cells] == [pytest.approx(30.0, rel=1e-3)] * 2
+    assert any("3S" in words and "4S" in words for words in table.differences[0])
+    assert differences(one, one) == []
+    warmer = apply_edits(one, [SetValue(element="hover", field="air", value="still")])
+    assert differences(one, warmer) == ["Hover changed"]
+
+
+def test_a_working_says_what_it_has_not_rather_than_nought() -> None:
+    made = plan(rails=FIVE, supplies=[regulator("b", "boost", "pack-rail", "five", 30.0)], conditions=[STILL])
+    assert working(solve_plan(made), "b", "headroom", "bench").formula == "it steps up: it needs none"
+
+
+def test_every_contact_of_a_bridged_strap_counts() -> None:
+    strap = {"kind": "strap", "id": "s", "name": "S", "input": "pack-rail", "choices": ["pack-rail", "five"], "selected": ["pack-rail", "five"], "output": "out", "board": "main"}  # fmt: skip
+    made = plan(rails=[*FIVE, rail("out")], supplies=[regulator("b", "buck", "pack-rail", "five", 5.0), strap], devices=[device("d", "out", 1.0, nominal_v=14, min_v=6, max_v=20)], conditions=[STILL])  # fmt: skip
+    run = run_scenario(made, Scenario(id="held", name="Held", begins="bench", duration_s=0.01))
+    contacts = [k for key, k in run.moving.series.items() if key.role == "link" and key.element == "s"]
+    most = max(float(abs(run.series_a(k)).max()) for k in contacts)
+    assert run.wire_a()["link:s"] == pytest.approx(most)
