@@ -87,7 +87,7 @@ def test_a_number_shows_its_working_and_leads_on(page: Page, plan_id: int) -> No
     open_rails(page, plan_id, "?c=punch-low")
     number(page, "5 V rail", "usable").click()
     panel = page.get_by_role("dialog")
-    expect(panel).to_contain_text("I = min(print × k, heat limit, connector, wire)")
+    expect(panel).to_contain_text("I = min(Iₖ), the least of its limits")
     expect(panel).to_contain_text("print 2.5 A × 0.7")
     page.keyboard.press("Escape")
     number(page, "5 V rail", "asked").click()

@@ -16,6 +16,8 @@ from yardmeter.review.lead import lead
 from yardmeter.review.moving import try_move
 from yardmeter.review.placement import Place, places
 
+SWEPT_V = 1e-4
+"""What volts of the sweep are rounded to."""
 SHELF = 4
 """Regulators of the shelf that are tried; all of them take as long as a plan for each."""
 
@@ -23,7 +25,7 @@ SHELF = 4
 def wrong_at(solved: SolvedPlan, device: Device) -> str:
     """What is wrong on the pack where a device is fed, by volts and amps alone: nothing where it lives well."""
     moved = solved.plan.device_of[device.id]
-    if moved.feed and any(pattern.pins_v[device.id][0] > device.max_v for pattern in solved.windows.patterns):
+    if moved.feed and any(pattern.pins_v[device.id][0] > device.max_v + SWEPT_V for pattern in solved.windows.patterns):
         return "a full pack is too much for it"
     for condition in solved.pack_conditions():
         state = solved.device(device.id).states[condition.id]

@@ -36,6 +36,7 @@ def run_agrees(case: Case) -> Told:
         return
     found = report(run)
     words = outcome_words(plan, found)
+    booting = {one.id for one in found.devices if one.spans and one.spans[-1].state == "boot"}
     for device in plan.devices:
         state = case.found.solved.device(device.id).states[condition.id]
         life = next(one for one in found.devices if one.id == device.id)
@@ -45,12 +46,14 @@ def run_agrees(case: Case) -> Told:
         near = (
             fed_by(plan, case.found.solved.solved.asked[condition.id], device.feed.rail) if device.feed else frozenset()
         )
+        if end == "boot":
+            continue  # the run is shorter than its boot: what it draws then is another
         troubled = [
             one
             for one in plan.devices
             if one.feed
             and near & fed_by(plan, case.found.solved.solved.asked[condition.id], one.feed.rail)
-            and any(plan.title(one.id) in said for said in words)
+            and (one.id in booting or any(plan.title(one.id) in said for said in words))
         ]
         told = any(plan.title(device.id) in one for one in words)
         if not life.spans:

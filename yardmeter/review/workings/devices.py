@@ -63,10 +63,11 @@ def _law(device: Device, draw: Draw, pin_v: float) -> tuple[str, list[Input]]:
     if device.law == "resistance":
         return ("I = U · D / U_quoted²" if draw.unit == "W" else "I = U · D / U_quoted"), []
     at = {"current": ("D", "D / U_quoted"), "power": ("D · U_quoted", "D")}[device.law][draw.unit == "W"]
+    at = f"({at})" if len(at) > 1 else at
     if pin_v < knee_v:
-        scaled = f"({at}) · max(U, 0) / U_knee" if device.law == "current" else f"({at}) · max(U, 0) / U_knee²"
+        scaled = f"{at} · max(U, 0) / U_knee" if device.law == "current" else f"{at} · max(U, 0) / U_knee²"
         return f"I = {scaled}", [given("U_knee", "below it a resistance", knee_v, "V", "its least volts")]
-    return (f"I = {at}" if device.law == "current" else f"I = ({at}) / U"), []
+    return (f"I = {at}" if device.law == "current" else f"I = {at} / U"), []
 
 
 def _coils(case: SolvedPlan, device: Device) -> str:

@@ -27,6 +27,13 @@ def pack_working(case: SolvedPlan, condition: Condition) -> Working:
             result=number("at the power board", case.rail(pack.rail).states[condition.id].volts_v, "V"),
             inputs=(given("E", "rest voltage", rest, "V", "were it connected"),),
         )
+    if amps < 1e-6 and abs(rest - rail_v) > 0.01 * rest:
+        return Working(
+            title=f"Pack in {condition.name}",
+            formula="no current comes back to the pack: nothing holds its rail",
+            result=number("at the power board", rail_v, "V"),
+            inputs=(given("E", "rest voltage", rest, "V", "of the pack alone"),),
+        )
     origin = (
         "measured pack volts of the condition"
         if condition.pack_v
