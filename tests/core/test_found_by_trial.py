@@ -6,6 +6,7 @@ import pytest
 
 from tests.core.test_changes import found, told
 from tests.plans import LOW, STILL, device, plan, rail, regulator
+from tests.reference.test_stable_points import chain
 from yardmeter.core.answers.limits import UNSURE_FRAC, wire_weight
 from yardmeter.core.answers.model import exceeds
 from yardmeter.core.answers.operating import operate
@@ -146,14 +147,15 @@ def test_an_idle_regulator_beside_a_cut_board_is_not_said_to_start_and_stop() ->
 
 
 def test_a_run_does_not_begin_where_no_point_was_found() -> None:
-    """60 W through 2 Ω: a full pack of 16.8 V gives 35 W at most."""
-    heavy = device("d", "pack-rail", 60.0, unit="W", law="power", nominal_v=14, min_v=6, max_v=20)
-    heavy["feed"]["wire"] = {"gauge_awg": 20, "length_m": 0.1, "connector_ohm": 2.0}
-    made = plan(devices=[heavy], conditions=[STILL])
-    if solve_plan(made).solved.given["bench"].converged:
-        pytest.skip("it collapses to a point on its resistive tail, from which a run may begin")
-    with pytest.raises(YardError, match="no operating point"):
-        run_scenario(made, Scenario(id="held", name="Held", begins="bench", duration_s=0.1))
+    """Three regulators far over their limits that start and stop in turn: nothing is known, and nothing can begin."""
+    lost = chain(543)
+    condition = lost.conditions[0]
+    assert not solve_plan(lost).solved.given[condition.id].converged
+    with pytest.raises(YardError, match="no operating point") as refused:
+        run_scenario(lost, Scenario(id="held", name="Held", begins=condition.id, duration_s=0.1))
+    assert "plug the pack in" in (refused.value.remedy or "")
+    run = run_scenario(lost, Scenario(id="plug", name="Plug", duration_s=0.01, acts=[{"act": "plug", "at_s": 0.0}]))
+    assert run.times_s[-1] > 0
 
 
 def test_a_device_that_ends_without_its_volts_is_told_of_in_its_run() -> None:
