@@ -24,7 +24,7 @@ const MODE_WORDS: Record<SupplyState["mode"], { text: string; mark: MarkKind }> 
   dropout: { text: "out of regulation", mark: "fault" },
   limiting: { text: "at its limit", mark: "danger" },
   passing: { text: "straight through", mark: "ok" },
-  "gives up": { text: "gives up at its limit", mark: "danger" },
+  "gives up": { text: "gives up", mark: "danger" },
   hiccup: { text: "keeps restarting", mark: "danger" },
   backwards: { text: "runs backwards", mark: "fault" },
   unknown: { text: "unknown", mark: "danger" },
