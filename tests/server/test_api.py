@@ -2,16 +2,18 @@
 
 import json
 import re
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
 import pytest
-from django.db import OperationalError
+from django.db import OperationalError, transaction
 from django.test import Client
 
 from yardmeter.server.builds.documents import difference, restored
 from yardmeter.server.builds.models import Revision
-from yardmeter.server.builds.services import demos
+from yardmeter.server.builds.services import demos, editing
 
 pytestmark = pytest.mark.django_db
 
@@ -295,3 +297,35 @@ def test_the_page_is_sent_packed(client: Client) -> None:
         if "/index-" in file and file.endswith(".js"):
             assert len(short) < 250_000
     assert 0 < packed < whole / 3
+
+
+def test_steps_of_the_history_are_worked_out_before_the_write_lock(
+    client: Client, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Whoever writes waits for nobody's arithmetic: undo, redo and return solve first, and look at the head again inside."""
+    plan_id = post(client, "/api/builds", {"demo": "wren"}).json()["plans"][0]["id"]
+    first = client.get(f"/api/plans/{plan_id}").json()["revision"]
+    edits = [{"op": "set", "element": "receiver", "field": "brownout_v", "value": 2.5}]
+    second = post(client, f"/api/plans/{plan_id}/edits", {"revision": first, "edits": edits}).json()["revision"]
+    depth, solved_at = [0], []
+    real, reviewed = transaction.atomic, editing.reviewed
+
+    @contextmanager
+    def atomic() -> Iterator[None]:
+        depth[0] += 1
+        with real():
+            yield
+        depth[0] -= 1
+
+    def counted(revision: Any) -> Any:
+        solved_at.append(depth[0])
+        return reviewed(revision)
+
+    monkeypatch.setattr(editing.transaction, "atomic", atomic)
+    monkeypatch.setattr(editing, "reviewed", counted)
+    assert post(client, f"/api/plans/{plan_id}/undo", {"revision": second}).json()["revision"] == first
+    assert post(client, f"/api/plans/{plan_id}/redo", {"revision": first}).json()["revision"] == second
+    assert post(client, f"/api/plans/{plan_id}/return", {"revision": second, "to": first}).status_code == 200
+    assert solved_at
+    assert set(solved_at) == {0}
+    assert post(client, f"/api/plans/{plan_id}/undo", {"revision": second}).status_code == 409

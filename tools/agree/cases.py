@@ -11,13 +11,16 @@ from yardmeter import demo
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import YardError
 from yardmeter.core.once import cached_property
-from yardmeter.core.plan import Plan, Regulator
+from yardmeter.core.plan import Device, Plan, Regulator
 from yardmeter.core.plan.operations import Add, Edit, SetQuantity, SetValue
 from yardmeter.review import Reviewed, review
 from yardmeter.review.noise_review import NoiseReviewed, review_noise
+from yardmeter.review.placement import Place, places
 
 BECS = [one for one in demo.starter_parts() if one.bec]
 """Stand-alone regulators of the shelf, as the server hands them to fixes and places."""
+SHELF = 3
+"""So many of them are tried for places; all take as long as a plan for each."""
 
 
 @dataclass(frozen=True)
@@ -30,6 +33,15 @@ class Case:
     @cached_property
     def found(self) -> Reviewed:
         return review(self.plan)
+
+    @cached_property
+    def sampled(self) -> tuple[Device, tuple[Place, ...]] | None:
+        """One device with its places; none of a plan in which nothing can be moved."""
+        movable = [one for one in self.plan.devices if one.kind != "motor"]
+        if not movable:
+            return None
+        device = self.rng.choice(movable)
+        return device, places(self.plan, device.id, None, self.rng.sample(BECS, SHELF))
 
     @cached_property
     def noise(self) -> NoiseReviewed:

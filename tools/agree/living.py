@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from tools.agree.cases import BECS, Case
+from tools.agree.cases import Case
 from tools.agree.statements import Told, statement
 from yardmeter.core.answers.solved_plan import SolvedPlan, solve_plan
 from yardmeter.core.edits import apply_edits
@@ -14,12 +14,11 @@ from yardmeter.core.plan.operations import Move
 from yardmeter.review import review
 from yardmeter.review.lead import lead
 from yardmeter.review.moving import try_move
-from yardmeter.review.placement import Place, places
 
+TRIED = 4
+"""So many of a device's places are moved to."""
 SWEPT_V = 1e-4
 """What volts of the sweep are rounded to."""
-SHELF = 4
-"""Regulators of the shelf that are tried; all of them take as long as a plan for each."""
 
 
 def wrong_at(solved: SolvedPlan, device: Device) -> str:
@@ -38,17 +37,9 @@ def wrong_at(solved: SolvedPlan, device: Device) -> str:
     return ""
 
 
-def _sampled(case: Case) -> tuple[Device, tuple[Place, ...]] | None:
-    movable = [one for one in case.plan.devices if one.kind != "motor"]
-    if not movable:
-        return None
-    device = case.rng.choice(movable)
-    return device, places(case.plan, device.id, None, case.rng.sample(BECS, SHELF))
-
-
-@statement("A place is ranked and told by what is so there: none that is over stands above one that is not", share=0.5)
+@statement("A place is ranked and told by what is so there: none that is over stands above one that is not", share=0.3)
 def places_true(case: Case) -> Told:
-    sampled = _sampled(case)
+    sampled = case.sampled
     if not sampled:
         return
     device, found = sampled
@@ -69,9 +60,9 @@ def places_true(case: Case) -> Told:
             over = over or wrong
 
 
-@statement("No place is hidden for being dead without the pack where the device keeps no control", share=0.3)
+@statement("No place is hidden for being dead without the pack where the device keeps no control", share=0.2)
 def places_shown(case: Case) -> Told:
-    sampled = _sampled(case)
+    sampled = case.sampled
     if not sampled or sampled[0].keeps_control:
         return
     device, found = sampled
@@ -91,29 +82,30 @@ def places_shown(case: Case) -> Told:
             yield f"{device.id} on {place.title} is refused: {place.refused}"
 
 
-@statement("Places, ticket and a tried move agree on what a device may live on", share=0.4)
+@statement("Places, ticket and a tried move agree on what a device may live on", share=0.25)
 def moves_agree(case: Case) -> Told:
-    sampled = _sampled(case)
+    sampled = case.sampled
     if not sampled:
         return
     device, found = sampled
     shown = {one.rail for one in lead(case.plan, device.id).places}
+    tried = case.rng.sample(found, min(len(found), TRIED))
     for place in found:
         rail = place.rail
         if rail is None or place.kind == "bec" or not all(isinstance(one, Move) for one in place.edits):
             continue
         if rail in shown and place.refused is not None:
             yield f"{device.id}: the ticket offers {rail}, places refuse it: {place.refused}"
-        if place.current:
+        if place.current or place not in tried:
             continue
         move = Move(device=device.id, rail=rail)
         try:
             after = review(apply_edits(case.plan, [move]))
         except YardError:
             continue
-        tried = try_move(case.found, after, move)
-        if tried.refused and place.refused is None:
-            yield f"{device.id} to {rail}: the move is refused, {tried.refused}; places allow it"
+        moved = try_move(case.found, after, move)
+        if moved.refused and place.refused is None:
+            yield f"{device.id} to {rail}: the move is refused, {moved.refused}; places allow it"
         fits = fitness(after.plan, device.id, case.found.solved).fits
         if fits != (place.refused is None):
             yield f"{device.id} to {rail}: {'fit' if fits else 'unfit'} as a move, places say {place.refused or 'fit'}"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from yardmeter.core.answers.sources import LIVE_V
 from yardmeter.core.fitness import Fitness, ShortOfAmps, TakesControlAlong, WindowMissed
 from yardmeter.core.plan import Plan
 from yardmeter.core.verdict import Verdict
@@ -27,6 +28,8 @@ def against(plan: Plan, verdict: Verdict) -> str:
             return f"{seen:.1f} V in {name}, it takes {limit:g} V"
         case WindowMissed(verdict="dead"):
             return f"nothing reaches it in {name}, it needs {limit:g} V"
+        case WindowMissed(verdict="reset") if seen < LIVE_V:
+            return f"its rail gives up over and over in {name}, it needs {limit:g} V"
         case WindowMissed():
             return f"{seen:.2f} V in {name}, it needs {limit:g} V"
         case ShortOfAmps(limit=binds) if verdict.code == "fit.pad":

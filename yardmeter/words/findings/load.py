@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from yardmeter.core.answers.sources import LIVE_V
 from yardmeter.core.checks.data import Hearsay
 from yardmeter.core.checks.load import (
     Collapsed,
@@ -27,7 +28,9 @@ def overload(plan: Plan, v: Verdict, f: Overload) -> Told:
     asked, usable = v.compared.observed, v.compared.limit
     cause = f"Usable is {limit_words(plan, f.limit)}."
     if f.cut:
-        cause += f" Past its limit the supply cuts off and the rail falls to {format_si(f.volts_v, 'V')}"
+        down = "gives up, starts again and gives up, over and over"
+        falls = f"cuts off and the rail falls to {format_si(f.volts_v, 'V')}"
+        cause += f" Past its limit the supply {down if f.volts_v < LIVE_V else falls}"
         cause += f": {titles(plan, f.resets)} reset." if f.resets else "."
     elif not port:
         cause += f" {past_it(f)}"
