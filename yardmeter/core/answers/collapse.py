@@ -18,7 +18,7 @@ from yardmeter.core.network.keys import device_key, pin_node
 from yardmeter.core.network.loads import load_knee_v
 from yardmeter.core.plan import Condition, Device
 from yardmeter.core.solver.circuit import Floats
-from yardmeter.core.solver.dc import Probe
+from yardmeter.core.solver.iteration import Probe
 
 
 @dataclass(frozen=True)
