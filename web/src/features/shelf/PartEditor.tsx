@@ -78,7 +78,8 @@ export function PartEditor({ part, own, version, close }: Props) {
     try {
       await work();
       setProblem(null);
-      void queries.invalidateQueries({ queryKey: ["shelf"] });
+      // A search that was asked before the part was there is asked again, also where it is still on its way.
+      void queries.cancelQueries({ queryKey: ["shelf"] }).then(() => queries.invalidateQueries({ queryKey: ["shelf"] }));
       return true;
     } catch (caught) {
       setProblem(caught instanceof ApiError ? [caught.body.where ? `${caught.body.where}:` : "", caught.body.what, caught.body.remedy].filter(Boolean).join(" ") : String((caught as Error).message));

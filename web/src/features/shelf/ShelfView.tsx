@@ -87,7 +87,8 @@ export function ShelfView() {
         const { count } = await call(client.POST("/api/shelf/csv", { body: { text } }));
         setSaid({ kind: "success", title: `${count} parts read from ${picked.name}.`, lines: [] });
       }
-      void queries.invalidateQueries({ queryKey: ["shelf"] });
+      // A search that was asked before the part was there is asked again, also where it is still on its way.
+      void queries.cancelQueries({ queryKey: ["shelf"] }).then(() => queries.invalidateQueries({ queryKey: ["shelf"] }));
     } catch (caught) {
       problem(caught);
     }
