@@ -19,6 +19,8 @@ from yardmeter.review.placement import Place, places
 
 BECS = [one for one in demo.starter_parts() if one.bec]
 """Stand-alone regulators of the shelf, as the server hands them to fixes and places."""
+LEAST_A = 1e-3
+"""Ratings below this nobody prints."""
 SHELF = 3
 """So many of them are tried for places; all take as long as a plan for each."""
 
@@ -85,7 +87,11 @@ def _exact_rating(plan: Plan, rng: random.Random) -> list[Edit]:
     states = review(plan).solved.rail(supply.output).states
     asked = max(one.asked_a for one in states.values())
     values = {"rating_a": asked, "derate_frac": 1.0}
-    return [SetValue(element=supply.id, field=name, value=value) for name, value in values.items()] if asked else []
+    return (
+        [SetValue(element=supply.id, field=name, value=value) for name, value in values.items()]
+        if asked > LEAST_A
+        else []
+    )
 
 
 def _nothing_drawn(plan: Plan, rng: random.Random) -> list[Edit]:

@@ -72,6 +72,8 @@ def changes_true(case: Case) -> Told:
     for change in changes_between(case.found, after):
         if change.text.startswith("Cured: "):
             title = change.text.removeprefix("Cured: ")
+            if sum(one.title == title for one in case.found.analysis.findings) > 1:
+                continue  # two boards of one name
             if title in new or title not in old:
                 yield f"“{change.text}”, and it is there"
             gone = next(one for one in case.found.analysis.findings if one.title == title)

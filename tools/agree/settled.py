@@ -14,6 +14,7 @@ from yardmeter.core.solver.transient.trace import Happening
 from yardmeter.words.run import outcome_words
 
 HELD_S = 0.4
+LONGEST_S = 10.0
 SETTLED_S = 0.1
 """From here on what stops and starts does so for ever."""
 SAMPLED = 0.1
@@ -98,7 +99,9 @@ def restless_agrees(case: Case) -> Told:
             continue
         if not case.found.solved.solved.given[condition.id].converged:
             continue
-        run = run_scenario(plan, Scenario(id="held", name="Held", begins=condition.id, duration_s=HELD_S))
+        # What takes its input down may do so only once it has booted.
+        held_s = min(max((one.boots_s for one in plan.devices), default=0.0) + HELD_S, LONGEST_S) if said else HELD_S
+        run = run_scenario(plan, Scenario(id="held", name="Held", begins=condition.id, duration_s=held_s))
         does = {
             one.element
             for one in run.events
@@ -109,7 +112,12 @@ def restless_agrees(case: Case) -> Told:
             one for one in said - does if not over & _sources_of(case, condition.id, plan.supply_of[one].output)
         }:
             yield f"{name} in {condition.id} is said to start and stop for ever; in its run it does not: {sorted(does) or 'nothing does'}"
-        for name in {n for n in does if modes.get(n) in ("regulating", "dropout", "limiting", "off")}:
+        for name in {
+            n
+            for n in does
+            if modes.get(n) in ("regulating", "dropout", "limiting", "off")
+            and not over & _sources_of(case, condition.id, plan.supply_of[n].output)
+        }:
             overcome = any(mode == "gives up" for mode in modes.values()) or any(
                 e.code is Happening.HICCUPS for e in run.events
             )

@@ -38,7 +38,7 @@ def plainly(device: Device, condition: Condition, state: DeviceState, *, trying:
             return "reset" if trying else "dead"
         return "reset" if pin < device.reset_v else "low" if pin < device.min_v else "ok"
 
-    return {at(state.pin_v * (1 + share)) for share in (-EDGE, EDGE)}
+    return {at(state.pin_v * (1 + share)) for share in (-EDGE, 0.0, EDGE)}
 
 
 @statement("A device's verdict is what its volts and its sheet's limits say")

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from yardmeter.core.answers.model import BackFlow
 from yardmeter.core.answers.operating import View
-from yardmeter.core.graph import reached
+from yardmeter.core.graph import graph_of, reached
 from yardmeter.core.network.keys import link_key
 from yardmeter.core.plan import Condition, Diode, Plan, Regulator, Strap, Supply
 
@@ -24,13 +24,16 @@ def carries(view: View, supply: Supply) -> bool:
 
 
 def trace_sources(plan: Plan, condition: Condition, view: View) -> dict[str, tuple[str, ...]]:
-    """Sources (`pack`, inlet ids) that reach every rail and every device, in this condition; no pack behind a limiter that opened."""
+    """Sources (`pack`, inlet ids) that reach every rail and every device, in this condition; no pack behind a limiter that opened or a ground that is cut."""
     opened = any(i.kind == "fuse" and i.id in condition.energy and view.gives_up(i.id) for i in plan.inlets)
-    starts = {"pack": plan.pack.rail} if condition.on_pack and not opened else {}
+    # What has no way back carries nothing, whatever volts float there.
+    cut = graph_of(plan).islands()
+    held = condition.on_pack and not opened and plan.ground_of(plan.pack.rail) not in cut
+    starts = {"pack": plan.pack.rail} if held else {}
     ports = [one for one in plan.inlets if one.id in condition.energy and one.kind in ("usb", "bench")]
     starts |= {one.id: one.rail for one in ports}
     edges = [(one, s.output) for s in plan.supplies for one in plan.inputs_of(s) if carries(view, s)]
-    edges += [(d.feed.rail, d.id) for d in plan.devices if d.feed]
+    edges += [(d.feed.rail, d.id) for d in plan.devices if d.feed and d.id not in cut]
     edges += [(s.output, one) for s in plan.supplies if view.supply_a(s) < -TRACE_A for one in plan.inputs_of(s)]
     found = reached(starts, edges)
     return {
