@@ -79,11 +79,12 @@ def verdict_spans(
     known: Sequence[bool],
     *,
     off: bool,
+    fed: bool = True,
     trying: Sequence[bool] | None = None,
 ) -> tuple[VerdictSpan, ...]:
     """The verdicts on a sweep whose cell volts fall, its pins on straight lines between its points.
 
-    Lines from or to a point that is not `known` are “unknown”.
+    Lines from or to a point that is not `known` are “unknown”. One that is not `fed` is dead, whatever volts float there.
     """
     trying = trying or [False] * len(pins_v)
     low_v, high_v = min(pins_v), max(pins_v)
@@ -92,7 +93,7 @@ def verdict_spans(
         and len({*trying}) == 1
         and not any(low_v - NEAR_V <= limit <= high_v + NEAR_V for limit in _limits(device))
     ):
-        return (VerdictSpan(cells_v[0], verdict(device, high_v, off=off, fed=True, trying=trying[0])),)
+        return (VerdictSpan(cells_v[0], verdict(device, high_v, off=off, fed=fed, trying=trying[0])),)
     spans: list[VerdictSpan] = []
     for k in range(1, len(cells_v)):
         (top, bottom), (start, end) = cells_v[k - 1 : k + 1], pins_v[k - 1 : k + 1]
@@ -101,7 +102,7 @@ def verdict_spans(
         for share, until in itertools.pairwise(edges):
             pin_v = start + (end - start) * (share + until) / 2
             sees = known[k - 1] and known[k]
-            found: DeviceVerdict = verdict(device, pin_v, off=off, fed=True, trying=trying[k]) if sees else "unknown"
+            found: DeviceVerdict = verdict(device, pin_v, off=off, fed=fed, trying=trying[k]) if sees else "unknown"
             if not spans or spans[-1].verdict != found:
                 spans.append(VerdictSpan(cell_v=top + (bottom - top) * share, verdict=found))
     return tuple(spans)

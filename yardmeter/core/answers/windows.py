@@ -17,7 +17,7 @@ from yardmeter.core.graph import graph_of
 from yardmeter.core.network import Situation, derive
 from yardmeter.core.network.keys import ground_node, pin_node, rail_node, supply_key
 from yardmeter.core.physics.pack import CELL_STATE_V
-from yardmeter.core.plan import Condition, Plan, Regulator
+from yardmeter.core.plan import Condition, Device, Plan, Regulator
 from yardmeter.core.solver.circuit import Solution
 from yardmeter.core.solver.dc import solve_dc_near
 
@@ -191,6 +191,12 @@ def _grid(plan: Plan, op: Operating, rows: slice) -> _Grid:
     )
 
 
+def _fed(plan: Plan, device: Device) -> bool:
+    """Whether current can come back from it to the pack."""
+    cut = graph_of(plan).islands()
+    return device.id not in cut and plan.ground_of(plan.pack.rail) not in cut
+
+
 def _trying(plan: Plan, op: Operating, rows: slice) -> dict[str, list[bool]]:
     if not op.solution.gives_up[rows].any():
         return {}
@@ -210,7 +216,13 @@ def _pattern_answer(plan: Plan, pattern: _Pattern, cells: tuple[float, ...], gri
     condition = pattern.conditions[0]
     lives = {
         d.id: verdict_spans(
-            d, cells, grid.pins[d.id], grid.known, off=is_off(d, condition), trying=grid.trying.get(d.id)
+            d,
+            cells,
+            grid.pins[d.id],
+            grid.known,
+            off=is_off(d, condition),
+            fed=_fed(plan, d),
+            trying=grid.trying.get(d.id),
         )
         for d in plan.devices
     }

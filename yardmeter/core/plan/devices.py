@@ -182,7 +182,11 @@ class Device(Model):
     @property
     def restarts_v(self) -> float:
         """Voltage above which it starts again [V]: as stated, else a twentieth above its reset (common practice, no source)."""
-        return self.restart_v if self.restart_v is not None else 1.05 * self.reset_v
+        if self.restart_v is not None:
+            return self.restart_v
+        # One whose nominal volts are hardly above its reset starts below them all the same.
+        between_v = (self.reset_v + self.nominal_v) / 2
+        return min(1.05 * self.reset_v, between_v) if self.nominal_v > self.reset_v else 1.05 * self.reset_v
 
     @property
     def holds_s(self) -> float:
