@@ -193,7 +193,7 @@ def _grid(plan: Plan, op: Operating, rows: slice) -> _Grid:
 
 def _fed(plan: Plan, device: Device) -> bool:
     """Whether current can come back from it to the pack."""
-    cut = graph_of(plan).islands()
+    cut = graph_of(plan).ungrounded()
     return device.id not in cut and plan.ground_of(plan.pack.rail) not in cut
 
 
