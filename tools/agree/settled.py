@@ -37,6 +37,7 @@ def run_agrees(case: Case) -> Told:
         return
     found = report(run)
     words = outcome_words(plan, found)
+    emptied_v = run.rest_v(0) - run.rest_v(run.times_s.size - 1)  # a small pack is drawn down meanwhile
     booting = {one.id for one in found.devices if one.spans and one.spans[-1].state == "boot"}
     for device in plan.devices:
         state = case.found.solved.device(device.id).states[condition.id]
@@ -84,7 +85,7 @@ def run_agrees(case: Case) -> Told:
             and not troubled
             and state.verdict in ("ok", "low")
             and not device.burst
-            and abs(float(run.pin_v(device.id)[-1]) - state.pin_v) > NEAR_V + NEAR_FRAC * state.pin_v
+            and abs(float(run.pin_v(device.id)[-1]) - state.pin_v) > NEAR_V + NEAR_FRAC * state.pin_v + 2 * emptied_v
         ):
             yield f"{where}; {words}"
 
