@@ -43,6 +43,8 @@ class Hands:
         page = self.page
         page.goto("/new")
         self.click(page.get_by_text(shape, exact=True))
+        # Two shapes may be wired alike; the one that was chosen is the one that is marked.
+        expect(page.locator("label.is-chosen strong")).to_have_text(shape)
         self.choose(pack, "")
         self.click(page.get_by_role("button", name="Next: Boards"))
         for name, typed, times in boards:
