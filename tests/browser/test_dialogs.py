@@ -66,3 +66,23 @@ def test_axe_finds_nothing_in_tickets(page: Page, plan_id: int, server: Running,
     expect(page.get_by_role("region", name="Ticket")).to_be_visible()
     page.evaluate("document.querySelectorAll('details').forEach(one => one.open = true)")
     at_every_width(page, selected, assert_accessible)
+
+
+def test_what_opens_is_read_in_the_dark_too(page: Page, plan_id: int, assert_accessible: Check) -> None:
+    page.goto("/")
+    page.evaluate("localStorage.setItem('yard-mode', 'dark')")
+    page.goto(f"/plans/{plan_id}/rails?c=hover&s=recorder")
+    expect(page.locator("html[data-mode=dark]")).to_have_count(1)
+    expect(page.get_by_label("peak draw", exact=True)).to_be_visible()
+    assert_accessible(page, "colours")
+    for key in ("m", "w", "/", "?"):
+        page.keyboard.press(key)
+        expect(page.get_by_role("dialog").first).to_be_visible()
+        page.wait_for_timeout(350)
+        assert_accessible(page, "colours")
+        page.keyboard.press("Escape")
+        expect(page.get_by_role("dialog")).to_have_count(0)
+    page.get_by_role("button", name=re.compile("^Take away")).click()
+    expect(page.get_by_role("menu").first).to_be_visible()
+    page.wait_for_timeout(350)
+    assert_accessible(page, "colours")
