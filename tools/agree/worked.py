@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import re
+from typing import get_args
 
 from tools.agree.cases import Case
 from tools.agree.statements import Told, statement
@@ -11,19 +12,7 @@ from yardmeter.core.errors import YardError
 from yardmeter.review.working import working
 from yardmeter.review.workings.model import Quantity, Working
 
-ASKED: tuple[Quantity, ...] = (
-    "volts",
-    "asked",
-    "usable",
-    "spare",
-    "headroom",
-    "temperature",
-    "loss",
-    "pin",
-    "share",
-    "ground",
-    "shift",
-)
+ASKED: tuple[Quantity, ...] = tuple(one for one in get_args(Quantity) if one not in ("pack", "drop", "noise"))
 NEAR = 2e-5
 """Of the largest number that goes in, and as many units: what the solver leaves open."""
 
