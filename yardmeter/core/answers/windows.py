@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -14,12 +14,13 @@ from yardmeter.core.answers.pins import VerdictSpan, is_off, verdict_spans
 from yardmeter.core.answers.sources import LIVE_V
 from yardmeter.core.answers.supplies import duty_limit, needed_input_v, wanted_headroom_v
 from yardmeter.core.graph import graph_of
-from yardmeter.core.network import Situation, derive
+from yardmeter.core.network import Network, Situation, derive
 from yardmeter.core.network.keys import ground_node, pin_node, rail_node, supply_key
 from yardmeter.core.physics.pack import CELL_STATE_V
 from yardmeter.core.plan import Condition, Device, Plan, Regulator
-from yardmeter.core.solver.circuit import Solution
+from yardmeter.core.solver.circuit import Ints, Solution
 from yardmeter.core.solver.dc import solve_dc_near
+from yardmeter.core.solver.rows import held_off, take_rows
 
 SWEEP_POINTS = 13
 MARGIN_FRAC = 0.02
@@ -148,7 +149,20 @@ def _sweep(solved: Solved, patterns: list[_Pattern], cells: np.ndarray) -> Opera
         gives_up=np.stack([s.gives_up[row] for s, row in known]),
     )
     group = np.repeat(np.arange(len(patterns)), len(cells))
-    return Operating(network, solve_dc_near(network.circuit, base, group, network.assembly))
+    return Operating(network, _solved_near(network, base, group, len(cells)))
+
+
+def _solved_near(network: Network, base: Solution, group: Ints, count: int) -> Solution:
+    """The sweep from its known points. What has given up in one, at a full pack and at the floor has done so all the way between."""
+    held = base.gives_up[group]
+    if held.any():
+        ends = np.sort(np.concatenate([np.arange(0, group.size, count), np.arange(count - 1, group.size, count)]))
+        found = solve_dc_near(take_rows(network.circuit, ends), base, group[ends], network.assembly)
+        if found.converged.all() and (found.gives_up == held[ends]).all():
+            circuit = held_off(network.circuit, held)
+            swept = solve_dc_near(circuit, base, group, network.assembly)
+            return replace(swept, gives_up=swept.gives_up | held)
+    return solve_dc_near(network.circuit, base, group, network.assembly)
 
 
 @dataclass(frozen=True)
