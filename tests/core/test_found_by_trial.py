@@ -20,6 +20,7 @@ from yardmeter.core.plan import Plan, Scenario, Wire
 from yardmeter.core.plan.operations import ChooseWay, SetValue
 from yardmeter.core.runs import run_scenario
 from yardmeter.core.runs.report import report
+from yardmeter.core.verdict import Severity
 from yardmeter.review import analyse, review
 from yardmeter.review.changes import finding_changes
 from yardmeter.review.compare import Side, compare
@@ -114,6 +115,16 @@ def test_a_rail_past_the_limit_of_what_gives_up_is_down_as_its_run_says(
     assert below.supply("b").states["bench"].mode == "regulating"
 
 
+@pytest.mark.parametrize(("amps", "told"), [(1.98, False), (2.02, True)])
+@pytest.mark.parametrize("style", ["constant", "hiccup"])
+def test_one_that_cuts_off_below_its_print_is_told_of(style: str, amps: float, told: bool) -> None:
+    """Print 3 A, cut off at 2: what is asked over that is an overload, though the print would let it pass."""
+    solved = solve_plan(behind(amps, current_limit_a=2.0, limit_style=style))
+    assert solved.rail("five").states["bench"].usable_a == 2.0
+    assert ("load.over" in {one.code for one in run_rules(solved)}) is told
+    assert (solved.supply("b").states["bench"].mode == "regulating") is not told
+
+
 def test_what_gives_up_takes_nothing_from_those_that_stand_beside_it() -> None:
     """Two regulators on one pack: the one far over its limit is down, the other holds, and the pack feeds it alone."""
     made = plan(
@@ -171,9 +182,9 @@ def test_a_device_that_ends_without_its_volts_is_told_of_in_its_run() -> None:
 
 
 @pytest.mark.parametrize(("severity", "cured"), [("fault", False), ("caution", False), ("note", True)])
-def test_what_became_a_worse_finding_was_not_cured(severity: str, cured: bool) -> None:
+def test_what_became_a_worse_finding_was_not_cured(severity: Severity, cured: bool) -> None:
     was = found(severity="caution")
-    now = found(severity=severity)  # type: ignore[arg-type]
+    now = found(severity=severity)
     gone, come = (
         told(type(v)(**{**vars(v), "code": code}), code) for v, code in ((was, "load.thin"), (now, "load.over"))
     )
@@ -246,3 +257,22 @@ def test_every_contact_of_a_bridged_strap_counts() -> None:
     contacts = [k for key, k in run.moving.series.items() if key.role == "link" and key.element == "s"]
     most = max(float(abs(run.series_a(k)).max()) for k in contacts)
     assert run.wire_a()["link:s"] == pytest.approx(most)
+
+
+@pytest.mark.parametrize(("starts", "mode"), [(11.5, "hiccup"), (11.99, "hiccup"), (12.01, "off"), (13.0, "off")])
+def test_what_does_not_come_back_to_where_it_starts_has_stopped_for_good(starts: float, mode: str) -> None:
+    """12 V through 2 Ω to 10 W at 90 %: on, the input is 9.7 V and under its 11 V stop; off, it is the pack's 12 V again."""
+    feed = {"gauge_awg": 14, "length_m": 0.05, "connector_ohm": 2.0}
+    buck = regulator("b", "buck", "pack-rail", "five", 5.0, start_v=starts, stop_v=11.0, quiescent_a=0, feed=feed, efficiency=[{"amps": 2, "efficiency_frac": 0.9}])  # fmt: skip
+    made = plan(rails=FIVE, supplies=[buck], devices=[device("cam", "five", 2.0)], conditions=[{**LOW, "pack_v": 12.0}])
+    assert solve_plan(made).supply("b").states["low"].mode == mode
+    run = run_scenario(made, Scenario(id="held", name="Held", begins="low", duration_s=0.3))
+    late = [one for one in run.events if one.element == "b" and one.at_s > 0.1]
+    assert bool(late) is (mode == "hiccup")
+
+
+@pytest.mark.parametrize(("nominal", "least", "restarts"), [(5.0, 4.8, 4.9), (5.0, 3.0, 3.15), (4.8, 4.8, 5.04), (9.0, 4.8, 5.04)])  # fmt: skip
+def test_a_device_starts_at_volts_its_rail_has(nominal: float, least: float, restarts: float) -> None:
+    """A twentieth above its reset, and no more than half way to its nominal volts where that is nearer."""
+    made = plan(rails=FIVE, devices=[device("cam", "five", 0.1, nominal_v=nominal, min_v=least, max_v=10)])
+    assert made.device_of["cam"].restarts_v == pytest.approx(restarts)

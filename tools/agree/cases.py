@@ -94,6 +94,12 @@ def _exact_rating(plan: Plan, rng: random.Random) -> list[Edit]:
     )
 
 
+def _low_cut(plan: Plan, rng: random.Random) -> list[Edit]:
+    """A regulator that cuts off well below its print."""
+    supply = rng.choice([one for one in plan.supplies if isinstance(one, Regulator)])
+    return [SetValue(element=supply.id, field="current_limit_a", value=supply.rating_a * rng.choice([0.1, 0.3, 0.6]))]
+
+
 def _nothing_drawn(plan: Plan, rng: random.Random) -> list[Edit]:
     device = rng.choice([one for one in plan.devices if not one.throttle and one.law != "led"])
     unit = "W" if device.law == "power" else "A"
@@ -144,5 +150,5 @@ def _at_random(_plan: Plan, _rng: random.Random) -> list[Edit]:
 
 
 ENDS: list[Callable[[Plan, random.Random], list[Edit]]] = [
-    _exact_window, _exact_rating, _nothing_drawn, _overload, _all_off, _cells, _not_fitted, _own_rail, _pack_state, _at_random,
+    _exact_window, _exact_rating, _low_cut, _nothing_drawn, _overload, _all_off, _cells, _not_fitted, _own_rail, _pack_state, _at_random,
 ]  # fmt: skip

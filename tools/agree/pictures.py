@@ -9,7 +9,6 @@ from tools.agree.statements import Told, statement
 from yardmeter.core.checks.noise import VISIBLE_DB
 from yardmeter.core.edits import apply_edits
 from yardmeter.review import review
-from yardmeter.review.noise_review import review_noise
 from yardmeter.review.predicted import WORST_THROTTLE
 from yardmeter.review.schools import schools
 
@@ -59,10 +58,3 @@ def schools_agree(case: Case) -> Told:
                     value, built.get(label, math.nan), rel_tol=1e-6, abs_tol=1e-9
                 ):
                     yield f"{school.title}: {label} {value:.6g}, built {built.get(label)}"
-
-
-@statement("The noise of a plan is the same whichever way it was come by", share=0.2)
-def noise_fresh(case: Case) -> Told:
-    again = review_noise(review(case.plan).solved.solved)
-    if [one.key for one in again.verdicts] != [one.key for one in case.noise.verdicts]:
-        yield "found otherwise the second time"

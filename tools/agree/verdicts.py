@@ -7,15 +7,15 @@ import math
 from tools.agree.cases import Case
 from tools.agree.statements import Told, statement
 from yardmeter.core.answers.model import DeviceState
-from yardmeter.core.checks.marks import mark_anywhere, mark_in
 from yardmeter.core.graph import graph_of
 from yardmeter.core.network import Situation
 from yardmeter.core.network.build import rest_pack_v
-from yardmeter.core.plan import Condition, Device, Regulator
+from yardmeter.core.plan import Condition, Device, Plan, Regulator
 from yardmeter.core.verdict import SEVERITY_ORDER
 from yardmeter.review import review
 from yardmeter.review.sketch import glance
 from yardmeter.review.working import working
+from yardmeter.review.workings.model import Quantity
 
 NEAR_V = 5e-3
 """Volts that straight lines between the points of the pack sweep may miss by."""
@@ -72,16 +72,36 @@ def true_rails(case: Case) -> Told:
     "A device that is too high, resets or is dead on the pack has a finding that says so in that condition, or its supply has"
 )
 def found_devices(case: Case) -> Told:
-    verdicts = case.found.verdicts
+    heavy = [one for one in case.found.verdicts if one.severity in ("danger", "fault")]
     for device in case.plan.devices:
+        way = {device.id, *_way_of(case.plan, device)}
         for condition, state in case.found.solved.device_states(device):
-            if state.weight not in ("danger", "fault") or (
-                state.verdict in ("dead", "reset", "low") and not condition.on_pack
-            ):
+            if state.weight not in ("danger", "fault") or (state.verdict != "high" and not condition.on_pack):
                 continue
-            mark = mark_in(verdicts, condition.id) or mark_anywhere(verdicts)
-            if mark is None or SEVERITY_ORDER[mark] > SEVERITY_ORDER["fault"]:
-                yield f"{device.id} is {state.verdict} in {condition.id} ({state.pin_v:.3f} V) and nothing there is told as a fault"
+            here = [
+                one
+                for one in heavy
+                if way & {*one.elements} and (not one.by_condition or condition.id in one.by_condition)
+            ]
+            if not here:
+                yield f"{device.id} is {state.verdict} in {condition.id} ({state.pin_v:.3f} V) and nothing on its way is told as a fault there"
+
+
+def _way_of(plan: Plan, device: Device) -> set[str]:
+    """The rails a device's current may come over, and every supply and port that gives them."""
+    rails = (
+        {one for rail in plan.rails for one in graph_of(plan).climb(rail.id)}
+        if device.feed is None
+        else set(graph_of(plan).climb(device.feed.rail))
+    )
+    for _ in plan.supplies:
+        rails |= {one for s in plan.supplies if s.output in rails for one in plan.inputs_of(s) if one in plan.rail_of}
+    return (
+        rails
+        | {s.id for s in plan.supplies if s.output in rails}
+        | {i.id for i in plan.inlets if i.rail in rails}
+        | {"pack"}
+    )
 
 
 @statement("A finding about a device's volts compares what the device sees in the condition it names")
@@ -181,7 +201,8 @@ def workings_agree(case: Case) -> Told:
     condition = case.rng.choice(case.plan.conditions)
     for rail in case.plan.rails:
         state = solved.rail(rail.id).states[condition.id]
-        for quantity, number in (("asked", state.asked_a), ("usable", state.usable_a), ("spare", state.spare_a)):
-            result = working(solved, rail.id, quantity, condition.id).result.value  # type: ignore[arg-type]
+        numbers: dict[Quantity, float] = {"asked": state.asked_a, "usable": state.usable_a, "spare": state.spare_a}
+        for quantity, number in numbers.items():
+            result = working(solved, rail.id, quantity, condition.id).result.value
             if not math.isclose(result, number, rel_tol=1e-9, abs_tol=1e-12):
                 yield f"{quantity} of {rail.id} in {condition.id}: {number} on screen, {result} by its working"

@@ -28,6 +28,8 @@ def limit_words(plan: Plan, limit: Limit) -> str:
             return f"{plan.title(limit.element or '')} gives {limit.amps_a:g} A"
         case "limiter":
             return f"{plan.title(limit.element or '')} lets {limit.amps_a:.3g} A through"
+        case "cut":
+            return f"it cuts off at {limit.amps_a:g} A"
         case "pad":
             return _pad(plan, limit)
         case "share":

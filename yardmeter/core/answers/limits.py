@@ -63,6 +63,8 @@ def supply_limits(plan: Plan, supply: Supply, condition: Condition, input_v: flo
                 hard_a=supply.rating_a,
             )
         )
+        if supply.limit_a < supply.rating_a * factor:
+            limits.append(Limit("cut", supply.limit_a, supply.id))
         if input_v > POWERED_V:
             top_c = supply.trip_c - plan.policy.hot_margin_k
             amps, trips = (heat_limit_a(plan, supply, condition, input_v, top) for top in (top_c, supply.trip_c))

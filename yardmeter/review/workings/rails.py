@@ -112,6 +112,7 @@ def usable_working(case: SolvedPlan, rail_id: str, condition: Condition) -> Work
         "limiter": "limiter",
         "pad": "pad",
         "share": "of several supplies",
+        "cut": "current limit",
     }
     inputs = [
         given(f"I{i}", labels[one.kind], one.amps_a, "A", limit_words(case.plan, one))

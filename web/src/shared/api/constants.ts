@@ -43,7 +43,7 @@ export const CHOICES = {
   "Input.quantity": ["volts", "asked", "usable", "spare", "headroom", "temperature", "loss", "pin", "drop", "pack", "share", "ground", "shift", "noise"] as const satisfies Of<Schemas["Input"]["quantity"]>,
   "LcFilter.dielectric": ["electrolytic", "polymer", "tantalum", "c0g", "x7r", "x5r"] as const satisfies Of<Schemas["LcFilter"]["dielectric"]>,
   "LevelView.level": ["quick", "usual", "thorough"] as const satisfies Of<Schemas["LevelView"]["level"]>,
-  "Limit.kind": ["print", "heat", "connector", "wire", "pack", "port", "pad", "share", "limiter"] as const satisfies Of<Schemas["Limit"]["kind"]>,
+  "Limit.kind": ["print", "heat", "connector", "wire", "pack", "port", "pad", "share", "limiter", "cut"] as const satisfies Of<Schemas["Limit"]["kind"]>,
   "Line.kind": ["pack", "rail", "device", "clamp", "supply"] as const satisfies Of<Schemas["Line"]["kind"]>,
   "LookBody.outcome": ["passed", "failed", "skipped"] as const satisfies Of<Schemas["LookBody"]["outcome"]>,
   "Mark.severity": ["danger", "fault", "caution", "note"] as const satisfies Of<Schemas["Mark"]["severity"]>,

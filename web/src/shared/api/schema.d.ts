@@ -4161,7 +4161,7 @@ export interface components {
          *     print: `rating_a` times `factor` of `element`; heat: `top_c` in `air` at `input_v`; wire: `rise_k` in `gauge_awg`;
          *     connector: `rating_a` times `factor`; pack: its own rating; port: what inlet `element` gives; pad: as stated, or by
          *     the copper of pad `element`; share: `element` carries `factor` of the rail and is the first at a limit of its own, the one of `parts`;
-         *     limiter: what `element`, in line with the pack, lets through. `held_s` is how long a punch is held.
+         *     limiter: what `element`, in line with the pack, lets through; cut: where `element` cuts off, below what its print would let be used. `held_s` is how long a punch is held.
          */
         Limit: {
             /** Amps A */
@@ -4170,7 +4170,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "print" | "heat" | "connector" | "wire" | "pack" | "port" | "pad" | "share" | "limiter";
+            kind: "print" | "heat" | "connector" | "wire" | "pack" | "port" | "pad" | "share" | "limiter" | "cut";
         };
         /**
          * Line
