@@ -16,8 +16,9 @@ from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import YardError
 from yardmeter.core.fitness import fitness
 from yardmeter.core.network import Situation, branch_table
+from yardmeter.core.network.keys import supply_key
 from yardmeter.core.plan import Plan, Scenario, Wire
-from yardmeter.core.plan.operations import ChooseWay, SetValue
+from yardmeter.core.plan.operations import ChooseWay, Remove, SetValue
 from yardmeter.core.runs import run_scenario
 from yardmeter.core.runs.report import report
 from yardmeter.core.verdict import Severity
@@ -27,7 +28,7 @@ from yardmeter.review.compare import Side, compare
 from yardmeter.review.differences import differences
 from yardmeter.review.lead import lead
 from yardmeter.review.noise_review import review_noise
-from yardmeter.review.placement import places
+from yardmeter.review.placement import Weights, places
 from yardmeter.review.working import working
 from yardmeter.words.run import outcome_words
 
@@ -67,19 +68,21 @@ def test_a_device_on_a_rail_that_is_over_is_not_told_it_could_live_there() -> No
 
 
 def test_a_place_that_is_over_already_stands_below_one_that_is_not() -> None:
-    """The full rail would be over with the idle device or without it; the free one has less to recommend it else."""
-    rails = [*FIVE, rail("free", 5)]
+    """The full rail is over with the idle device or without it; the free one is the noisier, and nothing else counts."""
+    rails = [*FIVE, rail("nine", 9), rail("free", 5)]
     supplies = [
         regulator("b", "buck", "pack-rail", "five", 5.0),
-        regulator("c", "buck", "pack-rail", "free", 5.0, rating_a=0.5, theta_still_k_w=200.0),
+        regulator("n", "buck", "pack-rail", "nine", 9.0),
+        regulator("c", "buck", "nine", "free", 5.0),
     ]
-    idle = device("cam", "five", 0.0)
+    idle = device("cam", "free", 0.0)
     made = plan(rails=rails, supplies=supplies, devices=[idle, device("heater", "five", 3.5)], conditions=[STILL])
-    moved = apply_edits(made, [SetValue(element="cam", field="feed.rail", value="free")])
-    found = [one for one in places(moved, "cam") if one.rail in ("five", "free") and one.refused is None]
+    noise = Weights(**dict.fromkeys(Weights.model_fields, 0.0) | {"noise": 1.0})
+    found = [one for one in places(made, "cam", noise) if one.rail in ("five", "free") and one.refused is None]
     assert [one.rail for one in found] == ["free", "five"]
-    assert found[1].already is not None
-    assert "short" in found[1].already
+    assert found[0].score < found[1].score
+    assert found[0].already is None
+    assert "short" in (found[1].already or "")
 
 
 @pytest.mark.parametrize(
@@ -153,8 +156,22 @@ def test_an_idle_regulator_beside_a_cut_board_is_not_said_to_start_and_stop() ->
         ],
         conditions=[STILL],
     )
-    modes = {one.id: one.states["bench"].mode for one in solve_plan(made).budget.supplies}
-    assert modes == {"b": "regulating", "c": "off"}
+    solved = solve_plan(made)
+    assert {one.id: one.states["bench"].mode for one in solved.budget.supplies} == {"b": "regulating", "c": "off"}
+    op = solved.solved.given["bench"].op
+    assert [op.network.circuit.converters.enabled[0, op.network.table.converter[supply_key(n)]] for n in "bc"] == [1, 0]
+
+
+def test_without_a_way_back_to_the_pack_nothing_is_fed_whatever_volts_float() -> None:
+    """The board's wire to the pack's negative is out; its port makes it no island, and is not plugged."""
+    usb = {"id": "usb", "name": "USB", "kind": "usb", "rail": "five", "limit_a": 0.5}
+    whole = plan(rails=FIVE, inlets=[usb], devices=[device("d", "pack-rail", 0.1, nominal_v=14, min_v=6, max_v=20)], conditions=[STILL])  # fmt: skip
+    assert solve_plan(whole).device("d").states["bench"].sources == ("pack",)
+    cut = solve_plan(apply_edits(whole, [Remove(element=whole.board_of["main"].returns[0].id)]))
+    state = cut.device("d").states["bench"]
+    assert (state.verdict, state.sources) == ("dead", ())
+    assert [one.verdict for one in cut.windows.patterns[0].lives["d"]] == ["dead"]
+    assert "source.none" in {one.code for one in run_rules(cut)}
 
 
 def test_a_run_does_not_begin_where_no_point_was_found() -> None:
