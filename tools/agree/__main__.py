@@ -11,6 +11,7 @@ from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 
 from tools.agree.asked import Broken, asked
+from tools.agree.statements import STATEMENTS
 from yardmeter.core.formats.plan_json import write_plan
 
 PART = 10
@@ -24,6 +25,10 @@ def main(arguments: list[str] | None = None) -> int:
     parser.add_argument("--only", default="", help="statements that hold these words")
     parser.add_argument("--out", type=Path, default=None, help="a folder for the plans that show a disagreement")
     options = parser.parse_args(arguments)
+    if options.plans < 1:
+        parser.error("--plans: at least one, or nothing is asked")
+    if not any(options.only in one.words for one in STATEMENTS):
+        parser.error(f"--only: no statement holds “{options.only}”; docs/developing.md lists them")
     start = time.perf_counter()
     parts = [(k, min(PART, options.plans - k), options.seed, options.only) for k in range(0, options.plans, PART)]
     told: Counter[str] = Counter()
