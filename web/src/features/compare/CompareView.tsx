@@ -80,7 +80,7 @@ export function CompareView() {
                 <tr key={finding.title}>
                   <th scope="row">{finding.title}</th>
                   {finding.severities.map((severity, c) => (
-                    <td key={c} className={severity === null ? "is-best" : severity === "note" ? "" : "is-bad"} title={finding.titles[c] ?? undefined}>
+                    <td key={c} className={severity === null ? "is-best" : `mark-${severity}`} title={finding.titles[c] ?? undefined}>
                       {severity === null ? "free of it" : <Mark kind={severity} />} {severity}
                     </td>
                   ))}
