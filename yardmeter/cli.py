@@ -19,7 +19,7 @@ from yardmeter.core.solver.ac import log_sweep
 from yardmeter.demo import starter_parts
 from yardmeter.review import Analysis, review
 from yardmeter.review.fixes import FixesOf, tried_fixes
-from yardmeter.review.noise_review import review_noise
+from yardmeter.review.noise_review import all_findings, review_noise
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -50,13 +50,19 @@ def solve(plan: Plan, condition: str | None) -> str:
     """The whole analysis as JSON, of one condition only when it is named."""
     if condition is not None:
         plan = plan.model_copy(update={"conditions": (plan.condition(condition),)})
+    return solved_answer(plan).model_dump_json(indent=1) + "\n"
+
+
+def solved_answer(plan: Plan) -> SolvedAnswer:
+    """Everything that is said of a plan without running it in time."""
     found = review(plan)
-    fixes = tried_fixes(found, review_noise(found.solved.solved), [one for one in starter_parts() if one.bec])
-    return SolvedAnswer(**dict(found.analysis), fixes=fixes).model_dump_json(indent=1) + "\n"
+    noise = review_noise(found.solved.solved)
+    fixes = tried_fixes(found, noise, [one for one in starter_parts() if one.bec])
+    return SolvedAnswer(**{**dict(found.analysis), "findings": all_findings(found, noise)}, fixes=fixes)
 
 
 class SolvedAnswer(Analysis):
-    """The analysis with what would cure its findings, each tried."""
+    """The analysis, its findings with those of the noise, and what would cure them, each tried."""
 
     fixes: tuple[FixesOf, ...]
 

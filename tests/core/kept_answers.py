@@ -122,7 +122,7 @@ def _fixes(found: Reviewed) -> Any:
     steps = checklist(found.solved)
     return {
         "fixes": tried_fixes(found, review_noise(found.solved.solved), PARTS),
-        "sketch": sketch_of(found),
+        "sketch": sketch_of(found, review_noise(found.solved.solved)),
         "spread": spread(found.plan, samples=40),
         "bench": {"steps": bench_steps(steps), "gates": bench_gates(steps)},
     }

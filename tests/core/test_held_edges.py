@@ -21,7 +21,7 @@ from yardmeter.core.plan import Plan
 from yardmeter.core.verdict import Comparison, Facts, Verdict, always, direction_of
 from yardmeter.review import review
 from yardmeter.review.noise_path import noise_path
-from yardmeter.review.noise_review import review_noise
+from yardmeter.review.noise_review import all_findings, review_noise
 from yardmeter.review.sketch import sketch_of
 
 
@@ -106,10 +106,12 @@ def test_better_and_worse_are_told_from_a_thousandth_on(was: float, now: float, 
 
 def test_a_plan_in_short_leads_with_what_is_heavy_and_causes_the_rest() -> None:
     found = review(demo.plan("wren-straight-from-the-cell"))
-    heavy = [one for one in found.analysis.findings if one.severity != "note" and one.under is None]
+    noise = review_noise(found.solved.solved)
+    heavy = [one for one in all_findings(found, noise) if one.severity != "note" and one.under is None]
+    assert {one.code for one in heavy} & {one.code for one in noise.review.findings}, "what is heard is told too"
     assert len(heavy) < len([one for one in found.analysis.findings if one.severity != "note"])
     assert any(one.severity == "note" for one in found.analysis.findings)
-    short = sketch_of(found)
+    short = sketch_of(found, noise)
     assert [one.title for one in short.findings] == [one.title for one in heavy[: len(short.findings)]]
     assert short.more == len(heavy) - len(short.findings)
 

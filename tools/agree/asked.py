@@ -12,6 +12,7 @@ import tools.agree.living
 import tools.agree.mended
 import tools.agree.pictures
 import tools.agree.settled
+import tools.agree.simulated
 import tools.agree.verdicts
 import tools.agree.worked  # noqa: F401 - each enters its statements
 from tools.agree.cases import case_of
@@ -30,12 +31,15 @@ class Broken:
 
 
 def asked(numbers: Iterable[int], seed: int, only: str = "") -> Iterator[Broken]:
-    """What disagrees in the plans of these numbers; a statement that fails to be worked out counts, and so does any warning."""
+    """What disagrees in the plans of these numbers; a statement that fails to be worked out counts, and so does any warning.
+
+    Statements that are chosen by their words (`only`) are asked of every plan, whatever their share.
+    """
     for number in numbers:
         case = case_of(number, seed)
         for one in STATEMENTS:
             chance = random.Random(f"{seed} {number} {one.words}").random()
-            if chance >= one.share or only not in one.words:
+            if only not in one.words or (not only and chance >= one.share):
                 continue
             try:
                 with warnings.catch_warnings():

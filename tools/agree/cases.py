@@ -141,7 +141,7 @@ def _own_rail(plan: Plan, rng: random.Random) -> list[Edit]:
 
 
 def _pack_state(plan: Plan, rng: random.Random) -> list[Edit]:
-    return [SetValue(element=rng.choice([c for c in plan.conditions if c.on_pack]).id, field="pack_state", value=rng.choice(["full", "low", "empty", "floor"]))]  # fmt: skip
+    return [SetValue(element=rng.choice([c for c in plan.conditions if c.on_pack]).id, field="pack_state", value=rng.choice(["full", "nominal", "low", "floor"]))]  # fmt: skip
 
 
 def _at_random(_plan: Plan, _rng: random.Random) -> list[Edit]:

@@ -30,7 +30,8 @@ def wrong_at(solved: SolvedPlan, device: Device) -> str:
         state = solved.device(device.id).states[condition.id]
         if state.verdict in ("high", "reset", "dead", "low"):
             return f"{state.verdict} in {condition.id} at {state.pin_v:.3f} V"
-        for rail in graph_of(solved.plan).climb(moved.feed.rail) if moved.feed else ():
+        way = set(graph_of(solved.plan).climb(moved.feed.rail)) if moved.feed else set()
+        for rail in way | (solved.fed_by(moved.feed.rail, condition) if moved.feed else frozenset()):
             at = solved.rail(rail).states[condition.id]
             if at.limits and at.asked_a > at.usable_a * (1 + 1e-5) + 1e-5:
                 return f"{rail} is asked {at.asked_a:.4f} of {at.usable_a:.4f} A in {condition.id}"

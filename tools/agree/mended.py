@@ -68,7 +68,8 @@ def changes_true(case: Case) -> Told:
         yield "what is judged from what was solved before differs from what is judged afresh"
     old, new = ({one.title for one in found.analysis.findings} for found in (case.found, after))
     known = {one.key for one in case.found.analysis.findings}
-    fresh_titles = {one.title for one in after.analysis.findings if one.key not in known}
+    told_before = {one.title for one in after.analysis.findings if one.key in known}  # of another device of that name
+    fresh_titles = {one.title for one in after.analysis.findings if one.key not in known} - told_before
     for change in changes_between(case.found, after):
         if change.text.startswith("Cured: "):
             title = change.text.removeprefix("Cured: ")

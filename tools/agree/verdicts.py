@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections import Counter
 
 from tools.agree.cases import Case
 from tools.agree.statements import Told, statement
@@ -11,9 +12,11 @@ from yardmeter.core.graph import graph_of
 from yardmeter.core.network import Situation
 from yardmeter.core.network.build import rest_pack_v
 from yardmeter.core.plan import Condition, Device, Plan, Regulator
+from yardmeter.cli import solved_answer
 from yardmeter.core.verdict import SEVERITY_ORDER
 from yardmeter.review import review
-from yardmeter.review.sketch import glance
+from yardmeter.review.hookup import hookup
+from yardmeter.review.sketch import glance, sketch_of
 from yardmeter.review.working import working
 from yardmeter.review.workings.model import Quantity
 
@@ -21,6 +24,10 @@ NEAR_V = 5e-3
 """Volts that straight lines between the points of the pack sweep may miss by."""
 EDGE = 1e-5
 """Share of a limit within which either side is right: a limit that is met exactly is kept."""
+
+
+SOLVED = 0.1
+"""So many are asked for their fixes too; trying them takes as long as a plan for each."""
 
 
 def plainly(device: Device, condition: Condition, state: DeviceState, *, trying: bool) -> set[str]:
@@ -45,13 +52,16 @@ def plainly(device: Device, condition: Condition, state: DeviceState, *, trying:
 def true_verdicts(case: Case) -> Told:
     supplies = case.found.analysis.budget.supplies
     for device in case.plan.devices:
-        above = graph_of(case.plan).climb(device.feed.rail) if device.feed else ()
+        above, wide = graph_of(case.plan).climb(device.feed.rail) if device.feed else (), _way_of(case.plan, device)
         for condition, state in case.found.solved.device_states(device):
-            trying = any(one.output in above and one.states[condition.id].mode == "gives up" for one in supplies)
+            giving_up = [one.output for one in supplies if one.states[condition.id].mode == "gives up"]
+            trying = any(one in above for one in giving_up)
             if state.verdict == "unknown":
                 if case.found.solved.solved.given[condition.id].converged:
                     yield f"{device.id} in {condition.id} is unknown where a point was found"
-            elif state.verdict not in plainly(device, condition, state, trying=trying):
+            elif state.verdict not in plainly(device, condition, state, trying=trying) and not (
+                state.verdict == "reset" and wide & {*giving_up} and state.pin_v < device.reset_v
+            ):
                 yield f"{device.id} in {condition.id} is {state.verdict} at {state.pin_v:.6f} V of {device.min_v} to {device.max_v} V"
 
 
@@ -102,6 +112,12 @@ def _way_of(plan: Plan, device: Device) -> set[str]:
         | {i.id for i in plan.inlets if i.rail in rails}
         | {"pack"}
     )
+
+
+@statement("A finding is told once: its key is its own, in every list that is made from it")
+def told_once(case: Case) -> Told:
+    counts = Counter(one.key for one in (*case.found.verdicts, *case.noise.verdicts))
+    yield from (f"{key} is told {count} times" for key, count in counts.items() if count > 1)
 
 
 @statement("A finding about a device's volts compares what the device sees in the condition it names")
@@ -158,6 +174,50 @@ def marks_agree(case: Case) -> Told:
             yield f"{condition.id} is {shown[condition.id]} on the builds page, {line} on the line"
     if told and not (seen.always or any(shown.values())):
         yield f"nothing is marked on the builds page, and there is {told[0].title}"
+
+
+@statement("What is told without running is told everywhere: the page of builds, a new build's sketch and `yard solve`")
+def told_everywhere(case: Case) -> Told:
+    own = {one.key: one.title for one in (*case.found.analysis.findings, *case.noise.review.findings)}
+    heavy = [one for one in case.found.analysis.findings if one.severity != "note" and one.under is None]
+    heavy += [one for one in case.noise.review.findings if one.severity != "note"]
+    seen = sketch_of(case.found, case.noise)
+    if len(seen.findings) + seen.more != len(heavy):
+        yield f"the sketch tells {len(seen.findings)} and {seen.more} more of {len(heavy)}"
+    if heavy and SEVERITY_ORDER[seen.findings[0].severity] != min(SEVERITY_ORDER[one.severity] for one in heavy):
+        yield f"the sketch begins with {seen.findings[0].title}, and something heavier is found"
+    if case.rng.random() < SOLVED:
+        said = solved_answer(case.plan)
+        if {one.key: one.title for one in said.findings} != own:
+            yield f"`yard solve` tells {sorted({one.key for one in said.findings} ^ own.keys())} otherwise"
+        if unknown := {one.key for one in said.fixes} - own.keys():
+            yield f"`yard solve` has fixes for {sorted(unknown)}, which it does not find"
+    for rail in seen.rails:
+        state = case.found.solved.rail(rail.id).states[_id_of(case.plan, rail.condition)]
+        if (rail.asked_a, rail.usable_a, rail.tone) != (state.asked_a, state.usable_a, state.tone):
+            yield f"{rail.id} is sketched {rail.tone} at {rail.asked_a:.4f} A, its rail is {state.tone} at {state.asked_a:.4f} A"
+
+
+def _id_of(plan: Plan, name: str) -> str:
+    return next(one.id for one in plan.conditions if one.name == name)
+
+
+@statement("The hook-up list's wires carry what Rails and devices carry, and one that is too hot is found", share=0.5)
+def wires_agree(case: Case) -> Told:
+    solved = case.found.solved
+    told = {name for one in case.found.verdicts if one.severity != "note" for name in one.elements}
+    for row in hookup(solved).rows:
+        if row.limit_a is None or row.polarity != "+":
+            continue
+        device = case.plan.device_of.get(row.element)
+        if device and device.feed and row.id == f"feed:{device.id}":
+            most = max(state.given_a for _, state in solved.device_states(device))
+            passes_on = any(device.id in case.plan.inputs_of(one) for one in case.plan.supplies)
+            if abs(row.amps_a - most) > 1e-3 + 0.01 * most and not passes_on:
+                yield f"{row.id} is listed with {row.amps_a:.4f} A, its device draws {most:.4f} A"
+        feeds = case.plan.pack.rail if row.id == "lead" else getattr(case.plan.supply_of.get(row.element), "output", "")
+        if " is the limit" in row.warning and not told & {row.element, feeds}:
+            yield f"{row.id}: {row.warning}, and nothing is found of it"
 
 
 @statement("A condition worked out alone is worked out as among the others", share=0.3)

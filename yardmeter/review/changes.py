@@ -36,9 +36,12 @@ def finding_changes(before: Told, after: Told, dead: Collection[str] = ()) -> li
     """Findings gained, cured, sharpened or eased. What went because its device is `dead` now is no cure."""
     old, new = {v.key: (v, f) for v, f in before}, {v.key: (v, f) for v, f in after}
     come = {key: one for key, one in new.items() if key not in old}
-    found = [_change("worse", f.title, v) for v, f in come.values()]
+    gone = {f.title for key, (v, f) in old.items() if key not in new}
+    # What went with one and came with another of the same name has only moved.
+    found = [_change("moved" if f.title in gone else "worse", f.title, v) for v, f in come.values()]
+    moved = {f.title for _, f in come.values()}
     for key, (v, f) in old.items():
-        if key in new or v.elements[0] in dead:
+        if key in new or v.elements[0] in dead or f.title in moved:
             continue
         instead = [one for one, _ in come.values() if _takes_the_place_of(v, one)]
         if not instead:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass
 from typing import Literal
 
 from yardmeter.core.answers.model import Answer
@@ -119,22 +120,35 @@ def _in_order(case: SolvedPlan) -> tuple[HookupRow, ...]:
     return (*rows, *left.values(), *_signals(case))
 
 
-def _duties(case: SolvedPlan, key: Key) -> list[Duty]:
-    """The current of a wire in every condition, bursts averaged; a punch is held for as long as the policy says."""
+@dataclass(frozen=True)
+class _Carried:
+    """What a wire carries: the most that Rails tells, and in every condition what heats it, bursts averaged."""
+
+    most_a: float = 0.0
+    duties: tuple[Duty, ...] = ()
+
+
+def _carried(case: SolvedPlan, key: Key) -> _Carried:
     if key not in case.solved.table.conductor:
-        return []
-    views = [(c, case.solved.mean[c.id]) for c in case.plan.conditions]
-    return [Duty(abs(v.conductor_a(key)), case.plan.policy.punch_s if c.is_punch else None) for c, v in views]
+        return _Carried()
+    conditions = case.plan.conditions
+    given = [abs(case.solved.given[c.id].conductor_a(key)) for c in conditions]
+    return _Carried(max(given), _duties(case.plan, [abs(case.solved.mean[c.id].conductor_a(key)) for c in conditions]))
+
+
+def _duties(plan: Plan, amps: list[float]) -> tuple[Duty, ...]:
+    """A current for each condition; a punch is held for as long as the policy says."""
+    held = [plan.policy.punch_s if c.is_punch else None for c in plan.conditions]
+    return tuple(Duty(*one) for one in zip(amps, held, strict=True))
 
 
 def _row(
     case: SolvedPlan, key: str, element: str, purpose: str, polarity: Literal["+", "−"], start: End, end: End, wire: Wire,
-    duties: list[Duty], rail_v: float, warning: str = "", beside: str = "",
+    carried: _Carried, rail_v: float, warning: str = "", beside: str = "",
 ) -> HookupRow:  # fmt: skip
     policy = case.plan.policy
-    worst = max(duties, key=lambda d: d.rise_k(wire.gauge_awg, policy.wire_rise_k), default=Duty(0.0))
+    worst = max(carried.duties, key=lambda d: d.rise_k(wire.gauge_awg, policy.wire_rise_k), default=Duty(0.0))
     limit_a = worst.limit_a(wire.gauge_awg, policy.wire_rise_k)
-    most = max((duty.amps_a for duty in duties), default=0.0)
     # The drop allowed to a pair is shared by its two wires.
     allowed = policy.wire_drop_frac * max(rail_v, 1.0) / 2
     held = f" for {worst.held_s:g} s" if worst.held_s else ""
@@ -148,7 +162,7 @@ def _row(
         enough = smallest_gauge(
             wire.length_m,
             wire.connector_ohm,
-            duties,
+            carried.duties,
             drop_limit_v=allowed,
             rise_limit_k=policy.wire_rise_k,
             copper_c=policy.copper_c,
@@ -168,8 +182,8 @@ def _row(
         lay=wire.lay,
         connector=wire.connector,
         beside=beside,
-        amps_a=most,
-        drop_v=most * conductor_ohm(wire, policy.copper_c),
+        amps_a=carried.most_a,
+        drop_v=carried.most_a * conductor_ohm(wire, policy.copper_c),
         rise_k=None if wire.joined else worst.rise_k(wire.gauge_awg, policy.wire_rise_k),
         limit_a=None if wire.joined else limit_a,
         fuses_a=None if wire.joined else fusing_a(wire.gauge_awg),
@@ -202,7 +216,7 @@ def _top_v(case: SolvedPlan, rail_id: str) -> float:
 def _supplies(case: SolvedPlan) -> Iterator[HookupRow]:
     plan = case.plan
     pack_end = End(owner="pack", name=plan.pack.name, at="+")
-    yield _row(case, "lead", "pack", "pack", "+", pack_end, _rail_end(plan, plan.pack.rail), plan.pack.lead, _duties(case, LEAD_KEY), plan.pack.rest_v("nominal"))  # fmt: skip
+    yield _row(case, "lead", "pack", "pack", "+", pack_end, _rail_end(plan, plan.pack.rail), plan.pack.lead, _carried(case, LEAD_KEY), plan.pack.rest_v("nominal"))  # fmt: skip
     for supply in plan.supplies:
         for position, name in enumerate(plan.inputs_of(supply)):
             start = (
@@ -218,12 +232,13 @@ def _supplies(case: SolvedPlan) -> Iterator[HookupRow]:
                     if over
                     else End(owner=supply.board, name=plan.title(supply.board), at="in")
                 )
-                yield _row(case, name_in_list, supply.id, supply.name, "+", start, end, supply.feed, _duties(case, conductor), volts)  # fmt: skip
+                yield _row(case, name_in_list, supply.id, supply.name, "+", start, end, supply.feed, _carried(case, conductor), volts)  # fmt: skip
         if supply.lead:
             states = case.supply(supply.id).states
-            amps = [Duty(abs(states[c.id].out_a), plan.policy.punch_s if c.is_punch else None) for c in plan.conditions]
+            amps = [abs(states[c.id].out_a) for c in plan.conditions]
+            carried = _Carried(max(amps), _duties(plan, amps))
             out = End(owner=supply.board, name=plan.title(supply.board), at="out")
-            yield _row(case, f"out:{supply.id}", supply.id, f"{supply.name}, output", "+", out, _rail_end(plan, supply.output), supply.lead, amps, _top_v(case, supply.output))  # fmt: skip
+            yield _row(case, f"out:{supply.id}", supply.id, f"{supply.name}, output", "+", out, _rail_end(plan, supply.output), supply.lead, carried, _top_v(case, supply.output))  # fmt: skip
 
 
 def _pin_end(owner: Owner, pin: Pin | None, fallback: str) -> End:
@@ -241,7 +256,7 @@ def _feeds(case: SolvedPlan) -> Iterator[HookupRow]:
         top = _top_v(case, device.feed.rail)
         warning = _unfit(fit[device.id], device.feed.rail) or warning
         end = _pin_end(device, pin, "+")
-        yield _row(case, f"feed:{device.id}", device.id, f"{device.name}, supply", "+", _rail_end(plan, device.feed.rail, device), end, device.feed.wire, _duties(case, feed_key(device.id)), top, warning)  # fmt: skip
+        yield _row(case, f"feed:{device.id}", device.id, f"{device.name}, supply", "+", _rail_end(plan, device.feed.rail, device), end, device.feed.wire, _carried(case, feed_key(device.id)), top, warning)  # fmt: skip
 
 
 def _unfit(found: Fitness, rail: str) -> str:
@@ -270,7 +285,7 @@ def _returns(case: SolvedPlan) -> Iterator[HookupRow]:
             feed = owner.feed if isinstance(owner, Device) else None
             volts = _top_v(case, feed.rail) if feed else plan.pack.rest_v("nominal")
             start = _pin_end(owner, plan.pin_of.get(wire.pin or ""), "GND")
-            yield _row(case, f"return:{wire.id}", owner.id, purpose, "−", start, to, wire.wire, _duties(case, return_key(wire.id)), volts, beside=signals)  # fmt: skip
+            yield _row(case, f"return:{wire.id}", owner.id, purpose, "−", start, to, wire.wire, _carried(case, return_key(wire.id)), volts, beside=signals)  # fmt: skip
 
 
 def _listed(names: list[str]) -> str:

@@ -15,8 +15,8 @@ from yardmeter.core.checks.noise import VISIBLE_DB
 from yardmeter.core.checks.noise_case import NoiseCase, noise_case
 from yardmeter.core.checks.registry import run_rules
 from yardmeter.core.plan import VIDEO_KINDS, Plan
-from yardmeter.core.verdict import Verdict
-from yardmeter.review.analysis import Told
+from yardmeter.core.verdict import SEVERITY_ORDER, Verdict
+from yardmeter.review.analysis import Reviewed, Told
 from yardmeter.review.predicted import LINE_STANDARDS, LineStandard, PredictedPicture, predicted
 from yardmeter.words.told import Finding, tell
 
@@ -67,6 +67,12 @@ def review_noise(solved: Solved) -> NoiseReviewed:
         standards=LINE_STANDARDS,
     )
     return NoiseReviewed(verdicts, found)
+
+
+def all_findings(found: Reviewed, noise: NoiseReviewed) -> tuple[Finding, ...]:
+    """What is said of a plan without running it in time: of its currents and of its noise, worst first."""
+    told = (*found.analysis.findings, *noise.review.findings)
+    return tuple(sorted(told, key=lambda one: SEVERITY_ORDER[one.severity]))
 
 
 def _worst(case: NoiseCase) -> str:

@@ -5,9 +5,9 @@ from __future__ import annotations
 from yardmeter.core.answers.model import Answer, RailAnswer, Tone
 from yardmeter.core.checks.marks import mark_anywhere, mark_in
 from yardmeter.core.plan import Plan
-from yardmeter.core.verdict import SEVERITY_ORDER, Severity
+from yardmeter.core.verdict import Severity
 from yardmeter.review.analysis import Reviewed, review
-from yardmeter.review.noise_review import NoiseReviewed
+from yardmeter.review.noise_review import NoiseReviewed, all_findings, review_noise
 from yardmeter.words.told import Finding
 
 TOLD = 5
@@ -49,13 +49,14 @@ class Sketch(Answer):
 
 def sketch(plan: Plan) -> Sketch:
     """The plan solved and judged, told in short."""
-    return sketch_of(review(plan))
+    found = review(plan)
+    return sketch_of(found, review_noise(found.solved.solved))
 
 
-def sketch_of(found: Reviewed) -> Sketch:
+def sketch_of(found: Reviewed, noise: NoiseReviewed) -> Sketch:
     plan, analysis = found.plan, found.analysis
     ports = {inlet.rail for inlet in plan.inlets}
-    heavy = [one for one in analysis.findings if one.severity != "note" and one.under is None]
+    heavy = [one for one in all_findings(found, noise) if one.severity != "note" and one.under is None]
     return Sketch(
         full_v=plan.pack.rest_v("full"),
         floor_v=plan.pack.rest_v("floor"),
@@ -91,10 +92,10 @@ class Glance(Answer):
 def glance(found: Reviewed, noise: NoiseReviewed) -> Glance:
     """What the page of builds shows of a plan that is solved, its noise too."""
     plan, analysis = found.plan, found.analysis
-    told = sorted((*analysis.findings, *noise.review.findings), key=lambda one: SEVERITY_ORDER[one.severity])
+    told = all_findings(found, noise)
     first = next((one for one in told if one.severity != "note"), None)
     pack = next(rail for rail in analysis.budget.rails if rail.id == plan.pack.rail)
-    so = sketch_of(found)
+    so = sketch_of(found, noise)
     return Glance(
         cells=plan.pack.series,
         most_a=max((state.asked_a for state in pack.states.values()), default=0.0),

@@ -25,7 +25,7 @@ def against(plan: Plan, verdict: Verdict) -> str:
     seen, limit = verdict.compared.observed, verdict.compared.limit
     match verdict.facts:
         case WindowMissed(verdict="high"):
-            return f"{seen:.1f} V in {name}, it takes {limit:g} V"
+            return f"{seen:.1f} V {f'in {name}' if name else 'on a full pack'}, it takes {limit:g} V"
         case WindowMissed(verdict="dead"):
             return f"nothing reaches it in {name}, it needs {limit:g} V"
         case WindowMissed(verdict="reset") if seen < LIVE_V:

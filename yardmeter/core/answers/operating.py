@@ -28,7 +28,7 @@ from yardmeter.core.once import cached_property
 from yardmeter.core.plan import Diode, Link, Regulator, Strap, Supply
 from yardmeter.core.solver.assembly import Assembly, branch_currents, with_reference
 from yardmeter.core.solver.circuit import CONDUCTING, LIMITING, OFF, Bools, Floats, Ints, Solution
-from yardmeter.core.solver.dc import solve_after_dip, solve_dc
+from yardmeter.core.solver.dc import over_limits, solve_after_dip, solve_dc
 from yardmeter.core.solver.elements import InputCurrent, converter_input, converter_target, load_current
 from yardmeter.core.solver.iteration import Probe
 from yardmeter.core.solver.rows import held_off, only_found, take_solution
@@ -346,12 +346,5 @@ def operate_after_dip(given: Operating, rows: Ints) -> Operating:
 
 
 def exceeds_limits(free: Operating) -> Bools:
-    """Per row, whether any converter would cut off, or the row has no operating point without limits (rows,)."""
-    limits = np.array([one.spec.limit_a for one in free.network.table.converters])
-    over = (
-        (free.solution.converter_a > limits[None, :] * (1 + 1e-9)).any(axis=1)
-        if limits.size
-        else np.zeros(len(free.network.situations), bool)
-    )
-    result: Bools = over | ~free.solution.converged
-    return result
+    """Per row, whether it is to be solved again with its limits (rows,)."""
+    return over_limits(free.solution, np.array([one.spec.limit_a for one in free.network.table.converters]))

@@ -62,6 +62,11 @@ class SolvedPlan:
     def _supplies(self) -> dict[str, SupplyAnswer]:
         return {supply.id: supply for supply in self.budget.supplies}
 
+    def most_pin_v(self, device: Device) -> float:
+        """The most a device ever sees between its pins: in its conditions, and under their loads on a full pack."""
+        seen = [state.pin_v for state in self.device(device.id).states.values()]
+        return max(*seen, *(pattern.pins_v[device.id][0] for pattern in self.windows.patterns), 0.0)
+
     @cached_property
     def ground(self) -> dict[str, GroundAnswer]:
         return {one.id: one for one in self.returns.grounds}

@@ -229,10 +229,12 @@ class Collapsed(Facts):
 @rule("load.collapse", Collapsed, sense="at least")
 def collapse(case: SolvedPlan) -> Iterator[Verdict]:
     """A condition without an operating point: the wires cannot carry the power asked for."""
-    for head in case.budget.conditions:
-        if head.load_factor is not None and head.collapse_rail is not None:
-            compared = Comparison(head.load_factor * 100, 100.0, "%")
-            yield under({head.id: "danger"}, head.id, (head.collapse_rail,), compared, Collapsed())
+    stands = {h.id: (h.collapse_rail, h.load_factor) for h in case.budget.conditions if h.collapse_rail}
+    for rail in dict.fromkeys(name for name, _ in stands.values() if name):
+        share = {c: factor for c, (name, factor) in stands.items() if name == rail and factor is not None}
+        worst = min(share, key=lambda c: share[c])
+        compared = Comparison(share[worst] * 100, 100.0, "%")
+        yield under(dict.fromkeys(share, "danger"), worst, (rail,), compared, Collapsed())
 
 
 @dataclass(frozen=True)
@@ -243,12 +245,16 @@ class Unsolved(Facts):
 @rule("load.unsolved", Unsolved, sense="at least")
 def unsolved(case: SolvedPlan) -> Iterator[Verdict]:
     """A condition in which no point was found where the craft could stand: nothing is known of it."""
-    lost = [head.id for head in case.budget.conditions if not head.known and head.load_factor is None]
-    for name in lost:
-        condition = case.plan.condition(name)
+    lost: dict[str, list[str]] = {}
+    for head in case.budget.conditions:
+        if head.known or head.load_factor is not None:
+            continue
+        condition = case.plan.condition(head.id)
         energy = next((i for i in condition.energy if i in case.plan.inlet_of), None)
         source = case.plan.pack.rail if condition.on_pack or energy is None else energy
-        yield under({name: "danger"}, name, (source,), Comparison(0.0, 1.0, ""), Unsolved())
+        lost.setdefault(source, []).append(head.id)
+    for source, names in lost.items():
+        yield under(dict.fromkeys(names, "danger"), names[0], (source,), Comparison(0.0, 1.0, ""), Unsolved())
 
 
 @dataclass(frozen=True)

@@ -30,8 +30,7 @@ def over_voltage(case: SolvedPlan) -> Iterator[Verdict]:
     """Against the full pack, whether or not a condition uses it: the label's volts are the nominal ones."""
     for device in case.plan.devices:
         seen = {c.id: s.pin_v for c, s in case.device_states(device)}
-        swept = [pattern.pins_v[device.id][0] for pattern in case.windows.patterns]
-        highest = max(*seen.values(), *swept) if swept else max(seen.values())
+        highest = case.most_pin_v(device)
         bound = device.max_v * (1 + ROUNDING)
         if highest <= bound:
             continue
@@ -66,18 +65,16 @@ def near_maximum(case: SolvedPlan) -> Iterator[Verdict]:
         if device.feed is None or device.kind == "motor" or not graph.follows_the_pack(device.feed.rail):
             continue
         seen = {c.id: s.pin_v for c, s in case.device_states(device)}
-        swept = [pattern.pins_v[device.id][0] for pattern in case.windows.patterns]
-        yield from _near(seen, swept, device.id, device.max_v, room)
+        yield from _near(seen, case.most_pin_v(device), device.id, device.max_v, room)
     for supply in plan.supplies:
         rail = graph.feeding_rail(supply.input)
         if isinstance(supply, Regulator) and rail and graph.follows_the_pack(rail):
             seen = {c.id: s.in_v for c, s in case.supply_states(supply)}
-            swept = [one.rails_v[rail][0] for one in case.windows.patterns]
-            yield from _near(seen, swept, supply.id, supply.input_max_v, room)
+            highest = max(*seen.values(), *(one.rails_v[rail][0] for one in case.windows.patterns), 0.0)
+            yield from _near(seen, highest, supply.id, supply.input_max_v, room)
 
 
-def _near(seen: dict[str, float], swept: list[float], element: str, maximum: float, room: float) -> Iterator[Verdict]:
-    highest = max([*seen.values(), *swept])
+def _near(seen: dict[str, float], highest: float, element: str, maximum: float, room: float) -> Iterator[Verdict]:
     if not maximum * room < highest <= maximum * (1 + ROUNDING):
         return
     compared, facts = Comparison(highest, maximum * room, "V"), NearMaximum(maximum)

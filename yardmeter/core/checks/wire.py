@@ -15,7 +15,7 @@ from yardmeter.core.physics.conductors import wire_ohm
 from yardmeter.core.plan import Condition, Device, Wire
 from yardmeter.core.plan.operations import SetValue
 from yardmeter.core.sizing.wire import GAUGES
-from yardmeter.core.verdict import Comparison, Facts, Fix, Severity, Verdict, under
+from yardmeter.core.verdict import Comparison, Facts, Fix, Severity, Verdict, under, worst_of
 
 WORTH_V = 0.02
 WORTH_A = 1e-3
@@ -93,32 +93,49 @@ class WireOver(Facts):
 
 @rule("wire.limit", WireOver, sense="at most")
 def overheated(case: SolvedPlan) -> Iterator[Verdict]:
-    """Current that heats a feed or return, or its connector, beyond the policy."""
+    """Current that heats a feed or return, or its connector, beyond the policy; told once for all wires of a device."""
     for device in case.plan.devices:
-        for own in _own_wires(device):
-            amps = {c.id: abs(case.solved.mean[c.id].conductor_a(own.key)) for c in case.plan.conditions}
-            found = {c.id: wire_weight(case.plan, own.wire, c, amps[c.id]) for c in case.plan.conditions}
-            over = {c: weight for c, weight in found.items() if weight}
-            if not over:
-                continue
-            worst = max(
-                (case.plan.condition(c) for c in over), key=lambda c: amps[c.id] / wire_bound_a(case.plan, own.wire, c)
-            )
-            limit = min(wire_limits(case.plan, own.wire, own.kind, worst), key=lambda one: one.amps_a)
-            yield under(
-                over,
-                worst.id,
-                (device.id,),
-                Comparison(amps[worst.id], limit.amps_a, "A"),
-                WireOver(limit),
-                tuple(_thick_enough(case, device, own, worst, amps[worst.id])),
-            )
+        hot = [one for own in _own_wires(device) if (one := _hot(case, own))]
+        if not hot:
+            continue
+        worst = max(hot, key=lambda one: one.amps_a / one.limit.amps_a)
+        weights = {
+            c.id: worst_of({str(k): one.over[c.id] for k, one in enumerate(hot) if c.id in one.over})
+            for c in case.plan.conditions
+            if any(c.id in one.over for one in hot)
+        }
+        edits = [_thick_enough(case, device, one) for one in hot]
+        fixes = (Fix("gauge", tuple(one for one in edits if one)),) if all(edits) else ()
+        compared = Comparison(worst.amps_a, worst.limit.amps_a, "A")
+        yield under(weights, worst.condition.id, (device.id,), compared, WireOver(worst.limit), fixes)
 
 
-def _thick_enough(case: SolvedPlan, device: Device, own: _Own, condition: Condition, amps: float) -> Iterator[Fix]:
+@dataclass(frozen=True)
+class _Hot:
+    """A wire with more in it than it stands: where it is worst, and how heavy it is in each condition."""
+
+    own: _Own
+    over: dict[str, Severity]
+    condition: Condition
+    amps_a: float
+    limit: Limit
+
+
+def _hot(case: SolvedPlan, own: _Own) -> _Hot | None:
+    amps = {c.id: abs(case.solved.mean[c.id].conductor_a(own.key)) for c in case.plan.conditions}
+    found = {c.id: wire_weight(case.plan, own.wire, c, amps[c.id]) for c in case.plan.conditions}
+    over = {c: weight for c, weight in found.items() if weight}
+    if not over:
+        return None
+    worst = max((case.plan.condition(c) for c in over), key=lambda c: amps[c.id] / wire_bound_a(case.plan, own.wire, c))
+    limit = min(wire_limits(case.plan, own.wire, own.kind, worst), key=lambda one: one.amps_a)
+    return _Hot(own, over, worst, amps[worst.id], limit)
+
+
+def _thick_enough(case: SolvedPlan, device: Device, hot: _Hot) -> SetValue | None:
     """The thinnest gauge above its own that stands the current."""
-    for gauge in sorted((g for g in GAUGES if g < own.wire.gauge_awg), reverse=True):
-        thicker = own.wire.model_copy(update={"gauge_awg": gauge})
-        if wire_bound_a(case.plan, thicker, condition) >= amps:
-            yield Fix("gauge", (_set_gauge(device, own, gauge),))
-            return
+    for gauge in sorted((g for g in GAUGES if g < hot.own.wire.gauge_awg), reverse=True):
+        thicker = hot.own.wire.model_copy(update={"gauge_awg": gauge})
+        if wire_bound_a(case.plan, thicker, hot.condition) >= hot.amps_a:
+            return _set_gauge(device, hot.own, gauge)
+    return None

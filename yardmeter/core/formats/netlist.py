@@ -1,23 +1,29 @@
 """SPICE netlist of a plan in one condition: the same network as behavioural sources any SPICE3-like simulator reads.
 
 Regulators are written as explicit functions of node voltages, not as the modes a solution found, so that a simulator's
-operating point is an independent one. Only what gives up at its limit, and so stands nowhere, is left out, with a remark.
+operating point is an independent one. Only what gives up at its limit or starts and stops for ever, and so stands
+nowhere, is left out, with a remark.
 """
 
 from __future__ import annotations
 
 import re
 
+import numpy as np
+
 from yardmeter.core.network import Network, Situation, branch_table, build_network
 from yardmeter.core.network.keys import Key, Node
 from yardmeter.core.plan import Condition, Plan
 from yardmeter.core.plan.text import one_line
-from yardmeter.core.solver.circuit import Bools, Kind, LoadKind
+from yardmeter.core.solver.circuit import Kind, LoadKind
 from yardmeter.core.solver.dc import solve_dc
 from yardmeter.core.solver.elements import LAMP_EXPONENT, MIN_INPUT_V
 
 LEAK_OHM = 1e9
+GATE_OHM, GATE_F = 1e3, 1e-6
+"""A regulator starts and stops within a few of these milliseconds."""
 SETTLE_F = 1e-3
+RESTLESS = "starts and stops over and over"
 START_SHARE = 0.99
 """Settling starts from just below the nominal volts: a regulator charges its rail but cannot discharge it."""
 
@@ -33,7 +39,9 @@ def write_netlist(plan: Plan, condition: Condition, *, limited: bool = True) -> 
         f"* {one_line(plan.name)}: {one_line(condition.name)}",
         "* Volts in V, amps in A, resistances in ohm. Node 0 is the pack's negative.",
     ]
-    held = solve_dc(network.circuit, network.assembly).gives_up[0] if limited else None
+    found = solve_dc(network.circuit, network.assembly)
+    held = {k: "gives up over its limit" for k in np.flatnonzero(found.gives_up[0] & limited).tolist()}
+    held |= {k: RESTLESS for k in np.flatnonzero(found.hiccup[0]).tolist()}
     lines += netlist_elements(network, 0, held)
     nodes = sorted(network.node.values())
     names = {index: node_name(name) for name, index in network.node.items()}
@@ -58,8 +66,8 @@ def _title(key: Key) -> str:
     return " ".join(str(one) for one in (key.role, key.element, key.part or "") if one)
 
 
-def netlist_elements(network: Network, row: int, held: Bools | None = None) -> list[str]:
-    """The element lines of one row of a network; converters that are `held` (m,) have given up at their limit."""
+def netlist_elements(network: Network, row: int, held: dict[int, str] | None = None) -> list[str]:
+    """The element lines of one row of a network; converters that are `held` off are remarks with the reason."""
     names = {index: node_name(name) for name, index in network.node.items()}
     names[-1] = "0"
     lines = [
@@ -112,16 +120,35 @@ def _loads(network: Network, row: int, names: dict[int, str]) -> list[str]:
     return lines
 
 
-def _converters(network: Network, row: int, names: dict[int, str], held: Bools | None) -> list[str]:
+def _gate(k: int, input_volts: str, stop_v: float, start_v: float, nominal_v: float) -> list[str]:
+    """Whether a regulator runs, as volts of a node: from its start on down to its stop, a moment after its input is there.
+
+    A hard edge that its own current moves the input over leaves a simulator no time step small enough.
+    """
+    start_v, runs = max(start_v, stop_v), f"run{k}"
+    drive = f"({input_volts} >= (v({runs}) > 0.5 ? {stop_v:.9g} : {start_v:.9g}) ? 1 : 0) - v({runs})"
+    return [
+        f"B{runs} 0 {runs} i = ({drive})/{GATE_OHM:g}",
+        f"C{runs} {runs} 0 {GATE_F:g} ic={int(START_SHARE * nominal_v >= stop_v)}",
+    ]
+
+
+def _converters(network: Network, row: int, names: dict[int, str], held: dict[int, str] | None) -> list[str]:
     c, lines = network.circuit.converters, []
+
+    def nominal_v(node: int) -> float:
+        return float(network.circuit.start_v[row, node])
+
     for k, one in enumerate(network.table.converters):
         title = _title(one.key)
         if not c.enabled[row, k]:
             continue
-        if held is not None and held[k]:
-            lines.append(f"* {title} gives up over {c.limit_a[row, k]:.9g} A: held off")
-            continue
         out, gnd, inp = names[one.out], names[one.gnd], names[one.inp]
+        if held and k in held:
+            lines.append(f"* {title} {held[k]}: held off, where it ends each time; its run in time shows the rounds")
+            if held[k] == RESTLESS:
+                lines.append(f"Iin{k} {inp} {gnd} {c.quiescent_a[row, k]:.9g} ; what it takes to try again")
+            continue
         vo, vi, kind = f"v({out},{gnd})", f"v({inp},{gnd})", Kind(int(c.kind[k]))
         ro, rd = max(float(c.out_ohm[row, k]), 1e-5), max(float(c.drop_ohm[row, k]), 1e-5)
         amps = f"({c.set_v[row, k]:.9g} - {vo})/{ro:.9g}"
@@ -133,7 +160,9 @@ def _converters(network: Network, row: int, names: dict[int, str], held: Bools |
         amps = f"min({amps}, {c.limit_a[row, k]:.9g})"
         if not c.sinks[k]:
             amps = f"max(0, {amps})"
-        live = "1" if kind is Kind.SOURCE else f"({vi} >= {c.stop_v[row, k]:.9g} ? 1 : 0)"
+        live = "1" if kind is Kind.SOURCE or c.stop_v[row, k] <= 0 else f"v(run{k})"
+        if live != "1":
+            lines += _gate(k, vi, float(c.stop_v[row, k]), float(c.start_v[k]), nominal_v(one.inp) - nominal_v(one.gnd))
         lines.append(f"Bout{k} {gnd} {out} i = {live}*{amps} ; {title}")
         if kind is Kind.SOURCE:
             continue

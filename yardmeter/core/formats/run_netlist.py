@@ -27,6 +27,7 @@ from yardmeter.core.solver.transient.trace import Happening
 
 OPEN_OHM = 1e6
 EDGE_S = 1e-9
+LEAST_LAG_S = 1e-8
 SNUB_F, SNUB_OHM = 1e-8, 3.0
 """From every node to the reference: without any capacitance a simulator finds no first step among inductances."""
 
@@ -246,9 +247,11 @@ def _converters(made: Moving, fresh: Timetable, run: Run) -> Iterator[str]:
         amps = f"min({amps},{float(c.limit_a[0, k]):.9g})"
         if not c.sinks[k]:
             amps = f"max({amps},0)"
-        # Its control's own inductance is left out: where it rings, above some 20 kHz, a regulated rail differs.
+        # Its control's own inductance, as the time in which its current follows; nothing follows at once, or no first step is found.
+        lag = max(float(own.henry[k]) / r_out if line > 0 else 0.0, LEAST_LAG_S)
         yield f"Bv{k} 0 w{k} I=V(n{k})*{amps}"
         yield f"Rw{k} w{k} 0 1"
+        yield f"Cw{k} w{k} 0 {lag:.9g} ic={float(start[layout.conv][k]):.9g}"
         yield f"Gv{k} {gnd} {out} w{k} 0 1"
         amps = f"V(w{k})"
         yield from _taken(made, k, inp, gnd, vin, vo, amps)

@@ -28,7 +28,7 @@ from yardmeter.core.plan.scenarios import (
     UnplugPack,
 )
 from yardmeter.core.solver.circuit import Floats, LoadKind
-from yardmeter.core.solver.dc import solve_dc
+from yardmeter.core.solver.dc import solve_as_given
 from yardmeter.core.solver.rows import only_found
 from yardmeter.core.solver.transient import Start
 from yardmeter.core.solver.transient.acts import Act, Ask, Contact, Enable, Fail, Turn
@@ -114,7 +114,7 @@ def timetable(
     if scenario.begins is None:
         start = dead_start(made)
     else:
-        solution = solve_dc(network.circuit, network.assembly)
+        solution = solve_as_given(network.circuit, network.assembly)
         if not solution.converged[0]:
             raise YardError(
                 f"Nothing can begin in {condition.name}: no operating point was found there.",

@@ -13,7 +13,7 @@ from dataclasses import replace
 import numpy as np
 
 from yardmeter.core.solver.assembly import Assembly, assembly_of
-from yardmeter.core.solver.circuit import CONDUCTING, LIMITING, OFF, Bools, Circuit, Ints, Solution
+from yardmeter.core.solver.circuit import CONDUCTING, LIMITING, OFF, Bools, Circuit, Floats, Ints, Solution
 from yardmeter.core.solver.elements import target_volts
 from yardmeter.core.solver.iteration import (
     CREEP_STEPS,
@@ -39,6 +39,7 @@ RAMP_STEPS = 20
 """Loads grow in so many steps when a point has to be come at as a craft powers up."""
 LOST_STEPS, LOST_CREEP_STEPS = 2, 20
 """Rows without a point under so many loads in a row creep only so far under the next ones, and all the way under the last."""
+PER_ROW = ("volts", "converter_a", "modes", "converged", "residual_a", "hiccup", "gives_up")
 SAME_V = 1e-3
 """Converters that reach their stop within this of each other stop together [V]."""
 
@@ -55,6 +56,30 @@ def solve_dc(
     assembly = assembly or assembly_of(circuit)
     found = _solved(assembly, circuit, free, probe)
     return found if probe else _without_given_up(assembly, circuit, found)
+
+
+def solve_as_given(circuit: Circuit, assembly: Assembly) -> Solution:
+    """Operating points of all rows by the way a condition's is found: without current limits, then those over one with them."""
+    unlimited = np.full_like(circuit.converters.limit_a, np.inf)
+    free = solve_dc(replace(circuit, converters=replace(circuit.converters, limit_a=unlimited)), assembly)
+    rows = np.flatnonzero(over_limits(free, circuit.converters.limit_a))
+    if not rows.size:
+        return free
+    found = solve_dc(take_rows(circuit, rows), assembly, take_solution(free, rows))
+    values = {}
+    for name in PER_ROW:
+        values[name] = getattr(free, name).copy()
+        values[name][rows] = getattr(found, name)
+    return replace(free, **values)
+
+
+def over_limits(free: Solution, limit_a: Floats) -> Bools:
+    """Per row of a solution without limits, whether a converter would cut off, or no steady point was found (rows,).
+
+    One that takes its own input down may, at its limit, take less.
+    """
+    over: Bools = (free.converter_a > limit_a * (1 + 1e-9)).any(axis=1) | ~free.converged | free.hiccup.any(axis=1)
+    return over
 
 
 def _solved(assembly: Assembly, circuit: Circuit, free: Solution | None = None, probe: Probe | None = None) -> Solution:
@@ -76,7 +101,7 @@ def _without_given_up(assembly: Assembly, circuit: Circuit, found: Solution) -> 
             break
         held[rows] |= at_limit[rows]
         again = _held(assembly, held_off(take_rows(circuit, rows), held[rows]), take_solution(found, rows))
-        for name in ("volts", "converter_a", "modes", "converged", "residual_a", "hiccup"):
+        for name in PER_ROW[:-1]:
             values = getattr(found, name).copy()
             values[rows] = getattr(again, name)
             found = replace(found, **{name: values})
@@ -157,10 +182,30 @@ def _finish(
         creep(assembly, part, again, probe and Probe(probe.steps, probe.fallen_v[bad]), steps)
         take_over(state, bad, again)
         if probe is None:
+            _leave_off(assembly, circuit, state)
             _let_on_again(assembly, circuit, state)
     if probe is None:
         _power_up_again(assembly, circuit, state, trusted)
     return _handed_out(assembly, circuit, state)
+
+
+def _leave_off(assembly: Assembly, circuit: Circuit, state: State) -> None:
+    """Rows left over in which converters stopped whose input lies between stop and start: those have stopped for good.
+
+    What such a one takes to be awake may move its input over its stop and back for ever; it sleeps.
+    """
+    at = assembly.terminals(circuit, state.x)
+    asleep = (state.flips > MAX_FLIPS) & (state.modes == OFF) & (at.input_v < circuit.converters.start_v)
+    rows = np.flatnonzero(~state.converged & asleep.any(axis=1))
+    if not rows.size:
+        return
+    part = held_off(take_rows(circuit, rows), asleep[rows])
+    again = start(part)
+    again.x[:], again.flips[:], again.modes[:] = state.x[rows], state.flips[rows], np.where(part.converters.enabled, state.modes[rows], OFF)
+    again.x[:, part.nodes :] *= part.converters.enabled
+    newton(assembly, part, again)
+    creep_on(assembly, part, again, LOST_CREEP_STEPS)
+    take_over(state, rows[again.converged], again, again.converged)
 
 
 def _let_on_again(assembly: Assembly, circuit: Circuit, state: State) -> None:
