@@ -17,6 +17,7 @@ from yardmeter.core.checks import run_rules
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import YardError
 from yardmeter.core.fitness import fitness
+from yardmeter.core.graph import graph_of
 from yardmeter.core.network import Situation, branch_table
 from yardmeter.core.network.keys import supply_key
 from yardmeter.core.plan import Plan, Scenario, Wire
@@ -334,10 +335,15 @@ def test_what_is_wrong_with_both_wires_or_in_two_conditions_is_told_once() -> No
 
 def test_a_load_that_would_take_the_pack_down_is_at_its_regulators_limit_first() -> None:
     """33 A of 5 V ask 165 W of a pack that has 7²/(4·0.1) = 122 W: a regulator of 4 A gives up long before."""
-    buck = regulator("b", "buck", "pack-rail", "five", 5.0, current_limit_a=4.0, limit_style="hiccup", start_v=4.5, stop_v=4.2)
+    buck = regulator("b", "buck", "pack-rail", "five", 5.0, current_limit_a=4.0, limit_style="hiccup", start_v=6.5, stop_v=6.0)  # fmt: skip
     made = plan(series=2, cell_ohm=0.05, rails=FIVE, supplies=[buck], devices=[device("d", "five", 33.0)], conditions=[{**LOW, "pack_v": 7.0}])  # fmt: skip
-    assert solve_plan(made).supply("b").states["low"].mode == "gives up"
-    assert solve_plan(made).device("d").states["low"].verdict == "reset"
+    solved = solve_plan(made)
+    assert solved.supply("b").states["low"].mode == "gives up"
+    assert solved.device("d").states["low"].verdict == "reset"
+    # Nothing flows, and it is asked for all the same: the sheet's amps, and upstream what they take at nine tenths.
+    assert solved.rail("five").states["low"].asked_a == pytest.approx(33.0)
+    assert solved.rail("five").states["low"].tone == "fault"
+    assert solved.rail("pack-rail").states["low"].asked_a == pytest.approx(33 * 5 / (0.9 * 7.0), rel=2e-3)
 
 
 def test_regulators_asleep_between_stop_and_start_have_a_point_at_any_volts() -> None:
@@ -349,3 +355,34 @@ def test_regulators_asleep_between_stop_and_start_have_a_point_at_any_volts() ->
     situations = [Situation(made.conditions[0], cell_v=4.2 + k * 1e-4) for k in range(0, 900, 7)]
     op = operate(branch_table(made), situations)
     assert all(op.converged(row) for row in range(len(situations)))
+
+
+def test_the_slider_falls_where_a_regulator_stops_not_on_a_line_between_two_points() -> None:
+    """A buck that stops at 14.1 V of four cells: 3.525 V of each, and its device is well above and dead below."""
+    buck = regulator("b", "buck", "pack-rail", "five", 5.0, start_v=14.6, stop_v=14.1)
+    made = plan(rails=FIVE, supplies=[buck], devices=[device("cam", "five", 0.05)], conditions=[LOW])
+    spans = solve_plan(made).windows.patterns[0].lives["cam"]
+    ends = [*(one.cell_v for one in spans[1:]), 3.0]
+    wide = [one.verdict for one, end in zip(spans, ends, strict=True) if one.cell_v - end > 5e-3]
+    assert wide == ["ok", "dead"]
+    assert spans[-1].cell_v == pytest.approx(14.1 / 4, abs=5e-3)
+
+
+@pytest.mark.parametrize(("starts", "runs"), [(4.1, True), (4.2, True), (4.21, False), (4.5, False)])
+def test_a_regulator_the_fullest_pack_does_not_start_runs_in_no_flight(starts: float, runs: bool) -> None:
+    """One cell has 4.2 V at most: what starts above that is never up to be kept up by its lower stop."""
+    buck = regulator("b", "buck", "pack-rail", "three", 3.3, start_v=starts, stop_v=3.0, quiescent_a=0)
+    small = device("cam", "three", 0.01, nominal_v=3.3, min_v=3, max_v=3.6)
+    made = plan(series=1, rails=[rail("three", 3.3)], supplies=[buck], devices=[small], conditions=[LOW])
+    solved = solve_plan(made)
+    assert (solved.supply("b").states["low"].mode != "off") is runs
+    told_of = [one for one in run_rules(solved) if one.code == "headroom.start"]
+    assert [one.compared.limit for one in told_of] == ([] if runs else [starts])
+
+
+@pytest.mark.parametrize(("kind", "source_v", "starts", "never"), [("buck", 5.0, 5.0, False), ("buck", 5.0, 5.1, True), ("boost", 5.0, 16.7, False), ("boost", 18.0, 17.9, False)])  # fmt: skip
+def test_what_a_regulator_may_be_started_by_is_the_most_of_what_feeds_it(kind: str, source_v: float, starts: float, never: bool) -> None:  # fmt: skip
+    """A buck gives its set volts and no more; a boost passes on the 16.8 V of its input where they are more than it makes."""
+    chain_of = [regulator("a", kind, "pack-rail", "five", source_v), regulator("b", "linear", "five", "low", 3.3, start_v=starts)]
+    made = plan(rails=[*FIVE, rail("low", 3.3)], supplies=chain_of, conditions=[STILL])
+    assert ("b" in graph_of(made).never_start) is never

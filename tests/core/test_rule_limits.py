@@ -160,7 +160,7 @@ def starting(volts: float) -> Plan:
 
 def stopping(volts: float) -> Plan:
     flown = {**LOW, "pack_v": 12.0}
-    return five(device("d", "five", 0.01), buck=regulator("b", "buck", "pack-rail", "five", 5.0, start_v=40.0, stop_v=volts), conditions=[flown])  # fmt: skip
+    return five(device("d", "five", 0.01), buck=regulator("b", "buck", "pack-rail", "five", 5.0, start_v=16.0, stop_v=volts), conditions=[flown])  # fmt: skip
 
 
 def never_holds(dropout: float) -> Plan:

@@ -9,7 +9,6 @@ from tests.core.test_expensive_mistakes import BUCK5, CASES
 from tests.core.test_grounds import PAIRS as GROUND_PAIRS
 from tests.core.test_rule_limits import behind_a_limit, demanding, first_power, lit, on_esc
 from tests.plans import LOW, STILL, device, fixes_of, plan, rail, regulator
-from tests.reference.test_stable_points import chain
 from yardmeter.core.checks import RULES
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.plan import Plan
@@ -182,7 +181,6 @@ PAIRS: dict[str, tuple[Callable[[], Plan], Callable[[], Plan]]] = {
     ),
     "ground.none": (lambda: five(device("d", "five", 0.2, returns=[])), lambda: five(device("d", "five", 0.2))),
     "source.cascade": (lambda: cascade("never"), lambda: cascade("allowed")),
-    "load.unsolved": (lambda: chain(543), lambda: chain(1)),
     "load.motors": (lambda: four_motors(4), lambda: four_motors(4, at=4)),
     "load.led": (lambda: lit(10.0), lambda: lit(100.0)),
     "load.demand": (lambda: demanding(2.5), lambda: demanding(1.0)),
@@ -205,6 +203,7 @@ def test_fires_and_is_silent(code: str) -> None:
 
 def test_no_rule_is_left_out() -> None:
     quiet = {code for code, one in RULES.items() if one.sees == "plan"}
+    quiet.remove("load.unsolved")  # no plan is known that has no point: `test_stable_points` makes one up
     assert quiet - set(PAIRS) - set(GROUND_PAIRS) - {code for code, _, _ in CASES} == set()
 
 

@@ -22,7 +22,7 @@ def columns_true(case: Case) -> Told:
     ]
     made = compare(sides)
     for k, (side, found) in enumerate(zip(sides, (case.found, other), strict=True)):
-        rows = {(row.group, row.label): row.cells[k] for row in made.rows}
+        rows = {(row.group, row.label): row.cells[k] for row in made.rows if row.cells[k].value is not None}
         on_pack = [c.id for c in side.plan.conditions if c.on_pack]
         for rail in side.analysis.budget.rails:
             cell = rows.get(("spare amps, worst", rail.name))

@@ -74,11 +74,12 @@ def points_simulated(case: Case) -> Told:
 def _far(case: Case, condition: Condition, view: View, theirs: dict[str, float]) -> Told:
     """What carries a current, against its own ground: how far the rest floats, or stays charged, is a matter of leaks."""
     solved = case.found.solved
+    near = 2 * NEAR_FRAC if view.op.solution.hiccup[view.row].any() else NEAR_FRAC  # awake or asleep while it is off
     fed = [(r.id, rail_node(r.id), ground_node(case.plan.ground_of(r.id)), view.rail_v(r.id)) for r in case.plan.rails if solved.rail(r.id).states[condition.id].given_a > NEAR_A]  # fmt: skip
     fed += [(d.id, pin_node(d.id), ground_node(d.id), view.pin_v(d.id)) for d in case.plan.devices if solved.device(d.id).states[condition.id].given_a > NEAR_A]  # fmt: skip
     for name, plus, ground, mine in fed:
         their = theirs[node_name(plus)] - theirs[node_name(ground)]
-        if max(abs(mine), abs(their)) > LIVE_V and abs(mine - their) > max(NEAR_V, NEAR_FRAC * abs(their)):
+        if max(abs(mine), abs(their)) > LIVE_V and abs(mine - their) > max(NEAR_V, near * abs(their)):
             yield f"{name} in {condition.id} at {mine:.4f} V, by ngspice {their:.4f} V"
 
 

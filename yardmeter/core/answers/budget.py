@@ -31,7 +31,7 @@ def budget(solved: Solved) -> Budget:
     for condition in plan.conditions:
         asked, given = solved.asked[condition.id], solved.given[condition.id]
         sources = trace_sources(plan, condition, given)
-        cases.append(InCondition(condition, asked, given, sources, flows(plan, asked), flows(plan, given)))
+        cases.append(InCondition(plan, condition, asked, given, sources, flows(plan, asked), flows(plan, given)))
     found = {case.condition.id: rail_states(plan, case) for case in cases}
     rails = tuple(
         _rail(plan, rail, {name: states[rail.id] for name, states in found.items()})
@@ -89,7 +89,7 @@ def _device_state(device: Device, case: InCondition) -> DeviceState:
     drop = view.rail_v(device.feed.rail) - pin if device.feed and case.sources[device.id] else 0.0
     return DeviceState(
         state=state,
-        asked_a=max(case.asked.device_a(device.id), 0.0),
+        asked_a=case.device_asked_a(device),
         given_a=max(view.device_a(device.id), 0.0),
         pin_v=pin,
         ground_v=view.ground_v(device.id),

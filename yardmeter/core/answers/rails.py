@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from yardmeter.core.answers.declared import Declared, declared_a
 from yardmeter.core.answers.limits import inlet_limit, pack_limits, supply_limits
 from yardmeter.core.answers.model import Consumer, Limit, RailState, Tone, exceeds
 from yardmeter.core.answers.operating import View
@@ -22,12 +23,23 @@ CARRYING_A = 1e-4
 class InCondition:
     """One condition with its views, its source trace, and what flows through supplies in either view."""
 
+    plan: Plan
     condition: Condition
     asked: View
     given: View
     sources: dict[str, tuple[str, ...]]
     asked_flows: tuple[Flow, ...]
     given_flows: tuple[Flow, ...]
+
+    @cached_property
+    def declared(self) -> Declared:
+        return Declared(self.plan, self.condition, self.asked)
+
+    def device_asked_a(self, device: Device) -> float:
+        """What a device asks for; on a rail that never comes up, what its sheet says."""
+        if device.feed and device.feed.rail in self.declared.rails:
+            return declared_a(device, self.condition)
+        return max(self.asked.device_a(device.id), 0.0)
 
     @cached_property
     def trying(self) -> frozenset[str]:
@@ -173,7 +185,7 @@ def _consumers(plan: Plan, rail: Rail, case: InCondition) -> tuple[Consumer, ...
                 id=device.id,
                 kind="device",
                 name=device.name,
-                asked_a=max(asked.device_a(device.id) + extra[0], 0.0),
+                asked_a=max(case.device_asked_a(device) + extra[0], 0.0),
                 given_a=max(given.device_a(device.id) + extra[1], 0.0),
                 provenance=_provenance(device, case.condition),
                 tol_frac=draw_band_frac(plan, device, case.condition),
@@ -183,6 +195,7 @@ def _consumers(plan: Plan, rail: Rail, case: InCondition) -> tuple[Consumer, ...
         amps = [v.supply_in_a(supply) for v in (asked, given)]
         if isinstance(supply, Strap):
             amps = _through(case, supply, rail.id)
+        amps[0] += case.declared.taken_a(supply)
         if max(amps) > 1e-6 or view_live(given, rail.id):
             consumers.append(_passing(supply, amps))
     for supply in plan.supplies_into(rail.id):

@@ -19,7 +19,7 @@ from yardmeter.core.answers.model import (
 )
 from yardmeter.core.answers.returns import GroundAnswer, Returns, SegmentAnswer, SignalAnswer, returns
 from yardmeter.core.answers.sources import fed_by
-from yardmeter.core.answers.windows import Windows, windows
+from yardmeter.core.answers.windows import ROUNDED_V, Windows, windows
 from yardmeter.core.graph import graph_of
 from yardmeter.core.once import cached_property
 from yardmeter.core.plan import Condition, Device, Plan, Regulator
@@ -65,7 +65,7 @@ class SolvedPlan:
     def most_pin_v(self, device: Device) -> float:
         """The most a device ever sees between its pins: in its conditions, and under their loads on a full pack."""
         seen = [state.pin_v for state in self.device(device.id).states.values()]
-        return max(*seen, *(pattern.pins_v[device.id][0] for pattern in self.windows.patterns), 0.0)
+        return max(*seen, *(pattern.pins_v[device.id][0] - ROUNDED_V for pattern in self.windows.patterns), 0.0)
 
     @cached_property
     def ground(self) -> dict[str, GroundAnswer]:

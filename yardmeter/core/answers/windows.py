@@ -18,11 +18,16 @@ from yardmeter.core.network import Network, Situation, derive
 from yardmeter.core.network.keys import ground_node, pin_node, rail_node, supply_key
 from yardmeter.core.physics.pack import CELL_STATE_V
 from yardmeter.core.plan import Condition, Device, Plan, Regulator
-from yardmeter.core.solver.circuit import Ints, Solution
+from yardmeter.core.solver.circuit import OFF, Bools, Floats, Ints, Solution
 from yardmeter.core.solver.dc import solve_dc_near
 from yardmeter.core.solver.rows import held_off, take_rows
 
 SWEEP_POINTS = 13
+PLACES = 4
+ROUNDED_V = 0.5 * 10**-PLACES
+"""What volts of the sweep may be off by as they are kept [V]."""
+HALVINGS, MOST_JUMPS = 5, 12
+"""A jump is closed in on to a 32nd of the distance between two points, a few millivolts of a cell."""
 MARGIN_FRAC = 0.02
 """Room left above a device's lower limit when an output voltage is recommended; our choice."""
 
@@ -106,10 +111,14 @@ def windows(solved: Solved) -> Windows:
     if not patterns:
         return Windows(cell_v=tuple(cells.tolist()), patterns=(), events=(), advice=())
     op = _sweep(solved, patterns, cells)
+    beside = _jumps(solved, patterns, cells, op)
+    if beside.size:
+        cells = np.sort(np.unique(np.concatenate([cells, beside])))[::-1]
+        op = _sweep(solved, patterns, cells)
     grid = tuple(float(v) for v in cells)
     answers, events = [], []
     for index, pattern in enumerate(patterns):
-        volts = _grid(plan, op, slice(index * SWEEP_POINTS, (index + 1) * SWEEP_POINTS))
+        volts = _grid(plan, op, slice(index * cells.size, (index + 1) * cells.size))
         answers.append(_pattern_answer(plan, pattern, grid, volts))
         events += _events(plan, pattern, volts, grid)
     advice = tuple(_advice(solved, supply) for supply in plan.supplies if isinstance(supply, Regulator))
@@ -132,8 +141,31 @@ def _patterns(solved: Solved) -> list[_Pattern]:
     return [_Pattern(tuple(group), solved.given[group[0].id]) for group in groups.values()]
 
 
-def _sweep(solved: Solved, patterns: list[_Pattern], cells: np.ndarray) -> Operating:
-    situations = [Situation(pattern.conditions[0], cell_v=float(cell)) for pattern in patterns for cell in cells]
+def _sweep(solved: Solved, patterns: list[_Pattern], cells: Floats) -> Operating:
+    group = np.repeat(np.arange(len(patterns)), cells.size)
+    return _swept(solved, patterns, group, np.tile(cells, len(patterns)), cells.size)
+
+
+def _jumps(solved: Solved, patterns: list[_Pattern], cells: Floats, op: Operating) -> Floats:
+    """Cell volts close beside every jump of the sweep: what stops, or gives up, does so at volts of its own, on no line."""
+    down: Bools = (op.solution.modes == OFF) | op.solution.gives_up
+    down = down.reshape(len(patterns), cells.size, -1)
+    group, left = np.nonzero((down[:, 1:] != down[:, :-1]).any(axis=2))
+    group, left = group[:MOST_JUMPS], left[:MOST_JUMPS]
+    high, low, above = cells[left].copy(), cells[left + 1].copy(), down[group, left]
+    for _ in range(HALVINGS if group.size else 0):
+        middle = (high + low) / 2
+        found = _swept(solved, patterns, group, middle, 1).solution
+        same: Bools = (((found.modes == OFF) | found.gives_up) == above).all(axis=1)
+        high, low = np.where(same, middle, high), np.where(same, low, middle)
+    return np.concatenate([high, low])
+
+
+def _swept(solved: Solved, patterns: list[_Pattern], group: Ints, cells: Floats, count: int) -> Operating:
+    """Points of patterns (rows,) at cell volts (rows,), `count` of one pattern in a row."""
+    situations = [
+        Situation(patterns[k].conditions[0], cell_v=v) for k, v in zip(group.tolist(), cells.tolist(), strict=True)
+    ]
     row_of = {condition.id: row for row, condition in enumerate(solved.plan.conditions)}
     rows = np.array([row_of[s.condition.id] for s in situations])
     network = derive(solved.free.network, rows, situations)
@@ -148,14 +180,13 @@ def _sweep(solved: Solved, patterns: list[_Pattern], cells: np.ndarray) -> Opera
         hiccup=np.stack([s.hiccup[row] for s, row in known]),
         gives_up=np.stack([s.gives_up[row] for s, row in known]),
     )
-    group = np.repeat(np.arange(len(patterns)), len(cells))
-    return Operating(network, _solved_near(network, base, group, len(cells)))
+    return Operating(network, _solved_near(network, base, group, count))
 
 
 def _solved_near(network: Network, base: Solution, group: Ints, count: int) -> Solution:
     """The sweep from its known points. What has given up in one, at a full pack and at the floor has done so all the way between."""
     held = base.gives_up[group]
-    if held.any():
+    if held.any() and count > 1:
         ends = np.sort(np.concatenate([np.arange(0, group.size, count), np.arange(count - 1, group.size, count)]))
         found = solve_dc_near(take_rows(network.circuit, ends), base, group[ends], network.assembly)
         if found.converged.all() and (found.gives_up == held[ends]).all():
@@ -223,7 +254,7 @@ def _trying(plan: Plan, op: Operating, rows: slice) -> dict[str, list[bool]]:
 
 def _pattern_answer(plan: Plan, pattern: _Pattern, cells: tuple[float, ...], grid: _Grid) -> SweepPattern:
     def rounded(values: dict[str, list[float]]) -> dict[str, tuple[float, ...]]:
-        table = np.round(np.array(list(values.values())), 4).tolist()
+        table = np.round(np.array(list(values.values())), PLACES).tolist()
         return {name: tuple(volts) for name, volts in zip(values, table, strict=True)}
 
     holds = {name: tuple(held) for name, held in grid.holds.items()}

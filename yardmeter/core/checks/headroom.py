@@ -173,6 +173,7 @@ class DoesNotRun(Facts):
 @rule("headroom.start", DoesNotRun, sense="at least")
 def below_start(case: SolvedPlan) -> Iterator[Verdict]:
     """A regulator with an input that is too low for it to run."""
+    graph = graph_of(case.plan)
     for supply in case.plan.supplies:
         if not isinstance(supply, Regulator):
             continue
@@ -180,21 +181,22 @@ def below_start(case: SolvedPlan) -> Iterator[Verdict]:
             c.id: (s.in_v, s.mode == "hiccup")
             for c, s in _serving(case, supply)
             if s.mode in ("off", "hiccup") and s.in_v > POWERED_V
-            if s.mode == "hiccup" or s.in_v < _threshold_v(supply, c) + 0.05
+            if s.mode == "hiccup" or s.in_v < graph.runs_from_v(supply, c) + 0.05
         }
         if off:
             worst = min(off, key=lambda c: off[c])
             condition, (input_v, hiccups) = case.plan.condition(worst), off[worst]
-            threshold_v = supply.stop_v if hiccups else _threshold_v(supply, condition)
+            starting = condition.starts or supply.id in graph.never_start
+            threshold_v = supply.stop_v if hiccups else graph.runs_from_v(supply, condition)
             loaded_v = min(input_v, threshold_v) if hiccups else input_v
             yield under(
                 dict.fromkeys(off, "fault"),
                 worst,
                 (supply.id,),
                 Comparison(loaded_v, threshold_v, "V"),
-                DoesNotRun(condition.starts, input_v, _falling_with(case, supply, condition))
+                DoesNotRun(starting, input_v, _falling_with(case, supply, condition))
                 if hiccups
-                else DoesNotRun(condition.starts, None),
+                else DoesNotRun(starting, None),
             )
 
 
@@ -230,8 +232,3 @@ def _held_v(regulator: Regulator, input_v: float) -> float:
         return 0.0
     through = duty_limit(regulator) * input_v - regulator.dropout_v
     return min(regulator.set_v, through) if regulator.kind in ("buck", "linear") else regulator.set_v
-
-
-def _threshold_v(supply: Regulator, condition: Condition) -> float:
-    """What its input must have: to start where the craft is powered up in this condition, to go on where it flies [V]."""
-    return supply.start_v if condition.starts else supply.stop_v

@@ -43,6 +43,17 @@ def reached(starts: Mapping[str, str], edges: Iterable[tuple[str, str]]) -> dict
     return found
 
 
+def _passed_v(supply: Supply, above_v: float) -> float:
+    """The most a supply makes of the most its input sees [V]."""
+    if not isinstance(supply, Regulator):
+        return above_v
+    if above_v <= 0:
+        return 0.0
+    if supply.kind in ("linear", "buck"):
+        return min(supply.set_v, above_v)
+    return max(supply.set_v, above_v) if supply.kind == "boost" else supply.set_v
+
+
 class PlanGraph:
     """Graphs of one plan. Feeds run from source to consumer over rails and devices; grounds are joined by returns."""
 
@@ -85,6 +96,38 @@ class PlanGraph:
         followers = [s for s in self.plan.supplies if not isinstance(s, Regulator)]
         graph.add_edges_from((one, s.output) for s in followers for one in self.plan.inputs_of(s))
         return graph
+
+    @cached_property
+    def most_v(self) -> dict[str, float]:
+        """By rail the most volts any source of the plan can bring it to: a full pack, its ports, what regulates up [V]."""
+        plan = self.plan
+        found = dict.fromkeys(plan.rail_of, 0.0)
+        cells = [c.cell_v * plan.pack.series for c in plan.conditions if c.cell_v is not None]
+        packs = [plan.pack.rest_v("full"), *cells, *(c.pack_v for c in plan.conditions if c.pack_v is not None)]
+        found[plan.pack.rail] = max(packs)
+        for inlet in plan.inlets:
+            if not inlet.in_line:
+                found[inlet.rail] = max(found[inlet.rail], inlet.volts)
+        for _ in plan.supplies:
+            for supply in plan.supplies:
+                rails = [rail for one in plan.inputs_of(supply) if (rail := self.feeding_rail(one))]
+                above = max((found[rail] for rail in rails), default=0.0)
+                found[supply.output] = max(found[supply.output], _passed_v(supply, above))
+                if isinstance(supply, Link | Strap) or (isinstance(supply, Regulator) and supply.backfeeds):
+                    found |= {rail: max(found[rail], found[supply.output]) for rail in rails}
+        return found
+
+    @cached_property
+    def never_start(self) -> frozenset[str]:
+        """Regulators whose input never gets to where they start, whatever is plugged in: no flight ever began with them up."""
+        own = (one for one in self.plan.supplies if isinstance(one, Regulator))
+        return frozenset(
+            one.id for one in own if (rail := self.feeding_rail(one.input)) and self.most_v[rail] < one.start_v
+        )
+
+    def runs_from_v(self, supply: Regulator, condition: Condition) -> float:
+        """What its input must have: to start, where the craft is powered up or it never did; to go on, where it flies [V]."""
+        return supply.start_v if condition.starts or supply.id in self.never_start else supply.stop_v
 
     def consumers_below(self, rail_id: str) -> list[Device]:
         """Devices that see this rail's volts: on the rail, or behind wires, straps and diodes from it."""

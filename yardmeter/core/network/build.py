@@ -164,8 +164,13 @@ def _converters(table: BranchTable, situations: Sequence[Situation]) -> Converte
         ],
         bool,
     )
+    never = [one.key.role == "supply" and one.key.element in graph_of(table.plan).never_start for one in converters]
     stop = np.array(
-        [[spec.start_v if s.condition.starts else spec.stop_v for spec in specs] for s in situations], float
+        [
+            [spec.start_v if s.condition.starts or out else spec.stop_v for spec, out in zip(specs, never, strict=True)]
+            for s in situations
+        ],
+        float,
     )
     return Converters(
         inp=_ints([one.inp for one in converters]),

@@ -190,12 +190,11 @@ def _finish(
 
 
 def _leave_off(assembly: Assembly, circuit: Circuit, state: State) -> None:
-    """Rows left over in which converters stopped whose input lies between stop and start: those have stopped for good.
+    """Rows left over in which converters have stopped: those sleep.
 
-    What such a one takes to be awake may move its input over its stop and back for ever; it sleeps.
+    What such a one takes to be awake may move its input over its stop and back for ever.
     """
-    at = assembly.terminals(circuit, state.x)
-    asleep = (state.flips > MAX_FLIPS) & (state.modes == OFF) & (at.input_v < circuit.converters.start_v)
+    asleep = (state.flips > MAX_FLIPS) & (state.modes == OFF)
     rows = np.flatnonzero(~state.converged & asleep.any(axis=1))
     if not rows.size:
         return
