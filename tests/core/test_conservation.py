@@ -128,14 +128,6 @@ def test_a_star_and_a_chain_differ_by_the_shared_drop() -> None:
     assert two.ground_v(0, "e") - two.ground_v(0, "main") == pytest.approx(2.0 * ohm, abs=1e-7)
 
 
-def test_sparse_and_dense_agree(monkeypatch: pytest.MonkeyPatch) -> None:
-    made = demo.plan("marshlight-as-soldered")
-    dense = solve(made)
-    monkeypatch.setattr("yardmeter.core.solver.assembly.SPARSE_FROM", 1)
-    sparse = solve(made)
-    assert sparse.solution.volts == pytest.approx(dense.solution.volts, abs=1e-6)
-
-
 def test_two_hundred_devices_solve() -> None:
     made = demo.plan("marshlight-second-wiring")
     many = [device(f"x{i}", "rail-5v", 0.004, ground="controller") for i in range(200)]

@@ -322,7 +322,9 @@ def test_what_is_wrong_with_both_wires_or_in_two_conditions_is_told_once() -> No
     """8 A in 30 AWG both ways; and 400 W from 12 V behind 0.2 Ω, of which V²/4R = 180 W get through."""
     thin = {"gauge_awg": 30, "length_m": 0.05}
     hot = device("hot", "pack-rail", 8, nominal_v=14, min_v=6, max_v=20, feed={"rail": "pack-rail", "wire": thin}, returns=[{"id": "g", "to": "main", "wire": thin}])  # fmt: skip
-    told_of = [one for one in run_rules(solve_plan(plan(devices=[hot], conditions=[STILL]))) if one.code == "wire.limit"]
+    told_of = [
+        one for one in run_rules(solve_plan(plan(devices=[hot], conditions=[STILL]))) if one.code == "wire.limit"
+    ]
     assert len(told_of) == 1
     assert {one.field for one in told_of[0].fixes[0].edits if isinstance(one, SetValue)} == {"feed.wire.gauge_awg", "returns.0.wire.gauge_awg"}  # fmt: skip
     far_too_much = device("all", "pack-rail", 400, unit="W", law="power", nominal_v=12, min_v=1, max_v=20, brownout_v=1)
@@ -349,8 +351,12 @@ def test_a_load_that_would_take_the_pack_down_is_at_its_regulators_limit_first()
 def test_regulators_asleep_between_stop_and_start_have_a_point_at_any_volts() -> None:
     """Two that stop at 4.2 V and take 5 mA awake, behind 9 mΩ: asleep their input is above the stop by less than that moves it."""
     source = {"start_v": 4.5, "stop_v": 4.2, "quiescent_a": 0.005, "rating_a": 3}
-    bucks = [regulator(name, "buck", "pack-rail", rail_id, 3.3, **source) for name, rail_id in (("a", "ra"), ("b", "rb"))]
-    fed = [device(name, rail_id, 2.0, nominal_v=3.3, min_v=3, max_v=3.6) for name, rail_id in (("d", "ra"), ("e", "rb"))]
+    bucks = [
+        regulator(name, "buck", "pack-rail", rail_id, 3.3, **source) for name, rail_id in (("a", "ra"), ("b", "rb"))
+    ]
+    fed = [
+        device(name, rail_id, 2.0, nominal_v=3.3, min_v=3, max_v=3.6) for name, rail_id in (("d", "ra"), ("e", "rb"))
+    ]
     made = plan(series=1, cell_ohm=0.009, rails=[rail("ra"), rail("rb")], supplies=bucks, devices=[*fed, device("heater", "pack-rail", 4.0, nominal_v=4, min_v=3, max_v=5)], conditions=[LOW])  # fmt: skip
     situations = [Situation(made.conditions[0], cell_v=4.2 + k * 1e-4) for k in range(0, 900, 7)]
     op = operate(branch_table(made), situations)
@@ -383,6 +389,9 @@ def test_a_regulator_the_fullest_pack_does_not_start_runs_in_no_flight(starts: f
 @pytest.mark.parametrize(("kind", "source_v", "starts", "never"), [("buck", 5.0, 5.0, False), ("buck", 5.0, 5.1, True), ("boost", 5.0, 16.7, False), ("boost", 18.0, 17.9, False)])  # fmt: skip
 def test_what_a_regulator_may_be_started_by_is_the_most_of_what_feeds_it(kind: str, source_v: float, starts: float, never: bool) -> None:  # fmt: skip
     """A buck gives its set volts and no more; a boost passes on the 16.8 V of its input where they are more than it makes."""
-    chain_of = [regulator("a", kind, "pack-rail", "five", source_v), regulator("b", "linear", "five", "low", 3.3, start_v=starts)]
+    chain_of = [
+        regulator("a", kind, "pack-rail", "five", source_v),
+        regulator("b", "linear", "five", "low", 3.3, start_v=starts),
+    ]
     made = plan(rails=[*FIVE, rail("low", 3.3)], supplies=chain_of, conditions=[STILL])
     assert ("b" in graph_of(made).never_start) is never

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import copy
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -17,12 +18,13 @@ from yardmeter.core.answers.operating import Operating, operate
 from yardmeter.core.answers.spread import SpreadRun, spread
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import EditError
-from yardmeter.core.network import Situation, branch_table
+from yardmeter.core.network import Situation, branch_table, build_network
 from yardmeter.core.patience import AbandonedError, go_on, patience
 from yardmeter.core.plan import Plan, load_plan
 from yardmeter.core.plan.operations import AddSource
-from yardmeter.core.solver import assembly
-from yardmeter.core.solver.dc import solve_dc
+from yardmeter.core.solver import rowwise
+from yardmeter.core.solver.assembly import Assembly
+from yardmeter.core.solver.circuit import CONDUCTING
 from yardmeter.review import analyse
 from yardmeter.review.feed_schools import feed_schools
 from yardmeter.review.placement import places
@@ -100,20 +102,45 @@ def test_conditions_searched_together_are_found_as_one_by_one() -> None:
         assert alone.get(one[0].id) == together.get(one[0].id)
 
 
-@pytest.mark.parametrize(("device", "count"), [("sender", 60), ("computer", 120), ("recorder", 40)])
-def test_sparse_and_dense_elimination_agree(monkeypatch: pytest.MonkeyPatch, device: str, count: int) -> None:
-    """Overloaded, collapsing and sound: volts and modes are the same either way."""
-    plan = crowd(count, device)
-    circuit = solve_conditions(plan).free.network.circuit
-    monkeypatch.setattr(assembly, "SPARSE_FROM", 1)
-    sparse = solve_dc(circuit, assembly.Assembly(circuit))
-    monkeypatch.setattr(assembly, "SPARSE_FROM", 10**6)
-    dense = solve_dc(circuit, assembly.Assembly(circuit))
-    assert (sparse.converged == dense.converged).all()
-    rows = dense.converged
-    assert np.abs(sparse.volts[rows] - dense.volts[rows]).max() < 1e-6
-    assert (sparse.modes[rows] == dense.modes[rows]).all()
-    assert sparse.steps <= 2 * dense.steps + 20
+@pytest.mark.parametrize(("device", "count"), [("sender", 60), ("computer", 120), ("recorder", 4)])
+def test_the_loops_of_a_row_are_the_laws_of_the_arrays(device: str, count: int) -> None:
+    """Residual and slopes in states no craft is in; and the step they make, by LAPACK, where that is well told."""
+    made = crowd(count, device)
+    circuit = build_network(branch_table(made), [Situation(one) for one in made.conditions]).circuit
+    own, rng = Assembly(circuit), np.random.default_rng(count)
+    x = rng.normal(3.0, 6.0, (circuit.rows, own.size))
+    modes = rng.integers(0, 3, (circuit.rows, circuit.converters.inp.size))
+    at = own.evaluate(circuit, x, modes)
+    slopes = own.dense(own.jacobian(at))
+    w, v, on = rowwise.ready(own, circuit)
+    for row in range(circuit.rows):
+        rowwise.fill(w, v, row, x[row], modes[row], False, False, on)
+        full = np.zeros((own.size, own.size))
+        full[w.slot_row, w.slot_column] = on.slots[: w.slot_row.size]
+        assert on.f == pytest.approx(at.f[row], rel=1e-12, abs=1e-12)
+        assert np.abs(full - slopes[row]).max() < 1e-12 * np.abs(slopes[row]).max()
+        rowwise.solve_step(w, v, row, x[row], modes[row], False, False, 0.5, on)
+        braked = slopes[row] + np.diag(np.r_[np.full(own.nodes, 0.5), np.zeros(own.size - own.nodes)])
+        assert braked @ on.dx == pytest.approx(-at.f[row], abs=1e-6 * np.abs(at.f[row]).max())
+
+
+def test_equations_that_want_to_be_exchanged_are() -> None:
+    """A regulator without any output resistance has nothing in its own row to take its current out by."""
+    made = plan(rails=[rail("r", 5)], supplies=[regulator("a", "buck", "pack-rail", "r", 5.0)], devices=[device("d", "r", 1.0)], conditions=[STILL])  # fmt: skip
+    circuit = build_network(branch_table(made), [Situation(made.conditions[0])]).circuit
+    own = Assembly(circuit)
+    w, v, on = rowwise.ready(own, circuit)
+    v = v._replace(out_ohm=np.zeros_like(v.out_ohm))
+    x, modes = np.concatenate([circuit.start_v, [[1.0]]], axis=1), np.array([[CONDUCTING]])
+    at = own.evaluate(replace(circuit, converters=replace(circuit.converters, out_ohm=v.out_ohm)), x, modes)
+    rowwise.fill(w, v, 0, x[0], modes[0], False, False, on)
+    on.dx[:] = -on.f
+    assert not rowwise.eliminate(w, on)
+    rowwise.fill(w, v, 0, x[0], modes[0], False, False, on)
+    rowwise.solve_step(w, v, 0, x[0], modes[0], False, False, 0.0, on)
+    slopes = own.dense(own.jacobian(at))[0]
+    assert slopes[-1, -1] == 0
+    assert slopes @ on.dx == pytest.approx(-at.f[0], abs=1e-9)
 
 
 def test_a_tolerance_run_gone_on_with_is_the_same_run() -> None:

@@ -47,11 +47,7 @@ def point_of(program: str, plan: Plan, condition: Condition) -> dict[str, float]
         file.write_text(write_netlist(plan, condition), encoding="utf-8")
         said = said_by(program, file)
     broke_off = "aborted" in said or "too small" in said
-    return (
-        {}
-        if broke_off
-        else {n: float(v) for n, v in re.findall(r"^(\w+)\[.*\] = (\S+)\s*$", said, re.MULTILINE)}
-    )
+    return {} if broke_off else {n: float(v) for n, v in re.findall(r"^(\w+)\[.*\] = (\S+)\s*$", said, re.MULTILINE)}
 
 
 @statement("ngspice settles where a condition's point is, on the netlist of it", share=0.03)

@@ -7,12 +7,12 @@ from collections import Counter
 
 from tools.agree.cases import Case
 from tools.agree.statements import Told, statement
+from yardmeter.cli import solved_answer
 from yardmeter.core.answers.model import DeviceState
 from yardmeter.core.graph import graph_of
 from yardmeter.core.network import Situation
 from yardmeter.core.network.build import rest_pack_v
 from yardmeter.core.plan import Condition, Device, Plan, Regulator
-from yardmeter.cli import solved_answer
 from yardmeter.core.verdict import SEVERITY_ORDER
 from yardmeter.review import review
 from yardmeter.review.hookup import hookup
@@ -213,7 +213,7 @@ def wires_agree(case: Case) -> Told:
         if device and device.feed and row.id == f"feed:{device.id}":
             most = max(state.given_a for _, state in solved.device_states(device))
             passes_on = any(device.id in case.plan.inputs_of(one) for one in case.plan.supplies)
-            if abs(row.amps_a - most) > 1e-3 + 0.01 * most and not passes_on:
+            if row.amps_a is None or abs(row.amps_a - most) > 1e-3 + 0.01 * most and not passes_on:
                 yield f"{row.id} is listed with {row.amps_a:.4f} A, its device draws {most:.4f} A"
         feeds = case.plan.pack.rail if row.id == "lead" else getattr(case.plan.supply_of.get(row.element), "output", "")
         if " is the limit" in row.warning and not told & {row.element, feeds}:

@@ -24,7 +24,7 @@ from yardmeter.core.solver.rows import held_off, take_rows
 
 SWEEP_POINTS = 13
 PLACES = 4
-ROUNDED_V = 0.5 * 10**-PLACES
+ROUNDED_V = 0.5e-4
 """What volts of the sweep may be off by as they are kept [V]."""
 HALVINGS, MOST_JUMPS = 5, 12
 """A jump is closed in on to a 32nd of the distance between two points, a few millivolts of a cell."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
@@ -115,7 +115,7 @@ class _Hot:
     """A wire with more in it than it stands: where it is worst, and how heavy it is in each condition."""
 
     own: _Own
-    over: dict[str, Severity]
+    over: Mapping[str, Severity]
     condition: Condition
     amps_a: float
     limit: Limit

@@ -40,8 +40,8 @@ def write_netlist(plan: Plan, condition: Condition, *, limited: bool = True) -> 
         "* Volts in V, amps in A, resistances in ohm. Node 0 is the pack's negative.",
     ]
     found = solve_dc(network.circuit, network.assembly)
-    held = {k: "gives up over its limit" for k in np.flatnonzero(found.gives_up[0] & limited).tolist()}
-    held |= {k: RESTLESS for k in np.flatnonzero(found.hiccup[0]).tolist()}
+    held = dict.fromkeys(np.flatnonzero(found.gives_up[0] & limited).tolist(), "gives up over its limit")
+    held |= dict.fromkeys(np.flatnonzero(found.hiccup[0]).tolist(), RESTLESS)
     lines += netlist_elements(network, 0, held)
     nodes = sorted(network.node.values())
     names = {index: node_name(name) for name, index in network.node.items()}

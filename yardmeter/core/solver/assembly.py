@@ -6,23 +6,19 @@ The scatter matrices depend on the topology alone, so one Assembly serves all ro
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.sparse import csc_matrix, csr_matrix
-from scipy.sparse.linalg import splu
+from scipy.sparse import csr_matrix
 
 from yardmeter.core.once import cached_property
 from yardmeter.core.solver.circuit import CONDUCTING, LIMITING, SOURCE, Bools, Circuit, Floats, Ints
 from yardmeter.core.solver.elements import InputCurrent, Target, converter_input, converter_target, load_current
 from yardmeter.core.solver.elimination import Elimination
 
-Correction = Callable[[Floats], Floats]
-"""Turns the residuals of rows into what to take off their unknowns."""
 CHORD_FROM_V = 0.01
 SPARSE_FROM = 120
-"""Unknowns from which sparse elimination beats the dense batch."""
+"""Unknowns from which the sign of a determinant is had sparsely."""
 
 
 @dataclass(frozen=True)
@@ -142,48 +138,12 @@ class Assembly:
         full[:, self.row, self.column] = entries
         return full
 
-    def solve(self, entries: Floats, f: Floats) -> Floats:
-        """Solve every row's linear system: dense while small, else eliminated sparsely, all rows side by side."""
-        if self.size >= SPARSE_FROM:
-            elimination, slots = self._sparse
-            values = np.zeros((elimination.slots, f.shape[0]))
-            values[slots] = entries.T
-            found = np.ascontiguousarray(f.T)[:, None]
-            sound = elimination.solve(values, found, watched=False)
-            solved: Floats = np.ascontiguousarray(found[:, 0].T)
-            for row in np.flatnonzero(~sound):  # wants its equations exchanged
-                solved[row] = self._exchanged(entries[row], f[row])
-            return solved
-        return np.asarray(np.linalg.solve(self.dense(entries), f[:, :, None])[:, :, 0], np.float64)
-
-    def inverses(self, entries: Floats) -> list[Correction]:
-        """For each Jacobian what turns residuals (rows, n+m) into corrections: worked out once, used many times."""
-        if self.size >= SPARSE_FROM:
-            shape = self.size, self.size
-            return [_by_factors(csc_matrix((one, self.row, self.column_ends), shape=shape)) for one in entries]
-        return [_by_inverse(one) for one in np.linalg.inv(self.dense(entries))]
-
     @cached_property
-    def _sparse(self) -> tuple[Elimination, Ints]:
-        """The order of elimination, and where each filled entry belongs in it."""
+    def elimination(self) -> Elimination:
+        """The order in which unknowns are eliminated: a rail may have nothing that steadies it but its converters, so their
+        currents are expressed by volts first."""
         places = list(zip(self.row.tolist(), self.column.tolist(), strict=True))
-        # A rail may have nothing that steadies it but its converters, so their currents are expressed by volts first.
-        elimination = Elimination(self.size, places, range(self.nodes, self.size))
-        return elimination, np.array([elimination.slot[place] for place in places], np.int64)
-
-    def _exchanged(self, entries: Floats, f: Floats) -> Floats:
-        """One row's system with its equations in whatever order is sound."""
-        matrix = csc_matrix((entries, self.row, self.column_ends), shape=(self.size, self.size))
-        return np.asarray(splu(matrix).solve(f), np.float64)
-
-
-def _by_factors(matrix: csc_matrix) -> Correction:
-    factors = splu(matrix)
-    return lambda f: np.asarray(factors.solve(np.ascontiguousarray(f.T)).T, np.float64)
-
-
-def _by_inverse(inverse: Floats) -> Correction:
-    return lambda f: np.asarray(f @ inverse.T, np.float64)
+        return Elimination(self.size, places, range(self.nodes, self.size))
 
 
 _KNOWN: OrderedDict[tuple[object, ...], Assembly] = OrderedDict()

@@ -21,7 +21,6 @@ from yardmeter.core.solver.iteration import (
     Probe,
     State,
     bound_a,
-    chord,
     creep,
     creep_on,
     newton,
@@ -120,8 +119,7 @@ def _held(assembly: Assembly, part: Circuit, before: Solution) -> Solution:
 def solve_dc_near(circuit: Circuit, base: Solution, group: Ints, assembly: Assembly | None = None) -> Solution:
     """Operating points of many rows that lie near known ones: row r starts at row `group[r]` of `base`.
 
-    The Jacobian of each base row is inverted once and serves all rows of its group (chord method); rows that leave the
-    base's converter modes or do not settle get full Newton steps of their own.
+    Those that arrive from there in the base's own modes are trusted to be as stable.
     """
     assembly = assembly or assembly_of(circuit)
     x = np.concatenate([base.volts, base.converter_a], axis=1)[group]
@@ -135,12 +133,8 @@ def solve_dc_near(circuit: Circuit, base: Solution, group: Ints, assembly: Assem
         bound_a(circuit),
         np.zeros(rows, bool),
     )
-    members = np.flatnonzero(base.converged[group])
-    if members.size:
-        chord(assembly, circuit, state, members, group)
-    near = state.converged.copy()
-    if not near.all():
-        newton(assembly, circuit, state)
+    newton(assembly, circuit, state)
+    near = state.converged & base.converged[group] & ~state.flips.any(axis=1)
     return _without_given_up(assembly, circuit, _finish(assembly, circuit, state, trusted=near))
 
 
@@ -200,7 +194,11 @@ def _leave_off(assembly: Assembly, circuit: Circuit, state: State) -> None:
         return
     part = held_off(take_rows(circuit, rows), asleep[rows])
     again = start(part)
-    again.x[:], again.flips[:], again.modes[:] = state.x[rows], state.flips[rows], np.where(part.converters.enabled, state.modes[rows], OFF)
+    again.x[:], again.flips[:], again.modes[:] = (
+        state.x[rows],
+        state.flips[rows],
+        np.where(part.converters.enabled, state.modes[rows], OFF),
+    )
     again.x[:, part.nodes :] *= part.converters.enabled
     newton(assembly, part, again)
     creep_on(assembly, part, again, LOST_CREEP_STEPS)

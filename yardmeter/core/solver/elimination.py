@@ -64,11 +64,32 @@ class Elimination:
         self.slot: dict[Place, int] = {}
         for place in (*((k, k) for k in range(size)), *places):
             self.slot.setdefault(place, len(self.slot))
+        self.given = len(self.slot)
         given = np.array(sorted((i, s) for (i, _), s in self.slot.items()), np.int64).reshape(-1, 2)
         self._by_row, self._rows = given[:, 1], np.searchsorted(given[:, 0], np.arange(size))
         self._steps = [self._step(nodes, beside) for nodes, beside in self._order(set(early))]
         self._order_of_pivots = np.concatenate([step.nodes for step in self._steps])
         self.slots = len(self.slot)
+
+    @property
+    def program(self) -> tuple[Ints, Ints, Ints, Ints, Ints, Ints, Ints, Ints]:
+        """The steps one unknown after another: unknowns, their pivots' slots; where each one's neighbours end; neighbours, slots of
+        its row and of its column by them; where each one's pairs of neighbours end; slots of what the pairs get."""
+        order, beside, along, down, inner = [], [], [], [], []
+        ends, inner_ends = [0], [0]
+        for step in self._steps:
+            for k, mine, row, column in zip(step.nodes.tolist(), step.beside.tolist(), step.row.tolist(), step.column.tolist(), strict=True):  # fmt: skip
+                order.append(k)
+                beside += mine
+                along += row
+                down += column
+                inner += [self.slot[i, j] for i in mine for j in mine]
+                ends.append(len(beside))
+                inner_ends.append(len(inner))
+        pivots = [self.slot[k, k] for k in order]
+        lists = (order, pivots, ends, beside, along, down, inner_ends, inner)
+        a, b, c, d, e, f, g, h = (np.array(one, np.int64) for one in lists)
+        return a, b, c, d, e, f, g, h
 
     def _order(self, early: set[int]) -> Iterable[tuple[list[int], list[list[int]]]]:
         """Nodes step by step with their neighbours still left: the fewest first."""

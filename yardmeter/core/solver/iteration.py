@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from collections.abc import Iterator
+from dataclasses import dataclass
 
 import numpy as np
 
 from yardmeter.core.patience import go_on
-from yardmeter.core.solver.assembly import Assembly, Evaluation
+from yardmeter.core.solver.assembly import Assembly
 from yardmeter.core.solver.circuit import CONDUCTING, LIMITING, OFF, Bools, Circuit, Floats, Ints, Solution
-from yardmeter.core.solver.elements import InputCurrent, Target, target_volts
+from yardmeter.core.solver.elements import target_volts
 from yardmeter.core.solver.rows import take_rows
 
 RESIDUAL_A = 1e-7
@@ -33,7 +34,7 @@ MAX_FLIPS = 20
 """Mode changes after which a creeping converter is held off: it would start and stop for ever."""
 FALLEN_STEPS = 8
 """Steps in a row that a probe sees a load under its volts before it takes it for fallen: a step may dip and come back."""
-CHORD_STEPS = 14
+TOGETHER = 16
 CALM_V = 0.05
 """A Newton step under this that leaves the residual within bounds has arrived: convergence is quadratic [V]."""
 
@@ -120,21 +121,12 @@ def creep_on(assembly: Assembly, circuit: Circuit, state: State, steps: int) -> 
 
 
 def newton(assembly: Assembly, circuit: Circuit, state: State) -> None:
-    active = np.flatnonzero(~state.converged)
-    part = take_rows(circuit, active) if active.size < circuit.rows else circuit
-    for step in range(NEWTON_STEPS):
-        go_on()
-        at = assembly.evaluate(part, state.x[active], state.modes[active])
-        active, at = _settle(state, active, at)
-        if step >= PATIENCE:
-            settled: Bools = np.all(state.flips[active] <= RESTLESS_FLIPS, axis=1)
-            active, at = _keep(active, at, settled)
-        if not active.size:
-            return
-        part = at.circuit
-        limiting = (state.modes[active] == LIMITING).any(axis=1) & ~_is_near(state, active)
-        dx = -assembly.solve(assembly.jacobian(_as_resistances(at, limiting)), at.f)
-        _advance(assembly, part, state, active, dx, 40.0 if step < 5 else 5.0)
+    """Newton steps for the rows that have not arrived; those whose converters are restless are left over."""
+    from yardmeter.core.solver import rowwise  # compiled code is loaded when there is something to solve
+
+    w, v, on = rowwise.ready(assembly, circuit)
+    for rows in _parts(state):
+        state.steps += rowwise.newton_rows(w, v, rows, *_arrays(state), on)
 
 
 def creep(
@@ -145,172 +137,21 @@ def creep(
     Far from a solution the falling current of power loads is left out of the slopes: with it a step may go the wrong
     way, up where the volts are collapsing. Near one it is put back and convergence is quadratic again.
     """
-    n = circuit.nodes
-    storage = np.full(circuit.rows, CREEP_SIEMENS)
-    fallen = np.zeros(circuit.rows, np.int64)
-    active, part = np.arange(circuit.rows), circuit
-    for _ in range(probe.steps if probe else steps):
+    from yardmeter.core.solver import rowwise
+
+    w, v, on = rowwise.ready(assembly, circuit)
+    fallen_v = np.ascontiguousarray(probe.fallen_v, float) if probe else np.zeros((0, 0))
+    for rows in _parts(state):
+        state.steps += rowwise.creep_rows(w, v, rows, *_arrays(state), on, probe.steps if probe else steps, fallen_v)
+
+
+def _parts(state: State) -> Iterator[Ints]:
+    """The rows that have not arrived, a few at a time: between them whoever waits may give up."""
+    rows = np.flatnonzero(~state.converged)
+    for first in range(0, rows.size, TOGETHER):
         go_on()
-        at = assembly.evaluate(part, state.x[active], state.modes[active])
-        active, at = _settle(state, active, at)
-        if probe:
-            under = (at.load_v < probe.fallen_v[active]).any(axis=1)
-            fallen[active] = np.where(under, fallen[active] + 1, 0)
-            followed: Bools = fallen[active] < FALLEN_STEPS
-            active, at = _keep(active, at, followed)
-        if not active.size:
-            return
-        part = at.circuit
-        near = _is_near(state, active)
-        entries = assembly.jacobian(
-            _as_resistances(_without_falling(at, ~near), near & _returns_to_limit(state, active))
-        )
-        entries[:, assembly.diagonal] += np.where(near, 0.0, storage[active])[:, None]
-        dx = -assembly.solve(entries, at.f)
-        moved = np.abs(dx[:, :n]).max(axis=1)
-        flipped = _advance(assembly, part, state, active, dx, 5.0)
-        # A changed mode is a new situation, to be approached with the brake on again.
-        brake = storage[active] * np.where(moved < 0.1, 0.1, np.where(moved < 1.0, 0.3, 1.6))
-        storage[active] = np.where(flipped, np.maximum(brake, CREEP_SIEMENS), brake)
+        yield rows[first : first + TOGETHER]
 
 
-def _is_near(state: State, active: Ints) -> Bools:
-    near: Bools = state.calm[active] & (state.residual[active] < NEAR_A)
-    return near
-
-
-def _returns_to_limit(state: State, active: Ints) -> Bools:
-    """Rows that have come back to a limit they had left: full steps lead to a point between, where no circuit stands."""
-    limiting = (state.modes[active] == LIMITING).any(axis=1)
-    back: Bools = limiting & (state.flips[active].max(axis=1, initial=0) > RESTLESS_FLIPS)
-    return back
-
-
-def _as_resistances(at: Evaluation, rows: Bools) -> Evaluation:
-    """The evaluation with every flat or falling load taken as the resistance it is now, in these rows.
-
-    Flat loads on a source at its limit give Newton no slope to follow. As resistances they scale the volts by limit over
-    demand, which is where the loads' own resistive tails take over.
-    """
-    if not rows.any():
-        return at
-    steep = np.where(at.load_slope > 0, at.load_slope, at.load_chord)
-    return replace(at, load_slope=np.where(rows[:, None], steep, at.load_slope))
-
-
-def _without_falling(at: Evaluation, rows: Bools) -> Evaluation:
-    """The evaluation with falling slopes flattened in these rows."""
-    if not rows.any():
-        return at
-    flat = rows[:, None]
-    load_slope = np.where(flat, np.maximum(at.load_slope, 0.0), at.load_slope)
-    by_input = np.where(flat, np.maximum(at.taken.by_input, 0.0), at.taken.by_input)
-    return replace(at, load_slope=load_slope, taken=replace(at.taken, by_input=by_input))
-
-
-def _settle(state: State, active: Ints, at: Evaluation) -> tuple[Ints, Evaluation]:
-    """Mark the rows whose currents balance, whose modes held and whose last step was small; return what still moves."""
-    left = np.abs(at.f)
-    state.residual[active] = left.max(axis=1, initial=0.0)
-    done = (left < state.bound_a).all(axis=1) & state.calm[active]
-    state.converged[active[done]] = True
-    return _keep(active, at, ~done)
-
-
-def _keep(active: Ints, at: Evaluation, wanted: Bools) -> tuple[Ints, Evaluation]:
-    """Go on with the wanted rows only."""
-    if wanted.all():
-        return active, at
-    keep = np.flatnonzero(wanted)
-    taken, target = at.taken, at.target
-    return active[keep], Evaluation(
-        at.f[keep],
-        take_rows(at.circuit, keep),
-        at.conducting[keep],
-        at.load_slope[keep],
-        at.load_chord[keep],
-        at.load_v[keep],
-        InputCurrent(taken.amps[keep], taken.by_input[keep], taken.by_output[keep], taken.by_amps[keep]),
-        Target(target.volts[keep], target.by_input[keep], target.by_current[keep], target.regulating[keep]),
-    )
-
-
-def chord(assembly: Assembly, circuit: Circuit, state: State, members: Ints, group: Ints) -> None:
-    """Newton steps with one inverse Jacobian per group; modes stay, rows that contradict theirs are left over.
-
-    With another's Jacobian a row may run away: what overflows settles nowhere, and is left over too.
-    """
-    with np.errstate(over="ignore", invalid="ignore"):
-        _chord_steps(assembly, circuit, state, members, group)
-
-
-def _chord_steps(assembly: Assembly, circuit: Circuit, state: State, members: Ints, group: Ints) -> None:
-    groups, which = np.unique(group[members], return_inverse=True)
-    first = members[[int(np.flatnonzero(which == k)[0]) for k in range(groups.size)]]
-    at = assembly.evaluate(take_rows(circuit, first), state.x[first], state.modes[first])
-    corrections = assembly.inverses(assembly.jacobian(at))
-    part = take_rows(circuit, members)
-    x, modes = state.x[members], state.modes[members]
-    f = assembly.evaluate(part, x, modes).f
-    for _ in range(CHORD_STEPS):
-        go_on()
-        if (np.abs(f) < state.bound_a).all():
-            break
-        for k in range(groups.size):
-            mine = slice(None) if groups.size == 1 else which == k
-            x[mine] -= corrections[k](f[mine])
-        f = assembly.evaluate(part, x, modes).f
-    left = np.abs(f)
-    _, changed = next_modes(assembly, part, x, modes, np.zeros_like(modes))
-    good = (left < state.bound_a).all(axis=1) & ~changed.any(axis=1)
-    rows = members[good]
-    state.x[rows], state.converged[rows], state.residual[rows] = x[good], True, left[good].max(axis=1)
-    state.steps += 1
-
-
-def _advance(assembly: Assembly, part: Circuit, state: State, active: Ints, dx: Floats, widest_v: float) -> Bools:
-    """Take a bounded step and update modes; a row is calm when the step was small and no mode changed.
-
-    Returns the rows in which a mode changed.
-    """
-    state.steps += 1
-    size = np.abs(dx[:, : assembly.nodes]).max(axis=1, initial=0.0)
-    state.x[active] += dx * np.minimum(1.0, widest_v / np.maximum(size, 1e-12))[:, None]
-    modes, changed = next_modes(
-        assembly, part, state.x[active], state.modes[active], state.flips[active], size >= CALM_V
-    )
-    state.modes[active] = modes
-    state.flips[active] += changed
-    flipped: Bools = np.any(changed, axis=1)
-    state.calm[active] = ~flipped & (size < CALM_V)
-    return flipped
-
-
-def next_modes(
-    assembly: Assembly, circuit: Circuit, x: Floats, modes: Ints, flips: Ints, wide: Bools | None = None
-) -> tuple[Ints, Bools]:
-    """Modes after a step, and which changed. A mode changes only when its own answer contradicts it.
-
-    After a `wide` step (rows,) the answer is only half one: a row that has gone back and forth waits for a better.
-    """
-    c = circuit.converters
-    amps = x[:, circuit.nodes :]
-    at = assembly.terminals(circuit, x)
-    open_v = target_volts(c, at.input_v, 0.0)
-    after = modes.copy()
-    conducting, limiting, off = modes == CONDUCTING, modes == LIMITING, modes == OFF
-    restless = flips.max(axis=1, initial=0) > RESTLESS_FLIPS
-    doubt = np.where(restless & wide, DOUBT_FRAC, 0.0)[:, None] if wide is not None else 0.0
-    after[conducting & (amps > c.limit_a * (1 + LIMIT_SLACK + doubt))] = LIMITING
-    after[conducting & (amps < -1e-6) & ~c.sinks] = OFF
-    if limiting.any():
-        after[limiting & (at.output_v > target_volts(c, at.input_v, c.limit_a) + 1e-6)] = CONDUCTING
-    after[off & at.powered & (at.output_v < open_v - 1e-6) & (flips <= MAX_FLIPS)] = CONDUCTING
-    after[~at.powered] = OFF
-    changed = after != modes
-    if restless.any():  # several changing at once can go round in circles; the first alone cannot (least-index rule)
-        first = np.zeros_like(changed)
-        first[np.arange(first.shape[0]), changed.argmax(axis=1)] = True
-        changed &= first | ~restless[:, None]
-        after = np.where(changed, after, modes)
-    return after, changed
+def _arrays(state: State) -> tuple[Floats, Ints, Ints, Bools, Floats, Bools, Floats]:
+    return state.x, state.modes, state.flips, state.converged, state.residual, state.calm, state.bound_a
