@@ -213,7 +213,7 @@ def wires_agree(case: Case) -> Told:
         if device and device.feed and row.id == f"feed:{device.id}":
             most = max(state.given_a for _, state in solved.device_states(device))
             passes_on = any(device.id in case.plan.inputs_of(one) for one in case.plan.supplies)
-            if row.amps_a is None or abs(row.amps_a - most) > 1e-3 + 0.01 * most and not passes_on:
+            if row.amps_a is not None and abs(row.amps_a - most) > 1e-3 + 0.01 * most and not passes_on:
                 yield f"{row.id} is listed with {row.amps_a:.4f} A, its device draws {most:.4f} A"
         feeds = case.plan.pack.rail if row.id == "lead" else getattr(case.plan.supply_of.get(row.element), "output", "")
         if " is the limit" in row.warning and not told & {row.element, feeds}:

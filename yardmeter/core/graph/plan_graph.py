@@ -59,6 +59,7 @@ class PlanGraph:
 
     def __init__(self, plan: Plan) -> None:
         self.plan = plan
+        self._below: dict[str, frozenset[str]] = {}
 
     @cached_property
     def feeds(self) -> nx.DiGraph[str]:
@@ -79,9 +80,12 @@ class PlanGraph:
 
     def rails_below(self, rails: Iterable[str]) -> set[str]:
         """These rails and every rail fed from them, through whatever supply or passing device."""
-        starts = list(rails)
-        below = {one for rail in starts for one in nx.descendants(self.feeds, rail)}
-        return {*starts, *(below & self.plan.rail_of.keys())}
+        found: set[str] = set()
+        for rail in rails:
+            if rail not in self._below:
+                self._below[rail] = frozenset({rail, *(nx.descendants(self.feeds, rail) & self.plan.rail_of.keys())})
+            found |= self._below[rail]
+        return found
 
     def reachable_rails(self, condition: Condition) -> set[str]:
         """Rails that some connected source could feed, whatever state the supplies are in."""

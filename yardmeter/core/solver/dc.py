@@ -17,6 +17,7 @@ from yardmeter.core.solver.circuit import CONDUCTING, LIMITING, OFF, Bools, Circ
 from yardmeter.core.solver.elements import target_volts
 from yardmeter.core.solver.iteration import (
     CREEP_STEPS,
+    LIMIT_SLACK,
     MAX_FLIPS,
     Probe,
     State,
@@ -77,7 +78,7 @@ def over_limits(free: Solution, limit_a: Floats) -> Bools:
 
     One that takes its own input down may, at its limit, take less.
     """
-    over: Bools = (free.converter_a > limit_a * (1 + 1e-9)).any(axis=1) | ~free.converged | free.hiccup.any(axis=1)
+    over: Bools = (free.converter_a > limit_a * (1 + LIMIT_SLACK)).any(axis=1) | ~free.converged | free.hiccup.any(axis=1)
     return over
 
 

@@ -67,7 +67,7 @@ def start_from(circuit: Circuit, free: Solution) -> State:
     """The free solution where there is one, with what is over its limit limiting; the nominal start elsewhere."""
     state = start(circuit)
     known = free.converged & ~free.hiccup.any(axis=1)
-    over = known[:, None] & (free.converter_a > circuit.converters.limit_a)
+    over = known[:, None] & (free.converter_a > circuit.converters.limit_a * (1 + LIMIT_SLACK))
     state.x[known] = np.concatenate([free.volts, free.converter_a], axis=1)[known]
     state.modes[known] = np.where(over, LIMITING, free.modes)[known]
     state.flips[over] = 1
