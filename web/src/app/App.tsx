@@ -44,28 +44,28 @@ export function App() {
         <AntApp>
           <QueryClientProvider client={queries}>
             <LoginGate>
-            <BrowserRouter>
-              <Suspense fallback={<Spin className="page-wait" description="Loading" />}>
-              <Routes>
-                <Route path="/" element={<BuildsView />} />
-                <Route path="/new" element={<NewBuildView />} />
-                <Route path="/plans/:planId" element={<PlanShell />}>
-                  <Route index element={<Navigate to="rails" replace />} />
-                  <Route path="rails" element={<RailsView />} />
-                  <Route path="compare" element={<CompareView />} />
-                  <Route path="shelf" element={<ShelfView />} />
-                  <Route path="card" element={<CardView />} />
-                  <Route path="windows" element={<WindowsView />} />
-                  <Route path="noise" element={<NoiseView />} />
-                  <Route path="run" element={<RunView />} />
-                  <Route path="bench" element={<BenchView />} />
-                  <Route path="leds" element={<LedsView />} />
-                  <Route path="grounds" element={<GroundsView />} />
-                </Route>
-                <Route path="*" element={<Navigate to="/" replace />} />
-              </Routes>
-              </Suspense>
-            </BrowserRouter>
+              <BrowserRouter>
+                <Suspense fallback={<Spin className="page-wait" description="Loading" />}>
+                  <Routes>
+                    <Route path="/" element={<BuildsView />} />
+                    <Route path="/new" element={<NewBuildView />} />
+                    <Route path="/plans/:planId" element={<PlanShell />}>
+                      <Route index element={<Navigate to="rails" replace />} />
+                      <Route path="rails" element={<RailsView />} />
+                      <Route path="compare" element={<CompareView />} />
+                      <Route path="shelf" element={<ShelfView />} />
+                      <Route path="card" element={<CardView />} />
+                      <Route path="windows" element={<WindowsView />} />
+                      <Route path="noise" element={<NoiseView />} />
+                      <Route path="run" element={<RunView />} />
+                      <Route path="bench" element={<BenchView />} />
+                      <Route path="leds" element={<LedsView />} />
+                      <Route path="grounds" element={<GroundsView />} />
+                    </Route>
+                    <Route path="*" element={<Navigate to="/" replace />} />
+                  </Routes>
+                </Suspense>
+              </BrowserRouter>
             </LoginGate>
           </QueryClientProvider>
         </AntApp>

@@ -106,12 +106,14 @@ export function Header({ returnTo, openHelp, openSeek }: Props) {
         trigger={["click"]}
         getPopupContainer={inHead}
         menu={{
-          items: [...(history.data ?? [])].reverse().map((h) => ({
-            key: String(h.revision),
-            label: `${h.number}. ${h.summary}${h.current ? "  (shown)" : h.undone ? "  (undone)" : h.aside ? `  (beside the line, from ${numberOf(h.parent)})` : ""}`,
-            disabled: h.current,
-            onClick: () => void returnTo(h.revision),
-          })),
+          items: [...(history.data ?? [])]
+            .reverse()
+            .map((h) => ({
+              key: String(h.revision),
+              label: `${h.number}. ${h.summary}${h.current ? "  (shown)" : h.undone ? "  (undone)" : h.aside ? `  (beside the line, from ${numberOf(h.parent)})` : ""}`,
+              disabled: h.current,
+              onClick: () => void returnTo(h.revision),
+            })),
           style: { maxHeight: 420, overflow: "auto" },
         }}
       >
@@ -127,13 +129,22 @@ export function Header({ returnTo, openHelp, openSeek }: Props) {
       <Dropdown
         trigger={["click"]}
         getPopupContainer={inHead}
-        menu={{ items: [
+        menu={{
+          items: [
             { key: "json", label: <a href={`/api/plans/${view.id}/export`}>Plan as JSON</a> },
             { key: "csv", label: <a href={`/api/plans/${view.id}/budget.csv`}>Budget as CSV</a> },
-            { key: "svg", label: <a href={`/api/plans/${view.id}/rails.svg?condition=${condition === WORST ? (view.analysis.budget.conditions[0]?.id ?? "") : condition}`}>Rails as SVG</a> },
+            {
+              key: "svg",
+              label: (
+                <a href={`/api/plans/${view.id}/rails.svg?condition=${condition === WORST ? (view.analysis.budget.conditions[0]?.id ?? "") : condition}`}>
+                  Rails as SVG
+                </a>
+              ),
+            },
             { key: "card", label: <Link to={`/plans/${view.id}/card`}>Build card to print</Link> },
             ...netlists(view),
-          ] }}
+          ],
+        }}
       >
         <Button>Take away</Button>
       </Dropdown>
@@ -144,7 +155,13 @@ export function Header({ returnTo, openHelp, openSeek }: Props) {
         ?
       </Button>
       <Modal title="Name of this plan" open={naming !== null} onCancel={() => setNaming(null)} onOk={() => void rename()} okText="Rename">
-        <Input aria-label="Name of this plan" value={naming ?? ""} maxLength={80} onChange={(event) => setNaming(event.target.value)} onPressEnter={() => void rename()} />
+        <Input
+          aria-label="Name of this plan"
+          value={naming ?? ""}
+          maxLength={80}
+          onChange={(event) => setNaming(event.target.value)}
+          onPressEnter={() => void rename()}
+        />
       </Modal>
     </header>
   );

@@ -52,7 +52,8 @@ export function KeysHelp({ open, close, conditions, letters }: Props) {
   return (
     <Modal open={open} onCancel={close} footer={null} title="Keys and words" className="keys">
       <p>
-        <Switch size="small" checked={letters.on} onChange={letters.set} aria-labelledby="letters-name" /> <span id="letters-name">Single letters and digits are shortcuts</span>
+        <Switch size="small" checked={letters.on} onChange={letters.set} aria-labelledby="letters-name" />{" "}
+        <span id="letters-name">Single letters and digits are shortcuts</span>
       </p>
       <dl>
         {rows.map(([key, what]) => (

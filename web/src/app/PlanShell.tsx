@@ -8,7 +8,16 @@ import { PlacesBox } from "@/features/places";
 import { SeekBox, type Doing } from "@/features/seek";
 import { WorkingPanel } from "@/features/working";
 import { INSTANT, useInstant, withInstant } from "@/shared/plan/instant";
-import { PlanActionsContext, PlanStateContext, SelectionContext, WORST, type PlanActions, type PlanState, type Selection, type WorkingAsk } from "@/shared/plan/usePlan";
+import {
+  PlanActionsContext,
+  PlanStateContext,
+  SelectionContext,
+  WORST,
+  type PlanActions,
+  type PlanState,
+  type Selection,
+  type WorkingAsk,
+} from "@/shared/plan/usePlan";
 import { Header } from "./Header";
 import { KeysHelp } from "./KeysHelp";
 import { Nav, VIEWS } from "./Nav";
@@ -73,7 +82,13 @@ export function PlanShell() {
       m: () => device && setMoving(device),
       w: () => device && setPlacing(device),
       f: () => device && void navigate(`/plans/${planId}/noise?sheet=Feeds&s=${device}`),
-      Delete: () => selected && removable && void edit([{ op: "remove", element: selected }]).then(() => select(null), () => undefined),
+      Delete: () =>
+        selected &&
+        removable &&
+        void edit([{ op: "remove", element: selected }]).then(
+          () => select(null),
+          () => undefined,
+        ),
       e: () => focusSoon([".ticket .quantity input", ".ticket h2"]),
       Escape: leave,
     };
@@ -90,7 +105,13 @@ export function PlanShell() {
   const { place, preview, clearError, reload } = store;
   const actions = useMemo<PlanActions>(
     () => ({
-      choose, select, edit, place, preview, clearError, reload,
+      choose,
+      select,
+      edit,
+      place,
+      preview,
+      clearError,
+      reload,
       undo: () => void step("undo"),
       redo: () => void step("redo"),
       showWorking: setAsked,
@@ -145,35 +166,35 @@ export function PlanShell() {
   ];
   return (
     <PlanStateContext value={state}>
-     <SelectionContext value={selection}>
-      <PlanActionsContext value={actions}>
-      <div className="shell">
-        <SkipLinks />
-        <Header returnTo={store.returnTo} openHelp={() => setHelp(true)} openSeek={() => setSeeking(true)} />
-        <ConditionLine />
-        <div className={alone ? "shell-body is-alone" : "shell-body"}>
-          <Nav planId={planId} />
-          <main className="shell-view" tabIndex={-1}>
-            {shown && shown.path !== "card" && (
-              <h1 className="sr-only">
-                {shown.name}, {view.build.name}, {view.plan.name}
-              </h1>
-            )}
-            <Suspense fallback={<Spin className="page-wait" description="Loading the view" />}>
-              <Outlet />
-            </Suspense>
-          </main>
-          {/* At the bench the room is the step's and the drawing's; a ticket that is asked for still opens. */}
-          {!alone && <SidePanel elsewhere={store.elsewhere} />}
-        </div>
-        <SeekBox open={seeking} close={() => setSeeking(false)} doings={doings} />
-        <MoveBox device={moving} close={() => setMoving(null)} />
-        <PlacesBox device={placing} close={() => setPlacing(null)} />
-        <WorkingPanel asked={asked} ask={setAsked} />
-        <KeysHelp open={help} close={() => setHelp(false)} conditions={conditions} letters={letters} />
-      </div>
-      </PlanActionsContext>
-     </SelectionContext>
+      <SelectionContext value={selection}>
+        <PlanActionsContext value={actions}>
+          <div className="shell">
+            <SkipLinks />
+            <Header returnTo={store.returnTo} openHelp={() => setHelp(true)} openSeek={() => setSeeking(true)} />
+            <ConditionLine />
+            <div className={alone ? "shell-body is-alone" : "shell-body"}>
+              <Nav planId={planId} />
+              <main className="shell-view" tabIndex={-1}>
+                {shown && shown.path !== "card" && (
+                  <h1 className="sr-only">
+                    {shown.name}, {view.build.name}, {view.plan.name}
+                  </h1>
+                )}
+                <Suspense fallback={<Spin className="page-wait" description="Loading the view" />}>
+                  <Outlet />
+                </Suspense>
+              </main>
+              {/* At the bench the room is the step's and the drawing's; a ticket that is asked for still opens. */}
+              {!alone && <SidePanel elsewhere={store.elsewhere} />}
+            </div>
+            <SeekBox open={seeking} close={() => setSeeking(false)} doings={doings} />
+            <MoveBox device={moving} close={() => setMoving(null)} />
+            <PlacesBox device={placing} close={() => setPlacing(null)} />
+            <WorkingPanel asked={asked} ask={setAsked} />
+            <KeysHelp open={help} close={() => setHelp(false)} conditions={conditions} letters={letters} />
+          </div>
+        </PlanActionsContext>
+      </SelectionContext>
     </PlanStateContext>
   );
 }

@@ -59,7 +59,9 @@ function Notices({ elsewhere }: Props) {
   );
   return (
     <>
-      {error?.stale && <Alert type="warning" showIcon title={error.body.what} description={error.body.remedy} action={show} closable={{ onClose: clearError }} />}
+      {error?.stale && (
+        <Alert type="warning" showIcon title={error.body.what} description={error.body.remedy} action={show} closable={{ onClose: clearError }} />
+      )}
       {elsewhere && <Alert type="info" showIcon title={`Changed elsewhere: ${elsewhere}`} action={show} />}
     </>
   );

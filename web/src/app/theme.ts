@@ -4,8 +4,30 @@ import { theme, type ThemeConfig } from "antd";
 export type Mode = "light" | "dark";
 
 const PALETTE = {
-  light: { paper: "#f3f0e7", card: "#fbf9f3", ink: "#22313a", muted: "#5a666c", line: "#cfc9b8", petrol: "#2c6a73", rust: "#a8481a", oxide: "#a3211c", moss: "#3b6a4a", ochre: "#8a5a00" },
-  dark: { paper: "#141b1f", card: "#1c252a", ink: "#e9e4d6", muted: "#a3adb0", line: "#3b484f", petrol: "#7cc0ca", rust: "#f09a64", oxide: "#ff8a80", moss: "#8fca9f", ochre: "#e5b85c" },
+  light: {
+    paper: "#f3f0e7",
+    card: "#fbf9f3",
+    ink: "#22313a",
+    muted: "#5a666c",
+    line: "#cfc9b8",
+    petrol: "#2c6a73",
+    rust: "#a8481a",
+    oxide: "#a3211c",
+    moss: "#3b6a4a",
+    ochre: "#8a5a00",
+  },
+  dark: {
+    paper: "#141b1f",
+    card: "#1c252a",
+    ink: "#e9e4d6",
+    muted: "#a3adb0",
+    line: "#3b484f",
+    petrol: "#7cc0ca",
+    rust: "#f09a64",
+    oxide: "#ff8a80",
+    moss: "#8fca9f",
+    ochre: "#e5b85c",
+  },
 } as const;
 
 export function themeFor(mode: Mode): ThemeConfig {

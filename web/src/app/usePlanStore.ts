@@ -52,7 +52,7 @@ export function usePlanStore(planId: number): PlanStore {
 
   // Steps go one after the other, each from the revision the one before it left.
   const run = useCallback(
-    <T,>(step: (revision: number) => Promise<T>, keep: (result: T) => void, quiet: boolean): Promise<T> => {
+    <T>(step: (revision: number) => Promise<T>, keep: (result: T) => void, quiet: boolean): Promise<T> => {
       const next = queue.current.then(async () => {
         const now = queries.getQueryData<PlanView>(["plan", planId]);
         if (!now) throw new Error("no plan is loaded");
@@ -87,18 +87,33 @@ export function usePlanStore(planId: number): PlanStore {
     [planId, queries],
   );
 
-  const edit = useCallback((edits: Edit[]) => run((revision) => call(client.POST("/api/plans/{plan_id}/edits", { params: { path: { plan_id: planId } }, body: { revision, edits } })), keep, false), [keep, planId, run]);
-  const place = useCallback((what: Placing) => run((revision) => call(client.POST("/api/shelf/place/{plan_id}", { params: { path: { plan_id: planId } }, body: { revision, ...what } })), keep, false), [keep, planId, run]);
+  const edit = useCallback(
+    (edits: Edit[]) =>
+      run((revision) => call(client.POST("/api/plans/{plan_id}/edits", { params: { path: { plan_id: planId } }, body: { revision, edits } })), keep, false),
+    [keep, planId, run],
+  );
+  const place = useCallback(
+    (what: Placing) =>
+      run((revision) => call(client.POST("/api/shelf/place/{plan_id}", { params: { path: { plan_id: planId } }, body: { revision, ...what } })), keep, false),
+    [keep, planId, run],
+  );
   const preview = useCallback(
     (edits: Edit[], condition?: string) =>
-      run((revision) => call(client.POST("/api/plans/{plan_id}/preview", { params: { path: { plan_id: planId } }, body: { revision, edits, condition: condition ?? null } })), () => undefined, true),
+      run(
+        (revision) =>
+          call(client.POST("/api/plans/{plan_id}/preview", { params: { path: { plan_id: planId } }, body: { revision, edits, condition: condition ?? null } })),
+        () => undefined,
+        true,
+      ),
     [planId, run],
   );
   const step = useCallback(
     async (way: "undo" | "redo") => {
       const params = { path: { plan_id: planId } };
       const take = (revision: number) =>
-        way === "undo" ? call(client.POST("/api/plans/{plan_id}/undo", { params, body: { revision } })) : call(client.POST("/api/plans/{plan_id}/redo", { params, body: { revision } }));
+        way === "undo"
+          ? call(client.POST("/api/plans/{plan_id}/undo", { params, body: { revision } }))
+          : call(client.POST("/api/plans/{plan_id}/redo", { params, body: { revision } }));
       await run(take, keep, false).catch(() => undefined);
     },
     [keep, planId, run],

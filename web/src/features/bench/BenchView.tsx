@@ -102,7 +102,11 @@ function Steps({ bench, steps, level, setLevel, effort, training }: StepsProps) 
   };
   const read = (said: string, instrument = "typed") => now && void recording.reading(now.id, said, instrument, judged);
   const look = (outcome: "passed" | "failed" | "skipped", note = "") => now && void recording.look(now.id, outcome, note, judged);
-  useAutomatic(now?.id ?? "", handsFree && !failed && !trial && !settled(entry) && looking !== now?.id && !recording.busy && now?.gate !== "meter" && sample?.steady === true, () => sample && read(sample.text, sample.instrument));
+  useAutomatic(
+    now?.id ?? "",
+    handsFree && !failed && !trial && !settled(entry) && looking !== now?.id && !recording.busy && now?.gate !== "meter" && sample?.steady === true,
+    () => sample && read(sample.text, sample.instrument),
+  );
   useEffect(() => {
     if (voice && now) say(`${now.title}. ${now.typed ? now.expects : ""}`);
   }, [voice, now]);
@@ -125,7 +129,10 @@ function Steps({ bench, steps, level, setLevel, effort, training }: StepsProps) 
   };
   useBenchKeys(keys);
   const pictured = trial ?? now;
-  const picture = useMemo(() => (pictured?.red || pictured?.black ? <ProbePicture plan={view.plan} red={pictured.red ?? null} black={pictured.black ?? null} /> : null), [pictured, view.plan]);
+  const picture = useMemo(
+    () => (pictured?.red || pictured?.black ? <ProbePicture plan={view.plan} red={pictured.red ?? null} black={pictured.black ?? null} /> : null),
+    [pictured, view.plan],
+  );
 
   return (
     <div className="bench">
@@ -142,10 +149,38 @@ function Steps({ bench, steps, level, setLevel, effort, training }: StepsProps) 
         {now && `Step ${at + 1}: ${now.title}. ${now.typed ? `Should read ${now.expects}` : now.how}`}
       </p>
       <GateLine gates={gates} steps={steps} done={done} now={now?.gate} choose={go} />
-      <TrainingPanel round={training.round} problem={training.problem} begin={(its) => void training.begin(its, who).then(() => { void bar.refresh(); setHandsFree(false); })} end={() => void training.end()} leave={training.leave} />
+      <TrainingPanel
+        round={training.round}
+        problem={training.problem}
+        begin={(its) =>
+          void training.begin(its, who).then(() => {
+            void bar.refresh();
+            setHandsFree(false);
+          })
+        }
+        end={() => void training.end()}
+        leave={training.leave}
+      />
       <div className="bench-tools">
-        <MeterBar bar={bar} training={training.id} handsFree={handsFree} setHandsFree={setHandsFree} voice={voice} setVoice={setVoice} open={metering} setOpen={setMetering} />
-        <Input size="small" className="who" aria-label="signed by" placeholder="signed by" value={who} maxLength={80} onChange={(event) => setWho(event.target.value)} />
+        <MeterBar
+          bar={bar}
+          training={training.id}
+          handsFree={handsFree}
+          setHandsFree={setHandsFree}
+          voice={voice}
+          setVoice={setVoice}
+          open={metering}
+          setOpen={setMetering}
+        />
+        <Input
+          size="small"
+          className="who"
+          aria-label="signed by"
+          placeholder="signed by"
+          value={who}
+          maxLength={80}
+          onChange={(event) => setWho(event.target.value)}
+        />
       </div>
       <div className="bench-main">
         <div>
@@ -171,9 +206,17 @@ function Steps({ bench, steps, level, setLevel, effort, training }: StepsProps) 
               sample={trial ? null : sample}
               trouble={trial ? null : problem}
               measured={measured?.what ?? null}
-              take={() => measured && void edit(measured.edits).then(() => setMeasured(null), () => undefined)}
+              take={() =>
+                measured &&
+                void edit(measured.edits).then(
+                  () => setMeasured(null),
+                  () => undefined,
+                )
+              }
             >
-              {bar.rack?.supply && (now.supply ?? bar.rack.supply_on) && <SupplySwitch key={now.id} setting={now.supply} bar={bar} who={who} powered={gate?.powered ?? false} training={training.id} />}
+              {bar.rack?.supply && (now.supply ?? bar.rack.supply_on) && (
+                <SupplySwitch key={now.id} setting={now.supply} bar={bar} who={who} powered={gate?.powered ?? false} training={training.id} />
+              )}
               {failed && <Suspects bench={bench} step={now.id} training={training.id} supply={supply} />}
             </StepCard>
           )}
@@ -213,7 +256,10 @@ function Steps({ bench, steps, level, setLevel, effort, training }: StepsProps) 
           {picture && <div className="bench-picture">{picture}</div>}
         </div>
       </div>
-      <p className="bench-keys muted">Digits type a reading · Enter keeps the instrument&apos;s · Y it beeps, it is so · N silent, it is not · S skip · B back · → next · O first open · M meter · H hands-free · V voice</p>
+      <p className="bench-keys muted">
+        Digits type a reading · Enter keeps the instrument&apos;s · Y it beeps, it is so · N silent, it is not · S skip · B back · → next · O first open · M
+        meter · H hands-free · V voice
+      </p>
       {effort && <Schools effort={effort} />}
       {effort && <Weights effort={effort} />}
       <AllSteps gates={gates} steps={steps} done={done} now={now} go={go} />
@@ -258,7 +304,19 @@ function printed(entry: Bench["done"][string] | undefined): string {
   return [entry.outcome, readAs(entry), entry.note, entry.who, entry.at.slice(0, 16).replace("T", " ")].filter((part) => part).join(" ");
 }
 
-function AllSteps({ gates, steps, done, now, go }: { gates: Bench["gates"]; steps: BenchStep[]; done: Bench["done"]; now: BenchStep | undefined; go: (step: string) => void }) {
+function AllSteps({
+  gates,
+  steps,
+  done,
+  now,
+  go,
+}: {
+  gates: Bench["gates"];
+  steps: BenchStep[];
+  done: Bench["done"];
+  now: BenchStep | undefined;
+  go: (step: string) => void;
+}) {
   return (
     <ol className="bench-gates" aria-label="All steps">
       {gates.map((one) => {
@@ -268,7 +326,10 @@ function AllSteps({ gates, steps, done, now, go }: { gates: Bench["gates"]; step
           <li key={one.gate}>
             <details open={one.gate === now?.gate}>
               <summary>
-                {one.title} <span className="muted">{mine.filter((step) => settled(done[step.id])).length} of {mine.length}</span>
+                {one.title}{" "}
+                <span className="muted">
+                  {mine.filter((step) => settled(done[step.id])).length} of {mine.length}
+                </span>
               </summary>
               <ul>
                 {mine.map((step) => (

@@ -9,7 +9,14 @@ export function EffortBar({ effort, level, choose }: { effort: Effort | undefine
   const mine = effort?.levels.find((one) => one.level === level);
   return (
     <div className="effort">
-      <Radio.Group size="small" optionType="button" aria-label="How thorough" value={level} onChange={(event) => choose(event.target.value as Level)} options={["quick", "usual", "thorough"]} />
+      <Radio.Group
+        size="small"
+        optionType="button"
+        aria-label="How thorough"
+        value={level}
+        onChange={(event) => choose(event.target.value as Level)}
+        options={["quick", "usual", "thorough"]}
+      />
       {mine ? (
         <span>
           {mine.steps} steps, about {seconds(mine.seconds_s)}; leaves {percent(mine.left_frac)} of the danger to the first power

@@ -23,7 +23,13 @@ export function GateLine({ gates, steps, done, now, choose }: Props) {
         const state = wrong ? "is-wrong" : clear ? "is-clear" : gate.gate === now ? "is-now" : "";
         return (
           <li key={gate.gate}>
-            <button type="button" className={`gate ${state}`} aria-current={gate.gate === now ? "step" : undefined} title={gate.title} onClick={() => choose(first.id)}>
+            <button
+              type="button"
+              className={`gate ${state}`}
+              aria-current={gate.gate === now ? "step" : undefined}
+              title={gate.title}
+              onClick={() => choose(first.id)}
+            >
               <svg viewBox="0 0 30 30" aria-hidden="true">
                 <line className="mast" x1="8" y1="6" x2="8" y2="30" />
                 <rect className="arm" x="8" y="4" width="19" height="7" transform={clear && !wrong ? "rotate(-38 8 8)" : undefined} />

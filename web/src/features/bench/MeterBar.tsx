@@ -46,7 +46,9 @@ export function MeterBar({ bar, training, handsFree, setHandsFree, voice, setVoi
             <Button size="small" onClick={() => void bar.standIn(training)}>
               Practise with a stand-in
             </Button>{" "}
-            <span className="muted">{training ? "It measures this plan with what is hidden in it." : "It measures this plan, sound, as a meter and a supply would."}</span>
+            <span className="muted">
+              {training ? "It measures this plan with what is hidden in it." : "It measures this plan, sound, as a meter and a supply would."}
+            </span>
           </p>
         </div>
       )}
@@ -75,7 +77,14 @@ function Instrument({ role, rack, bar }: { role: "meter" | "supply"; rack: Rack 
         </>
       ) : (
         <>
-          <Input size="small" aria-label={`address of the ${role}`} placeholder="host:5025, /dev/ttyUSB0, USB0::…" value={address} onChange={(event) => setAddress(event.target.value)} onPressEnter={connect} />
+          <Input
+            size="small"
+            aria-label={`address of the ${role}`}
+            placeholder="host:5025, /dev/ttyUSB0, USB0::…"
+            value={address}
+            onChange={(event) => setAddress(event.target.value)}
+            onPressEnter={connect}
+          />
           <Button size="small" onClick={connect} disabled={!address.trim()}>
             Connect
           </Button>

@@ -61,7 +61,8 @@ export function ProbePicture({ plan, red, black }: { plan: Plan; red: Place | nu
     const at = spots.get(place.point);
     if (at) return at;
     if (place.kind === "pad" && place.rail) return spots.get(place.rail) ?? null;
-    if (place.kind === "signal pin" || place.kind === "input") return spots.get(`${place.owner}:plus`) ?? (place.board ? { x: BOARD_X + BOARD_W / 2, y: height - 10 } : null);
+    if (place.kind === "signal pin" || place.kind === "input")
+      return spots.get(`${place.owner}:plus`) ?? (place.board ? { x: BOARD_X + BOARD_W / 2, y: height - 10 } : null);
     return null;
   };
   const marks = [
@@ -70,7 +71,12 @@ export function ProbePicture({ plan, red, black }: { plan: Plan; red: Place | nu
   ];
   const same = marks[0]?.at && marks[1]?.at && marks[0].at.x === marks[1].at.x && marks[0].at.y === marks[1].at.y;
   return (
-    <svg className="probe-picture" viewBox={`0 0 ${W} ${height}`} role="img" aria-label={`Red on ${red?.name ?? "nothing"}, black on ${black?.name ?? "nothing"}`}>
+    <svg
+      className="probe-picture"
+      viewBox={`0 0 ${W} ${height}`}
+      role="img"
+      aria-label={`Red on ${red?.name ?? "nothing"}, black on ${black?.name ?? "nothing"}`}
+    >
       <path className="lead" d={`M48 50 L${BOARD_X} ${Math.min(50, height - 12)}`} />
       <rect className="platform" x="4" y="32" width="58" height="72" rx="4" />
       <text className="small" x="10" y="73">

@@ -40,7 +40,16 @@ export function Reading({ unit, beeps, busy, text, setText, field, read, sample,
             Keep {display(sample, unit)}
           </Button>
         )}
-        <Input ref={field} size="large" aria-label="reading" placeholder={unit === "Ω" ? "0.3, 1.2k, OL, beep" : unit} suffix={unit} value={text} onChange={(event) => setText(event.target.value)} onPressEnter={() => read(text)} />
+        <Input
+          ref={field}
+          size="large"
+          aria-label="reading"
+          placeholder={unit === "Ω" ? "0.3, 1.2k, OL, beep" : unit}
+          suffix={unit}
+          value={text}
+          onChange={(event) => setText(event.target.value)}
+          onPressEnter={() => read(text)}
+        />
         <Button size="large" type={sample?.kept ? "default" : "primary"} disabled={busy || !text.trim()} onClick={() => read(text)}>
           Enter
         </Button>

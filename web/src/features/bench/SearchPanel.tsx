@@ -46,12 +46,10 @@ export function SearchPanel({ bench, step, training, supply, setSupply, recordin
   };
   return (
     <section className="bench-search" aria-label="The search">
-      {bench.tried.length > 0 && (
-        <p className="muted">
-          Tried: {bench.tried.map((one) => `${one.title}: ${one.text}`).join(" · ")}
-        </p>
+      {bench.tried.length > 0 && <p className="muted">Tried: {bench.tried.map((one) => `${one.title}: ${one.text}`).join(" · ")}</p>}
+      {nothing && (
+        <Alert type="info" title="What was read points to nothing any more." description="Read the step that failed again: a probe may have slipped." />
       )}
-      {nothing && <Alert type="info" title="What was read points to nothing any more." description="Read the step that failed again: a probe may have slipped." />}
       {named && <Named found={named} busy={recording.busy} mend={mend} />}
       {!named && options.length > 0 && (
         <div className="next-best">
@@ -66,7 +64,13 @@ export function SearchPanel({ bench, step, training, supply, setSupply, recordin
           </Checkbox>
         </div>
       )}
-      {!named && options.length === 0 && !nothing && <p>{found.data.none_frac > 0.5 ? "What was read fits no fault known here. Read the last ones again, one by one; then look at the places they are at under a loupe." : "Nothing that can be read tells more. Look at what is likeliest under a loupe."}</p>}
+      {!named && options.length === 0 && !nothing && (
+        <p>
+          {found.data.none_frac > 0.5
+            ? "What was read fits no fault known here. Read the last ones again, one by one; then look at the places they are at under a loupe."
+            : "Nothing that can be read tells more. Look at what is likeliest under a loupe."}
+        </p>
+      )}
       {others.length > 0 && (
         <details>
           <summary>{named ? "It was something else" : "I have found it myself"}</summary>
@@ -114,7 +118,9 @@ function Meanings({ meanings, none }: { meanings: SearchView["meanings"]; none: 
           <tr>
             <td>
               <Mark kind="note" /> none of these
-              <div className="muted">{none > 0.5 ? "What was read fits nothing known here: read the last ones again, and look under a loupe." : "Something this list does not know."}</div>
+              <div className="muted">
+                {none > 0.5 ? "What was read fits nothing known here: read the last ones again, and look under a loupe." : "Something this list does not know."}
+              </div>
             </td>
             <td className="chance">
               <span className="bar" style={{ width: `${Math.max(100 * none, 1)}%` }} />
@@ -146,7 +152,19 @@ function Named({ found, busy, mend }: { found: NonNullable<SearchView["found"]>;
   );
 }
 
-function Option({ option, best, chosen, choose, children }: { option: NextTrial; best: boolean; chosen: boolean; choose: () => void; children: React.ReactNode }) {
+function Option({
+  option,
+  best,
+  chosen,
+  choose,
+  children,
+}: {
+  option: NextTrial;
+  best: boolean;
+  chosen: boolean;
+  choose: () => void;
+  children: React.ReactNode;
+}) {
   return (
     <div className={best ? "option is-best" : "option"}>
       <button type="button" className="plain option-title" aria-expanded={chosen} onClick={choose}>
@@ -175,12 +193,38 @@ function Option({ option, best, chosen, choose, children }: { option: NextTrial;
   );
 }
 
-function TrialReading({ option, step, recording, training, metered, done }: { option: NextTrial; step: string; recording: Recording; training: number | null; metered: boolean; done: () => void }) {
+function TrialReading({
+  option,
+  step,
+  recording,
+  training,
+  metered,
+  done,
+}: {
+  option: NextTrial;
+  step: string;
+  recording: Recording;
+  training: number | null;
+  metered: boolean;
+  done: () => void;
+}) {
   const [text, setText] = useState("");
   const field = useRef<InputRef>(null);
   const { sample, problem } = useSample(step, option.id, training, metered);
   const read = async (said: string, instrument = "typed") => {
     if (await recording.trial(step, option.id, said, instrument)) done();
   };
-  return <Reading unit={option.unit} beeps={option.unit === "Ω"} busy={recording.busy} text={text} setText={setText} field={field} read={(said, instrument) => void read(said, instrument)} sample={sample} trouble={problem} />;
+  return (
+    <Reading
+      unit={option.unit}
+      beeps={option.unit === "Ω"}
+      busy={recording.busy}
+      text={text}
+      setText={setText}
+      field={field}
+      read={(said, instrument) => void read(said, instrument)}
+      sample={sample}
+      trouble={problem}
+    />
+  );
 }

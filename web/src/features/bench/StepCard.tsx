@@ -75,7 +75,17 @@ export function StepCard(props: Props) {
       {wrong && props.children}
       {wrong && step.typed && <h3>Read it again</h3>}
       {step.typed ? (
-        <Reading unit={step.unit} beeps={step.unit === "Ω"} busy={recording.busy} text={props.text} setText={props.setText} field={props.field} read={read} sample={props.sample} trouble={props.trouble} />
+        <Reading
+          unit={step.unit}
+          beeps={step.unit === "Ω"}
+          busy={recording.busy}
+          text={props.text}
+          setText={props.setText}
+          field={props.field}
+          read={read}
+          sample={props.sample}
+          trouble={props.trouble}
+        />
       ) : (
         <div className="bench-answer">
           <Button size="large" type="primary" disabled={recording.busy} title="Y" onClick={() => look("passed")}>
@@ -98,7 +108,14 @@ export function StepCard(props: Props) {
       </p>
       {skipping && (
         <div className="bench-answer">
-          <Input autoFocus aria-label="reason for skipping" placeholder="why it is skipped" value={reason} onChange={(event) => setReason(event.target.value)} onPressEnter={() => look("skipped", reason)} />
+          <Input
+            autoFocus
+            aria-label="reason for skipping"
+            placeholder="why it is skipped"
+            value={reason}
+            onChange={(event) => setReason(event.target.value)}
+            onPressEnter={() => look("skipped", reason)}
+          />
           <Button disabled={recording.busy} onClick={() => look("skipped", reason)}>
             Skip with this reason
           </Button>

@@ -41,7 +41,13 @@ export function SupplySwitch({ setting, bar, who, powered, training }: Props) {
       <Button size="large" type={on ? "primary" : "default"} onClick={() => void bar.supply(false, 0, 1, who, training)}>
         Supply off
       </Button>
-      {bar.rack?.supply_lost && <Alert type="error" title="The link to the supply is lost while its output was on." description="Switch it off at its own button. It is sought, and switched off as soon as it answers." />}
+      {bar.rack?.supply_lost && (
+        <Alert
+          type="error"
+          title="The link to the supply is lost while its output was on."
+          description="Switch it off at its own button. It is sought, and switched off as soon as it answers."
+        />
+      )}
     </div>
   );
 }

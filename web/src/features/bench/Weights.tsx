@@ -7,7 +7,8 @@ export function Weights({ effort }: { effort: Effort }) {
   const { view } = usePlanState();
   const { edit } = usePlanActions();
   const own = view.plan.policy?.fault_weights ?? {};
-  const put = (weights: Partial<Record<string, number>>) => void edit([{ op: "set", element: "policy", field: "fault_weights", value: weights as Record<string, number> }]).catch(() => undefined);
+  const put = (weights: Partial<Record<string, number>>) =>
+    void edit([{ op: "set", element: "policy", field: "fault_weights", value: weights as Record<string, number> }]).catch(() => undefined);
   return (
     <details className="schools">
       <summary>How often each fault happens</summary>
@@ -15,7 +16,15 @@ export function Weights({ effort }: { effort: Effort }) {
       <div className="weights">
         {Object.entries(effort.weights).map(([kind, weight]) => (
           <label key={kind} className={kind in own ? "is-own" : ""}>
-            {kind} <InputNumber size="small" min={0} max={100} step={0.1} value={weight} onChange={(value) => value !== null && value !== weight && put({ ...own, [kind]: value })} />
+            {kind}{" "}
+            <InputNumber
+              size="small"
+              min={0}
+              max={100}
+              step={0.1}
+              value={weight}
+              onChange={(value) => value !== null && value !== weight && put({ ...own, [kind]: value })}
+            />
           </label>
         ))}
       </div>

@@ -58,7 +58,12 @@ export function useSearch(step: string | null, supply: boolean, training: number
     queryKey: ["bench-search", view.id, view.revision, step, supply, training, mark],
     enabled: step !== null,
     placeholderData: (before, query) => (query?.queryKey[3] === step ? before : undefined),
-    queryFn: () => call(client.GET("/api/plans/{plan_id}/bench/search", { params: { path: { plan_id: view.id }, query: { step: step ?? "", supply, ...(training ? { training } : {}) } } })),
+    queryFn: () =>
+      call(
+        client.GET("/api/plans/{plan_id}/bench/search", {
+          params: { path: { plan_id: view.id }, query: { step: step ?? "", supply, ...(training ? { training } : {}) } },
+        }),
+      ),
   });
 }
 
@@ -90,9 +95,12 @@ export function useRecord(training: number | null, who: string) {
     busy,
     problem,
     clear: () => setProblem(null),
-    reading: (step: string, text: string, instrument: string, after?: (answer: Judged) => void) => send(call(client.POST("/api/plans/{plan_id}/bench/reading", { ...path, body: { step, text, instrument, ...rest } })), after),
-    trial: (step: string, trial: string, text: string, instrument: string) => send(call(client.POST("/api/plans/{plan_id}/bench/trial", { ...path, body: { step, trial, text, instrument, ...rest } }))),
-    look: (step: string, outcome: "passed" | "failed" | "skipped", note: string, after?: (answer: Judged) => void) => send(call(client.POST("/api/plans/{plan_id}/bench/look", { ...path, body: { step, outcome, note, ...rest } })), after),
+    reading: (step: string, text: string, instrument: string, after?: (answer: Judged) => void) =>
+      send(call(client.POST("/api/plans/{plan_id}/bench/reading", { ...path, body: { step, text, instrument, ...rest } })), after),
+    trial: (step: string, trial: string, text: string, instrument: string) =>
+      send(call(client.POST("/api/plans/{plan_id}/bench/trial", { ...path, body: { step, trial, text, instrument, ...rest } }))),
+    look: (step: string, outcome: "passed" | "failed" | "skipped", note: string, after?: (answer: Judged) => void) =>
+      send(call(client.POST("/api/plans/{plan_id}/bench/look", { ...path, body: { step, outcome, note, ...rest } })), after),
     repair: (fault: string, note: string) => send(call(client.POST("/api/plans/{plan_id}/bench/repair", { ...path, body: { fault, note, ...rest } }))),
   };
 }

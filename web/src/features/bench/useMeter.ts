@@ -15,7 +15,11 @@ export function useRack() {
   const { view } = usePlanState();
   const queries = useQueryClient();
   const [problem, setProblem] = useState<string | null>(null);
-  const found = useQuery({ queryKey: ["rack"], queryFn: () => call(client.GET("/api/meter")), refetchInterval: (query) => (query.state.data?.supply_on ? SUPPLY_MS : false) });
+  const found = useQuery({
+    queryKey: ["rack"],
+    queryFn: () => call(client.GET("/api/meter")),
+    refetchInterval: (query) => (query.state.data?.supply_on ? SUPPLY_MS : false),
+  });
   const put = async (work: Promise<Rack>) => {
     try {
       queries.setQueryData(["rack"], await work);
@@ -39,7 +43,8 @@ export function useRack() {
     disconnect: (role: "meter" | "supply") => put(call(client.POST("/api/meter/disconnect", { body: { role } }))),
     standIn: (training: number | null) => put(call(client.POST("/api/plans/{plan_id}/bench/standin", { ...path, body: { training } }))),
     allow: (host: string) => put(call(client.POST("/api/meter/allow", { body: { host } }))),
-    supply: (on: boolean, volts: number, limit_a: number, who: string, training: number | null) => put(call(client.POST("/api/plans/{plan_id}/bench/supply", { ...path, body: { on, volts, limit_a, who, training } }))),
+    supply: (on: boolean, volts: number, limit_a: number, who: string, training: number | null) =>
+      put(call(client.POST("/api/plans/{plan_id}/bench/supply", { ...path, body: { on, volts, limit_a, who, training } }))),
   };
 }
 
@@ -56,7 +61,9 @@ export function useSample(step: string | null, trial: string, training: number |
     let timer = 0;
     const ask = async () => {
       try {
-        const sample = await call(client.POST("/api/plans/{plan_id}/bench/sample", { params: { path: { plan_id: view.id } }, body: { step, trial, training } }));
+        const sample = await call(
+          client.POST("/api/plans/{plan_id}/bench/sample", { params: { path: { plan_id: view.id } }, body: { step, trial, training } }),
+        );
         if (mine !== alive.current) return;
         setHeld({ at, sample });
         setProblem(null);

@@ -41,7 +41,8 @@ export function useTraining() {
     id,
     round: id === null ? null : (found.data ?? null),
     problem: problem ?? found.error?.message ?? null,
-    begin: (level: "one" | "masked" | "two", who: string) => held(call(client.POST("/api/plans/{plan_id}/bench/training", { params: { path }, body: { level, who } }))),
+    begin: (level: "one" | "masked" | "two", who: string) =>
+      held(call(client.POST("/api/plans/{plan_id}/bench/training", { params: { path }, body: { level, who } }))),
     end: () => held(call(client.POST("/api/plans/{plan_id}/bench/training/{round_id}/end", { params: { path: { ...path, round_id: id ?? 0 } } }))),
     refresh: () => queries.invalidateQueries({ queryKey: ["training", view.id] }),
     leave: () => put(null),

@@ -51,7 +51,9 @@ export function BuildsView() {
   };
   const rename = async () => {
     if (!naming?.name.trim()) return;
-    await call(client.PATCH("/api/builds/{build_id}", { params: { path: { build_id: naming.id } }, body: { name: naming.name.trim(), version: naming.version } })).then(() => setNaming(null), say);
+    await call(
+      client.PATCH("/api/builds/{build_id}", { params: { path: { build_id: naming.id } }, body: { name: naming.name.trim(), version: naming.version } }),
+    ).then(() => setNaming(null), say);
     again();
   };
   const remove = async (id: number) => {
@@ -84,7 +86,18 @@ export function BuildsView() {
       </div>
       {backup.data && <Alert type="success" title={`Copied to ${backup.data.file}`} />}
       {problems.length > 0 && (
-        <Alert type="error" title={`${refused} Nothing was stored.`} description={<ul>{problems.slice(0, 10).map((line) => <li key={line}>{line}</li>)}</ul>} closable={{ onClose: () => setProblems([]) }} />
+        <Alert
+          type="error"
+          title={`${refused} Nothing was stored.`}
+          description={
+            <ul>
+              {problems.slice(0, 10).map((line) => (
+                <li key={line}>{line}</li>
+              ))}
+            </ul>
+          }
+          closable={{ onClose: () => setProblems([]) }}
+        />
       )}
       <ul>
         {(builds.data ?? []).map((build) => (
@@ -129,7 +142,13 @@ export function BuildsView() {
         </p>
       )}
       <Modal title="Name of the build" open={naming !== null} onCancel={() => setNaming(null)} onOk={() => void rename()} okText="Rename">
-        <Input aria-label="Name of the build" value={naming?.name ?? ""} maxLength={80} onChange={(event) => naming && setNaming({ ...naming, name: event.target.value })} onPressEnter={() => void rename()} />
+        <Input
+          aria-label="Name of the build"
+          value={naming?.name ?? ""}
+          maxLength={80}
+          onChange={(event) => naming && setNaming({ ...naming, name: event.target.value })}
+          onPressEnter={() => void rename()}
+        />
       </Modal>
       {offered.length > 0 && <h2>Demo builds</h2>}
       <ul>

@@ -12,7 +12,11 @@ type Rail = components["schemas"]["SketchRail"];
 export function PlanCard({ id, name, also }: { id: number; name: string; also: React.ReactNode }) {
   // Every glance is a plan solved: those out of sight are not asked for, or a long list would keep all else waiting.
   const [place, seen] = useSeen<HTMLElement>();
-  const found = useQuery({ queryKey: ["glance", id], enabled: seen, queryFn: () => call(client.GET("/api/plans/{plan_id}/glance", { params: { path: { plan_id: id } } })) });
+  const found = useQuery({
+    queryKey: ["glance", id],
+    enabled: seen,
+    queryFn: () => call(client.GET("/api/plans/{plan_id}/glance", { params: { path: { plan_id: id } } })),
+  });
   const so = found.data?.glance;
   const at = so ? new URLSearchParams({ ...(so.next_condition ? { c: so.next_condition } : {}), ...(so.next_element ? { s: so.next_element } : {}) }) : null;
   return (
@@ -27,12 +31,23 @@ export function PlanCard({ id, name, also }: { id: number; name: string; also: R
           </p>
           <p className="plan-marks">
             {so.marks.map((mark) => (
-              <Link key={mark.condition} to={`/plans/${id}/rails?c=${mark.condition}`} title={`${mark.name}: ${mark.severity ?? "clear"}`} aria-label={`${mark.name}: ${mark.severity ?? "clear"}`} className={`mark mark-${mark.severity ?? "ok"}`}>
+              <Link
+                key={mark.condition}
+                to={`/plans/${id}/rails?c=${mark.condition}`}
+                title={`${mark.name}: ${mark.severity ?? "clear"}`}
+                aria-label={`${mark.name}: ${mark.severity ?? "clear"}`}
+                className={`mark mark-${mark.severity ?? "ok"}`}
+              >
                 {glyph(mark.severity ?? "ok")}
               </Link>
             ))}
             {so.always && (
-              <Link to={`/plans/${id}/rails?c=worst`} title={`Whatever the condition: ${so.always}`} aria-label={`Whatever the condition: ${so.always}`} className={`mark mark-${so.always}`}>
+              <Link
+                to={`/plans/${id}/rails?c=worst`}
+                title={`Whatever the condition: ${so.always}`}
+                aria-label={`Whatever the condition: ${so.always}`}
+                className={`mark mark-${so.always}`}
+              >
                 {glyph(so.always)}
               </Link>
             )}
@@ -64,7 +79,12 @@ function SmallYard({ rails }: { rails: readonly Rail[] }) {
   const shown = rails.slice(0, 9);
   const length = (rail: Rail) => WIDE - 14 - rail.depth * 16;
   return (
-    <svg className="small-yard" viewBox={`0 0 ${WIDE} ${shown.length * ROW + 4}`} role="img" aria-label={shown.map((r) => `${r.name} ${amps(r.asked_a)} of ${amps(r.usable_a)}`).join(", ")}>
+    <svg
+      className="small-yard"
+      viewBox={`0 0 ${WIDE} ${shown.length * ROW + 4}`}
+      role="img"
+      aria-label={shown.map((r) => `${r.name} ${amps(r.asked_a)} of ${amps(r.usable_a)}`).join(", ")}
+    >
       {shown.map((rail, k) => {
         const x = 4 + rail.depth * 16;
         const y = 7 + k * ROW;

@@ -43,9 +43,14 @@ export function CardView() {
         {view.build.name} · {plan.name}
       </h1>
       <p>
-        {plan.pack.name}: {plan.pack.series}S{plan.pack.parallel}P {plan.pack.chemistry}, {plan.pack.capacity_ah} Ah. Step {view.number} of its history. {plan.note}
+        {plan.pack.name}: {plan.pack.series}S{plan.pack.parallel}P {plan.pack.chemistry}, {plan.pack.capacity_ah} Ah. Step {view.number} of its history.{" "}
+        {plan.note}
       </p>
-      <img className="card-yard" src={`/api/plans/${view.id}/rails.svg?condition=${shown}&revision=${view.revision}`} alt={`The rails in ${elementName(view, shown)}`} />
+      <img
+        className="card-yard"
+        src={`/api/plans/${view.id}/rails.svg?condition=${shown}&revision=${view.revision}`}
+        alt={`The rails in ${elementName(view, shown)}`}
+      />
       <h2>Cautions</h2>
       <ul className="card-lines">
         {CAUTIONS.map((line) => (
@@ -64,33 +69,33 @@ export function CardView() {
       </ul>
       <h2>Rails</h2>
       <div className="wide" role="region" aria-label="Rails in every condition" tabIndex={0}>
-      <table>
-        <thead>
-          <tr>
-            <th scope="col">rail</th>
-            {budget.conditions.map((c) => (
-              <th key={c.id} scope="col">
-                {c.name}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {budget.rails.map((rail) => (
-            <tr key={rail.id}>
-              <th scope="row">{railTitle(rail.name)}</th>
-              {budget.conditions.map((c) => {
-                const s = rail.states[c.id];
-                return (
-                  <td key={c.id}>
-                    {volts(s?.volts_v)} · {amps(s?.asked_a)} <span className="of">of {amps(s?.usable_a)}</span>
-                  </td>
-                );
-              })}
+        <table>
+          <thead>
+            <tr>
+              <th scope="col">rail</th>
+              {budget.conditions.map((c) => (
+                <th key={c.id} scope="col">
+                  {c.name}
+                </th>
+              ))}
             </tr>
-          ))}
-        </tbody>
-      </table>
+          </thead>
+          <tbody>
+            {budget.rails.map((rail) => (
+              <tr key={rail.id}>
+                <th scope="row">{railTitle(rail.name)}</th>
+                {budget.conditions.map((c) => {
+                  const s = rail.states[c.id];
+                  return (
+                    <td key={c.id}>
+                      {volts(s?.volts_v)} · {amps(s?.asked_a)} <span className="of">of {amps(s?.usable_a)}</span>
+                    </td>
+                  );
+                })}
+              </tr>
+            ))}
+          </tbody>
+        </table>
       </div>
       <h2>Hook-up list</h2>
       {list.data ? <WireLines list={list.data} /> : <p className="muted">The list is being made.</p>}

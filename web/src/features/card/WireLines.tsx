@@ -11,7 +11,8 @@ export function WireLines({ list }: { list: Hookup }) {
       <ul className="wire-lines" aria-label="Wires">
         {list.rows.map((row) => (
           <li key={row.id}>
-            ☐ <strong>{row.polarity === "signal" ? "~" : row.polarity}</strong> {row.purpose}: {row.start.name} <strong>{row.start.at}</strong> → {row.end.name} <strong>{row.end.at}</strong>
+            ☐ <strong>{row.polarity === "signal" ? "~" : row.polarity}</strong> {row.purpose}: {row.start.name} <strong>{row.start.at}</strong> → {row.end.name}{" "}
+            <strong>{row.end.at}</strong>
             <span className="wire-numbers"> {numbers(row)}</span>
             {row.warning && <span> ▲ {row.warning}</span>}
           </li>
@@ -23,7 +24,9 @@ export function WireLines({ list }: { list: Hookup }) {
 }
 
 function numbers(row: Row): string {
-  const wire = row.joined ? "pad on pad" : `${row.colour}, AWG ${row.gauge_awg}, ${Math.round(row.length_m * 1000)} mm${row.lay === "beside" ? "" : `, ${row.lay}`}${row.connector ? `, ${row.connector}` : ""}`;
+  const wire = row.joined
+    ? "pad on pad"
+    : `${row.colour}, AWG ${row.gauge_awg}, ${Math.round(row.length_m * 1000)} mm${row.lay === "beside" ? "" : `, ${row.lay}`}${row.connector ? `, ${row.connector}` : ""}`;
   const most = row.amps_a === null ? "" : `, at most ${amps(row.amps_a)}`;
   const drop = row.drop_v === null ? "" : `, ${si(row.drop_v, "V")}`;
   return `${wire}${most}${drop}`;

@@ -93,7 +93,15 @@ export function CompareView() {
               <h2>
                 “{table.names[k + 1]}” against “{table.names[0]}”
               </h2>
-              {words.length === 0 ? <p>Wired alike.</p> : <ul>{words.map((line) => <li key={line}>{line}</li>)}</ul>}
+              {words.length === 0 ? (
+                <p>Wired alike.</p>
+              ) : (
+                <ul>
+                  {words.map((line) => (
+                    <li key={line}>{line}</li>
+                  ))}
+                </ul>
+              )}
             </section>
           ))}
         </>

@@ -57,9 +57,7 @@ export function ConditionLine() {
                 {glyph(mark)}
               </span>
               <span className="station-name">{head.name}</span>
-              <span className="station-facts">
-                {head.solved ? `${volts(head.source_v)} · ${amps(head.source_a)}` : head.known ? "collapses" : "unknown"}
-              </span>
+              <span className="station-facts">{head.solved ? `${volts(head.source_v)} · ${amps(head.source_a)}` : head.known ? "collapses" : "unknown"}</span>
             </button>
           );
         })}

@@ -53,7 +53,17 @@ export function FindingsList() {
   const loud = alike(heads.filter((f) => f.severity !== QUIET));
   const quiet = alike(heads.filter((f) => f.severity === QUIET));
   const card = ([finding, ...more]: Finding[]) =>
-    finding && <FindingCard key={finding.key} finding={finding} more={more} under={under.get(finding.key) ?? []} fixes={fixes.get(finding.key)} tried={fixes} checking={checking} />;
+    finding && (
+      <FindingCard
+        key={finding.key}
+        finding={finding}
+        more={more}
+        under={under.get(finding.key) ?? []}
+        fixes={fixes.get(finding.key)}
+        tried={fixes}
+        checking={checking}
+      />
+    );
   const name = condition === WORST ? "all conditions" : elementName(view, condition);
   return (
     <section className="findings" aria-label="Findings">
@@ -63,7 +73,9 @@ export function FindingsList() {
       <Scopes scopes={scopes} asked={asked} choose={setScope} element={selected ? elementName(view, selected) : null} viewed={family !== undefined} />
       {problem && <p role="alert">The findings of noise are missing: {problem.message}</p>}
       {loud.length === 0 && asked !== "all" && <p className="muted">None of them here.</p>}
-      {loud.length === 0 && asked === "all" && !problem && <Empty image={Empty.PRESENTED_IMAGE_SIMPLE} description="Every device gets its volts and every rail has amps to spare here." />}
+      {loud.length === 0 && asked === "all" && !problem && (
+        <Empty image={Empty.PRESENTED_IMAGE_SIMPLE} description="Every device gets its volts and every rail has amps to spare here." />
+      )}
       {loud.map(card)}
       {quiet.length > 0 && (
         <Button size="small" onClick={() => setNotes(!notes)} aria-expanded={notes}>
@@ -172,7 +184,8 @@ function FindingCard({ finding, more, under, fixes, tried, checking }: CardProps
         )}
         {!fixes && finding.proposed > 0 && <span className="muted finding-checking">{checking ? "Checking what would cure it…" : ""}</span>}
       </div>
-      {following && under.map((one) => <FindingCard key={one.key} finding={one} more={[]} under={[]} fixes={tried.get(one.key)} tried={tried} checking={checking} />)}
+      {following &&
+        under.map((one) => <FindingCard key={one.key} finding={one} more={[]} under={[]} fixes={tried.get(one.key)} tried={tried} checking={checking} />)}
     </article>
   );
 }

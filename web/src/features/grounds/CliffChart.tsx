@@ -31,7 +31,8 @@ export function CliffChart() {
         <Select size="small" aria-label="signal of the chart" value={signal} options={lines.map((s) => ({ value: s.id, label: s.name }))} onChange={ask} />
         {found.data && (
           <span className="muted">
-            Shift and one edge together, for other lengths of the ground wire from {owner(view, found.data.wire)}; now {Math.round(found.data.length_m * 1000)} mm.
+            Shift and one edge together, for other lengths of the ground wire from {owner(view, found.data.wire)}; now {Math.round(found.data.length_m * 1000)}{" "}
+            mm.
           </span>
         )}
       </div>
@@ -61,13 +62,27 @@ function Chart({ cliff }: { cliff: Cliff }) {
   const worst = cliff.standing.reduce((a, b) => (b.share_frac > a.share_frac ? b : a));
   return (
     <>
-      <svg className="cliff" viewBox={`0 0 ${BOX.width} ${BOX.height}`} role="img" aria-label={`At most ${percent(worst.share_frac)} of the margin is used, in ${elementName(view, worst.condition)}`}>
+      <svg
+        className="cliff"
+        viewBox={`0 0 ${BOX.width} ${BOX.height}`}
+        role="img"
+        aria-label={`At most ${percent(worst.share_frac)} of the margin is used, in ${elementName(view, worst.condition)}`}
+      >
         {lengths.slice(1).map((m, k) =>
           cliff.amps_a.slice(1).map((a, j) => {
             const share = cliff.share_frac[k + 1]?.[j + 1] ?? 0;
             const left = x(lengths[k] ?? m);
             const top = y(a);
-            return <rect key={`${m}-${a}`} className={share > 1 ? "cliff-over" : share > 0.5 ? "cliff-near" : "cliff-sound"} x={left} y={top} width={x(m) - left + 0.5} height={y(cliff.amps_a[j] ?? 0) - top + 0.5} />;
+            return (
+              <rect
+                key={`${m}-${a}`}
+                className={share > 1 ? "cliff-over" : share > 0.5 ? "cliff-near" : "cliff-sound"}
+                x={left}
+                y={top}
+                width={x(m) - left + 0.5}
+                height={y(cliff.amps_a[j] ?? 0) - top + 0.5}
+              />
+            );
           }),
         )}
         {RULER_MM.map((mm) => (
@@ -78,7 +93,13 @@ function Chart({ cliff }: { cliff: Cliff }) {
         <text x={(BOX.left + BOX.width) / 2} y={BOX.height - 8} textAnchor="middle" className="cliff-label">
           length of the ground wire
         </text>
-        <text x={14} y={(BOX.height - BOX.bottom) / 2} textAnchor="middle" transform={`rotate(-90 14 ${(BOX.height - BOX.bottom) / 2})`} className="cliff-label">
+        <text
+          x={14}
+          y={(BOX.height - BOX.bottom) / 2}
+          textAnchor="middle"
+          transform={`rotate(-90 14 ${(BOX.height - BOX.bottom) / 2})`}
+          className="cliff-label"
+        >
           the motors’ amps
         </text>
         {[0, 0.25, 0.5, 0.75, 1].map((part) => (
@@ -94,7 +115,8 @@ function Chart({ cliff }: { cliff: Cliff }) {
         ))}
       </svg>
       <p className="cliff-key">
-        <span className="cliff-swatch cliff-sound" /> under half of the margin <span className="cliff-swatch cliff-near" /> over half <span className="cliff-swatch cliff-over" /> misread ·{" "}
+        <span className="cliff-swatch cliff-sound" /> under half of the margin <span className="cliff-swatch cliff-near" /> over half{" "}
+        <span className="cliff-swatch cliff-over" /> misread ·{" "}
         {cliff.standing
           .filter((at) => at.amps_a > 0)
           .map((at) => (

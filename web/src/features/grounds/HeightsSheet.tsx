@@ -25,8 +25,8 @@ export function HeightsSheet() {
   return (
     <>
       <p className="grounds-lead">
-        Height is the millivolts of a ground above the pack’s negative in “{elementName(view, shown)}”. Width is current. Two parts that talk should stand level: a dashed line is a signal, its slope the
-        shift that lands on it. Drag the end of a return to another ground, or choose it in its ticket.
+        Height is the millivolts of a ground above the pack’s negative in “{elementName(view, shown)}”. Width is current. Two parts that talk should stand
+        level: a dashed line is a signal, its slope the shift that lands on it. Drag the end of a return to another ground, or choose it in its ticket.
       </p>
       <div ref={box} className="ground-map">
         <GroundMap width={width} height={view.analysis.returns.grounds.length > 12 ? 450 : 380} condition={shown} />
@@ -35,7 +35,10 @@ export function HeightsSheet() {
         <p className="grounds-lead">
           Loops:{" "}
           {loops
-            .map((l) => `${l.owners.map((o) => elementName(view, o)).join(" – ")} (${(l.area_m2 * 1e4).toFixed(0)} cm², ${si(l.ohm, "Ω")}, ${si(l.henry_h, "H")}, ${si(Math.max(...Object.values(l.noise_a)), "A")} driven at worst)`)
+            .map(
+              (l) =>
+                `${l.owners.map((o) => elementName(view, o)).join(" – ")} (${(l.area_m2 * 1e4).toFixed(0)} cm², ${si(l.ohm, "Ω")}, ${si(l.henry_h, "H")}, ${si(Math.max(...Object.values(l.noise_a)), "A")} driven at worst)`,
+            )
             .join("; ")}
         </p>
       )}

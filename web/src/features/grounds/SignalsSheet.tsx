@@ -25,57 +25,63 @@ export function SignalsSheet() {
   const marks = elementMarks(useFindings(view), condition);
   return (
     <>
-      <p className="grounds-lead">What lands on each signal in “{elementName(view, shown)}”: the steady difference of its two grounds, and one edge of the worst device or bridge on top. A picture is judged by what changes, since its input clamps off the rest. Margins: 1 % of 1 Vpp for video, input thresholds for logic.</p>
+      <p className="grounds-lead">
+        What lands on each signal in “{elementName(view, shown)}”: the steady difference of its two grounds, and one edge of the worst device or bridge on top.
+        A picture is judged by what changes, since its input clamps off the rest. Margins: 1 % of 1 Vpp for video, input thresholds for logic.
+      </p>
       {signals.length === 0 ? (
-        <Empty image={Empty.PRESENTED_IMAGE_SIMPLE} description="No signals yet. Join the pins below, or name your own: camera to controller, controller to sender, receiver, ESCs." />
+        <Empty
+          image={Empty.PRESENTED_IMAGE_SIMPLE}
+          description="No signals yet. Join the pins below, or name your own: camera to controller, controller to sender, receiver, ESCs."
+        />
       ) : (
         <div className="wide">
-        <table className="signals">
-          <thead>
-            <tr>
-              <th scope="col">signal</th>
-              <th scope="col">from</th>
-              <th scope="col">to</th>
-              <th scope="col">steady</th>
-              <th scope="col">changes</th>
-              <th scope="col">edge</th>
-              <th scope="col">margin</th>
-              <th scope="col">used</th>
-              <th scope="col">its ground</th>
-            </tr>
-          </thead>
-          <tbody>
-            {signals.map((signal) => {
-              const answer = view.analysis.returns.signals.find((s) => s.id === signal.id);
-              const state = answer?.states[shown];
-              const part = answer?.states[shown]?.share_frac ?? 0;
-              const own = shiftMark(view.analysis.findings, signal.id, shown);
-              const mark = marks.get(signal.id) ?? own;
-              return (
-                <tr key={signal.id} className={selected === signal.id ? "is-chosen" : ""}>
-                  <th scope="row">
-                    {mark !== "ok" && <Mark kind={mark} />}{" "}
-                    <button type="button" className="number" onClick={() => select(signal.id)}>
-                      {signal.name}
-                    </button>
-                  </th>
-                  <td>{endName(view, signal.source)}</td>
-                  <td>{endName(view, signal.sink)}</td>
-                  <td>
-                    <button type="button" className="number" onClick={() => showWorking({ element: signal.id, quantity: "shift", condition: shown })}>
-                      {volts(Math.abs(state?.shift_v ?? 0))}
-                    </button>
-                  </td>
-                  <td>{signal.kind === "video" ? volts(state?.changing_v ?? 0) : "–"}</td>
-                  <td>{signal.kind !== "video" && state?.step_by ? volts(state.step_v) : "–"}</td>
-                  <td>{volts(answer?.margin_v)}</td>
-                  <td className={own === "ok" ? "" : "is-bad"}>{percent(part)}</td>
-                  <td>{signal.ground ? "beside it" : "none"}</td>
-                </tr>
-              );
-            })}
-          </tbody>
-        </table>
+          <table className="signals">
+            <thead>
+              <tr>
+                <th scope="col">signal</th>
+                <th scope="col">from</th>
+                <th scope="col">to</th>
+                <th scope="col">steady</th>
+                <th scope="col">changes</th>
+                <th scope="col">edge</th>
+                <th scope="col">margin</th>
+                <th scope="col">used</th>
+                <th scope="col">its ground</th>
+              </tr>
+            </thead>
+            <tbody>
+              {signals.map((signal) => {
+                const answer = view.analysis.returns.signals.find((s) => s.id === signal.id);
+                const state = answer?.states[shown];
+                const part = answer?.states[shown]?.share_frac ?? 0;
+                const own = shiftMark(view.analysis.findings, signal.id, shown);
+                const mark = marks.get(signal.id) ?? own;
+                return (
+                  <tr key={signal.id} className={selected === signal.id ? "is-chosen" : ""}>
+                    <th scope="row">
+                      {mark !== "ok" && <Mark kind={mark} />}{" "}
+                      <button type="button" className="number" onClick={() => select(signal.id)}>
+                        {signal.name}
+                      </button>
+                    </th>
+                    <td>{endName(view, signal.source)}</td>
+                    <td>{endName(view, signal.sink)}</td>
+                    <td>
+                      <button type="button" className="number" onClick={() => showWorking({ element: signal.id, quantity: "shift", condition: shown })}>
+                        {volts(Math.abs(state?.shift_v ?? 0))}
+                      </button>
+                    </td>
+                    <td>{signal.kind === "video" ? volts(state?.changing_v ?? 0) : "–"}</td>
+                    <td>{signal.kind !== "video" && state?.step_by ? volts(state.step_v) : "–"}</td>
+                    <td>{volts(answer?.margin_v)}</td>
+                    <td className={own === "ok" ? "" : "is-bad"}>{percent(part)}</td>
+                    <td>{signal.ground ? "beside it" : "none"}</td>
+                  </tr>
+                );
+              })}
+            </tbody>
+          </table>
         </div>
       )}
       <UsualSignals />
@@ -91,7 +97,9 @@ interface EndOption {
 
 function ends(plan: PlanDocument): EndOption[] {
   return [...plan.boards, ...(plan.devices ?? [])].flatMap((owner) => [
-    ...(owner.pins ?? []).filter((p) => !["power-in", "power-out", "ground"].includes(p.role ?? "other")).map((p) => ({ value: p.id, label: `${owner.name} ${p.label}` })),
+    ...(owner.pins ?? [])
+      .filter((p) => !["power-in", "power-out", "ground"].includes(p.role ?? "other"))
+      .map((p) => ({ value: p.id, label: `${owner.name} ${p.label}` })),
     { value: owner.id, label: `${owner.name}, pin not said` },
   ]);
 }

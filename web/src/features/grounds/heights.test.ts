@@ -23,8 +23,17 @@ it("breaks the axis where every ground stands far above the pack", () => {
 });
 
 it("never lays one label over another", () => {
-  const grounds: Standing[] = Array.from({ length: 18 }, (_, k) => ({ id: `g${k}`, name: `G${k}`, board: false, volts: 0.08 + (k % 5) * 0.0004, depth: 1 + (k % 3) }));
-  const scale = heightScale(grounds.map((g) => g.volts), 420);
+  const grounds: Standing[] = Array.from({ length: 18 }, (_, k) => ({
+    id: `g${k}`,
+    name: `G${k}`,
+    board: false,
+    volts: 0.08 + (k % 5) * 0.0004,
+    depth: 1 + (k % 3),
+  }));
+  const scale = heightScale(
+    grounds.map((g) => g.volts),
+    420,
+  );
   const placed = place(grounds, scale, 850, 420);
   for (const a of placed)
     for (const b of placed) {

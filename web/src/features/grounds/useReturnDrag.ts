@@ -72,7 +72,12 @@ export function useReturnDrag(svg: RefObject<SVGSVGElement | null>, placed: Plac
     const { segments } = view.analysis.returns;
     const mine = segments.find((s) => s.id === id);
     const beside = segments.filter((s) => s.to === mine?.to);
-    return -Math.min(beside.findIndex((s) => s.id === id), 9) * 11;
+    return (
+      -Math.min(
+        beside.findIndex((s) => s.id === id),
+        9,
+      ) * 11
+    );
   };
   return { now, grab, gripOffset, ownerOf: (end: string) => ownerOfEnd(view, end) };
 }

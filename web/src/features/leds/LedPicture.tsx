@@ -21,7 +21,13 @@ export function LedPicture({ rail, series, strings, ohm, amps_a, over }: Props) 
   const height = 34 + rows * ROW + (strings > SHOWN ? 18 : 0);
   const end = width - 30;
   return (
-    <svg className="led-picture" viewBox={`0 0 ${width} ${height}`} style={{ maxWidth: width }} role="img" aria-label={`${strings} strings of ${series} LEDs on ${rail}`}>
+    <svg
+      className="led-picture"
+      viewBox={`0 0 ${width} ${height}`}
+      style={{ maxWidth: width }}
+      role="img"
+      aria-label={`${strings} strings of ${series} LEDs on ${rail}`}
+    >
       <text x="6" y="16">
         {rail}
       </text>

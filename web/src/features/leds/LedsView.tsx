@@ -40,7 +40,16 @@ export function LedsView() {
   // Of several 5 V rails the one that gives most.
   const five = live.filter((r) => view.plan.rails.find((one) => one.id === r.id)?.nominal_v === 5).sort((a, b) => most(b) - most(a));
   const first = live.find((r) => r.id === selected) ?? five[0] ?? live[0];
-  const [form, setForm] = useState<Form>({ rail: first?.id ?? "", name: "Tail light", supply: null, forward: [2.9, 3.1, 3.4], series: 1, strings: 4, wanted: 20, stands: 30 });
+  const [form, setForm] = useState<Form>({
+    rail: first?.id ?? "",
+    name: "Tail light",
+    supply: null,
+    forward: [2.9, 3.1, 3.4],
+    series: 1,
+    strings: 4,
+    wanted: 20,
+    stands: 30,
+  });
   const [problem, setProblem] = useState<string | null>(null);
   const asked = useDeferredValue(form);
   const wrong = missing(form);
@@ -54,8 +63,14 @@ export function LedsView() {
         client.POST("/api/plans/{plan_id}/led", {
           params: { path: { plan_id: view.id } },
           body: {
-            rail: asked.rail, name: asked.name.trim() || "LEDs", supply_v: asked.supply, forward_v: asked.forward, series: asked.series ?? 1, strings: asked.strings ?? 1,
-            wanted_a: (asked.wanted ?? 0) / 1000, max_a: (asked.stands ?? 0) / 1000,
+            rail: asked.rail,
+            name: asked.name.trim() || "LEDs",
+            supply_v: asked.supply,
+            forward_v: asked.forward,
+            series: asked.series ?? 1,
+            strings: asked.strings ?? 1,
+            wanted_a: (asked.wanted ?? 0) / 1000,
+            max_a: (asked.stands ?? 0) / 1000,
           },
         }),
       ),
@@ -101,11 +116,21 @@ export function LedsView() {
   const told = wrong ?? problem ?? sized.error?.message;
   return (
     <section className="leds" aria-label="LED line">
-      <p className="noise-lead">Each string has a resistor of its own. The supply is taken high and the LED low, and the value is rounded up, so that no LED ever gets more than you say.</p>
+      <p className="noise-lead">
+        Each string has a resistor of its own. The supply is taken high and the LED low, and the value is rounded up, so that no LED ever gets more than you
+        say.
+      </p>
       <div className="leds-form">
         <label>
           on{" "}
-          <Select size="small" aria-label="rail that feeds the LEDs" value={form.rail} popupMatchSelectWidth={false} options={live.map((rail) => ({ value: rail.id, label: railTitle(elementName(view, rail.id)) }))} onChange={(rail: string) => put({ rail, supply: null })} />
+          <Select
+            size="small"
+            aria-label="rail that feeds the LEDs"
+            value={form.rail}
+            popupMatchSelectWidth={false}
+            options={live.map((rail) => ({ value: rail.id, label: railTitle(elementName(view, rail.id)) }))}
+            onChange={(rail: string) => put({ rail, supply: null })}
+          />
         </label>
         <label>
           name <Input size="small" aria-label="name of the line" maxLength={60} value={form.name} onChange={(event) => put({ name: event.target.value })} />
@@ -129,7 +154,14 @@ export function LedsView() {
         {triple("one LED", form.forward, (values) => put({ forward: values }))}
       </div>
       {told && <Alert type="error" title={told} />}
-      <LedPicture rail={railTitle(elementName(view, form.rail))} series={form.series ?? 1} strings={form.strings ?? 1} ohm={found?.resistor.ohm ?? null} amps_a={found?.resistor.typical_a ?? null} over={found?.over ?? false} />
+      <LedPicture
+        rail={railTitle(elementName(view, form.rail))}
+        series={form.series ?? 1}
+        strings={form.strings ?? 1}
+        ohm={found?.resistor.ohm ?? null}
+        amps_a={found?.resistor.typical_a ?? null}
+        over={found?.over ?? false}
+      />
       {found && (
         <>
           {found.over && (
@@ -144,7 +176,8 @@ export function LedsView() {
             </dd>
             <dt>size</dt>
             <dd>
-              {found.resistor.part ? found.resistor.part_name : "larger than any resistor of the shelf: use more strings, fewer amps, or a current source"} ({si(found.resistor.watts, "W")} at most, run at six tenths)
+              {found.resistor.part ? found.resistor.part_name : "larger than any resistor of the shelf: use more strings, fewer amps, or a current source"} (
+              {si(found.resistor.watts, "W")} at most, run at six tenths)
             </dd>
             <dt>current of a string</dt>
             <dd>

@@ -70,7 +70,14 @@ export function MoveBox({ device, close }: Props) {
   };
   const shown = tried && tried.rail === at ? tried : null;
   return (
-    <Modal open={device !== null} onCancel={leave} afterOpenChange={(open) => open && document.getElementById(`move-${first}`)?.focus()} footer={null} destroyOnHidden title={device ? `Move ${elementName(view, device)} to…` : ""}>
+    <Modal
+      open={device !== null}
+      onCancel={leave}
+      afterOpenChange={(open) => open && document.getElementById(`move-${first}`)?.focus()}
+      footer={null}
+      destroyOnHidden
+      title={device ? `Move ${elementName(view, device)} to…` : ""}
+    >
       <div className="move">
         {rails.map((rail, index) => (
           <button
@@ -89,7 +96,11 @@ export function MoveBox({ device, close }: Props) {
           >
             <kbd>{index < 9 ? index + 1 : ""}</kbd> {railTitle(rail.name)}{" "}
             <span className="muted">
-              {volts(Object.values(rail.states).map((s) => s.volts_v).sort((a, b) => b - a)[0])}
+              {volts(
+                Object.values(rail.states)
+                  .map((s) => s.volts_v)
+                  .sort((a, b) => b - a)[0],
+              )}
               {rail.id === home ? ", where it is" : ""}
             </span>
           </button>

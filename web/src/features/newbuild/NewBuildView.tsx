@@ -72,10 +72,24 @@ export function NewBuildView() {
           <>
             <ShapePicker chosen={shape} choose={(next) => keep({ topology: next.topology, shape: next.key })} />
             <h2>The pack</h2>
-            <Picker kinds={["pack"]} hint="The flight battery. Its own numbers can be changed later." count={(key) => (pack === key ? 1 : 0)} add={(key) => keep({ pack: key })} drop={() => keep({ pack: null })} />
+            <Picker
+              kinds={["pack"]}
+              hint="The flight battery. Its own numbers can be changed later."
+              count={(key) => (pack === key ? 1 : 0)}
+              add={(key) => keep({ pack: key })}
+              drop={() => keep({ pack: null })}
+            />
           </>
         )}
-        {step === 1 && <Picker kinds={["board", "bec"]} hint={shape.boards} count={(key) => count(boards, key)} add={add(boards, setBoards)} drop={drop(boards, setBoards)} />}
+        {step === 1 && (
+          <Picker
+            kinds={["board", "bec"]}
+            hint={shape.boards}
+            count={(key) => count(boards, key)}
+            add={add(boards, setBoards)}
+            drop={drop(boards, setBoards)}
+          />
+        )}
         {step === 2 && (
           <Picker
             kinds={["device"]}
@@ -129,7 +143,14 @@ function Picker({ kinds, hint, count, add, drop }: PickerProps) {
   return (
     <section>
       <p className="muted">{hint}</p>
-      <Input.Search allowClear aria-label="Search the shelf" placeholder="Search the shelf" value={text} onChange={(event) => setText(event.target.value)} style={{ maxWidth: 320 }} />
+      <Input.Search
+        allowClear
+        aria-label="Search the shelf"
+        placeholder="Search the shelf"
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+        style={{ maxWidth: 320 }}
+      />
       <Chosen kinds={kinds} count={count} drop={drop} />
       <ul>
         {(found.data ?? []).map(({ part }) => {

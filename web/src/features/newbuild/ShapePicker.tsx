@@ -26,9 +26,13 @@ function Drawing({ shape }: { shape: Shape }) {
   const y = (station: readonly string[], k: number) => 30 + (k - (station.length - 1) / 2) * ROW;
   return (
     <svg viewBox="0 0 236 60" aria-hidden>
-      {shape.drawn.slice(1).map((station, k) =>
-        station.map((name, j) => <line key={`${name}${j}`} x1={4 + k * STEP + 68} y1={y(shape.drawn[k] ?? [], 0)} x2={4 + (k + 1) * STEP} y2={y(station, j)} />),
-      )}
+      {shape.drawn
+        .slice(1)
+        .map((station, k) =>
+          station.map((name, j) => (
+            <line key={`${name}${j}`} x1={4 + k * STEP + 68} y1={y(shape.drawn[k] ?? [], 0)} x2={4 + (k + 1) * STEP} y2={y(station, j)} />
+          )),
+        )}
       {shape.drawn.map((station, k) =>
         station.map((name, j) => (
           <g key={`${name}${j}`}>

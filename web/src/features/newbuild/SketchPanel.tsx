@@ -42,7 +42,10 @@ function Body({ so }: { so: Sketch }) {
               </span>
             </span>
             <span className="sketch-bar">
-              <span className={`tone-${rail.tone}`} style={{ width: `${Math.min((100 * rail.asked_a) / (rail.usable_a > 0 ? Math.max(rail.usable_a, rail.asked_a) : most), 100)}%` }} />
+              <span
+                className={`tone-${rail.tone}`}
+                style={{ width: `${Math.min((100 * rail.asked_a) / (rail.usable_a > 0 ? Math.max(rail.usable_a, rail.asked_a) : most), 100)}%` }}
+              />
             </span>
             <span className="muted">{rail.feeds.join(", ") || "nothing on it"}</span>
           </li>

@@ -18,7 +18,8 @@ export const SHAPES = [
     topology: "stack",
     name: "Stack",
     words: "pack → four-way ESC → harness → controller",
-    boards: "Choose a four-way ESC and a controller: the pack is soldered to the ESC, the controller hangs on its harness. Overlay boards and regulators of their own are here too.",
+    boards:
+      "Choose a four-way ESC and a controller: the pack is soldered to the ESC, the controller hangs on its harness. Overlay boards and regulators of their own are here too.",
     drawn: [["pack"], ["ESC"], ["controller"]],
   },
   {
@@ -34,7 +35,8 @@ export const SHAPES = [
     topology: "power-board",
     name: "Power board and single ESCs",
     words: "pack → power board → ESCs and controller beside each other",
-    boards: "Choose a power board (a bare one is there when you choose none), an ESC for each motor, and the controller. Leads carry signal, ground, and a red wire where the ESC has a BEC.",
+    boards:
+      "Choose a power board (a bare one is there when you choose none), an ESC for each motor, and the controller. Leads carry signal, ground, and a red wire where the ESC has a BEC.",
     drawn: [["pack"], ["power board"], ["ESC", "ESC", "controller"]],
   },
   {

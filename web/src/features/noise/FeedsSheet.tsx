@@ -21,7 +21,14 @@ export function FeedsSheet() {
   return (
     <>
       <div className="picture-tools">
-        <Select size="small" aria-label="device" value={device} options={fed.map((d) => ({ value: d.id, label: d.name }))} onChange={setChosen} popupMatchSelectWidth={false} />
+        <Select
+          size="small"
+          aria-label="device"
+          value={device}
+          options={fed.map((d) => ({ value: d.id, label: d.name }))}
+          onChange={setChosen}
+          popupMatchSelectWidth={false}
+        />
       </div>
       {found.error && <Alert type="error" title={found.error.message} />}
       {found.isPending && <Spin size="small" description="Solving each way on this build, with the best parts of the shelf" />}

@@ -34,7 +34,13 @@ export function MeasuredSheet() {
       setProblem("Frequency and amplitude are numbers above zero: hertz, and millivolts or milliamps peak to peak.");
       return;
     }
-    run([{ op: "add", kind: "noise", value: { name: `${elementName(view, element)} ${kind}`, element, kind, hz: numbers[0] ?? 1, amplitude_pp: (numbers[1] ?? 1) / 1000, unit } }]);
+    run([
+      {
+        op: "add",
+        kind: "noise",
+        value: { name: `${elementName(view, element)} ${kind}`, element, kind, hz: numbers[0] ?? 1, amplitude_pp: (numbers[1] ?? 1) / 1000, unit },
+      },
+    ]);
   };
   return (
     <>
@@ -57,11 +63,37 @@ export function MeasuredSheet() {
         </tbody>
       </table>
       <div className="picture-tools">
-        <Select size="small" aria-label="source" placeholder="what makes it" value={element} options={sources.map((s) => ({ value: s.id, label: s.name }))} onChange={setElement} showSearch optionFilterProp="label" popupMatchSelectWidth={false} />
+        <Select
+          size="small"
+          aria-label="source"
+          placeholder="what makes it"
+          value={element}
+          options={sources.map((s) => ({ value: s.id, label: s.name }))}
+          onChange={setElement}
+          showSearch
+          optionFilterProp="label"
+          popupMatchSelectWidth={false}
+        />
         <Select<Kind> size="small" aria-label="kind" value={kind} options={KINDS.map((value) => ({ value, label: value }))} onChange={setKind} />
         <Input size="small" aria-label="frequency in hertz" placeholder="hertz" value={hz} onChange={(event) => setHz(event.target.value)} />
-        <Input size="small" aria-label="amplitude, peak to peak" placeholder={unit === "V" ? "mV peak to peak" : "mA peak to peak"} value={size} onChange={(event) => setSize(event.target.value)} />
-        <Select<"V" | "A"> size="small" aria-label="unit" value={unit} options={[{ value: "V", label: "mV at its pins" }, { value: "A", label: "mA drawn" }]} onChange={setUnit} popupMatchSelectWidth={false} />
+        <Input
+          size="small"
+          aria-label="amplitude, peak to peak"
+          placeholder={unit === "V" ? "mV peak to peak" : "mA peak to peak"}
+          value={size}
+          onChange={(event) => setSize(event.target.value)}
+        />
+        <Select<"V" | "A">
+          size="small"
+          aria-label="unit"
+          value={unit}
+          options={[
+            { value: "V", label: "mV at its pins" },
+            { value: "A", label: "mA drawn" },
+          ]}
+          onChange={setUnit}
+          popupMatchSelectWidth={false}
+        />
         <Button size="small" type="primary" disabled={!element} onClick={add}>
           Add what was measured
         </Button>

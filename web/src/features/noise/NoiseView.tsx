@@ -29,7 +29,10 @@ export function NoiseView() {
         <>
           {sheet === "Picture" && (
             <>
-              <p className="noise-lead">What reaches pins and pictures in “{elementName(view, shownIn(review, condition))}”. Amplitudes are estimates from motor data, regulators’ ripple and bursts: replace them by what you measure.</p>
+              <p className="noise-lead">
+                What reaches pins and pictures in “{elementName(view, shownIn(review, condition))}”. Amplitudes are estimates from motor data, regulators’
+                ripple and bursts: replace them by what you measure.
+              </p>
               <PathSheet review={review} condition={shownIn(review, condition)} />
             </>
           )}

@@ -23,7 +23,12 @@ export function PathSheet({ review, condition }: { review: NoiseReview; conditio
   const path = useQuery({
     queryKey: ["noise-path", view.id, view.revision, device, condition, line],
     enabled: device !== null,
-    queryFn: () => call(client.GET("/api/plans/{plan_id}/noise/path", { params: { path: { plan_id: view.id }, query: { device: device ?? "", condition, ...(line ? { line } : {}) } } })),
+    queryFn: () =>
+      call(
+        client.GET("/api/plans/{plan_id}/noise/path", {
+          params: { path: { plan_id: view.id }, query: { device: device ?? "", condition, ...(line ? { line } : {}) } },
+        }),
+      ),
     placeholderData: keepPreviousData,
   });
   const heard = pin?.lines[condition] ?? [];

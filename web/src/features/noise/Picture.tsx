@@ -33,8 +33,21 @@ export function Picture({ review, condition }: { review: NoiseReview; condition:
   return (
     <section aria-label="Predicted picture" className="picture">
       <div className="picture-tools">
-        <Select size="small" aria-label="video signal" value={video.signal} options={review.videos.map((v) => ({ value: v.signal, label: elementName(view, v.signal) }))} onChange={setSignal} popupMatchSelectWidth={false} />
-        <Segmented size="small" aria-label="line standard" value={standard} options={Object.entries(review.standards).map(([value, one]) => ({ value, label: one.name }))} onChange={setStandard} />
+        <Select
+          size="small"
+          aria-label="video signal"
+          value={video.signal}
+          options={review.videos.map((v) => ({ value: v.signal, label: elementName(view, v.signal) }))}
+          onChange={setSignal}
+          popupMatchSelectWidth={false}
+        />
+        <Segmented
+          size="small"
+          aria-label="line standard"
+          value={standard}
+          options={Object.entries(review.standards).map(([value, one]) => ({ value, label: one.name }))}
+          onChange={setStandard}
+        />
         <Segmented
           size="small"
           aria-label="throttle"
@@ -54,7 +67,8 @@ export function Picture({ review, condition }: { review: NoiseReview; condition:
         <Frame lines={linesOf(video)} standard={rules} running={running} title={`As planned, ${seen.level_db.toFixed(0).replace("-", "−")} dB`} />
       </div>
       <p>
-        <Mark kind={seen.level_db > review.visible_db ? "caution" : "ok"} /> <button type="button" className="number" onClick={() => showWorking({ element: video.signal, quantity: "noise", condition })}>
+        <Mark kind={seen.level_db > review.visible_db ? "caution" : "ok"} />{" "}
+        <button type="button" className="number" onClick={() => showWorking({ element: video.signal, quantity: "noise", condition })}>
           {volts(seen.total_v)}
         </button>{" "}
         peak to peak on the picture; seen from {review.visible_db.toFixed(0).replace("-", "−")} dB.{" "}

@@ -21,7 +21,14 @@ export function testFrame(x: number, y: number): number {
  * A row is one visible line of the frame; the time of a pixel is that of its field, its line and its place in it, so an
  * interference drifts from line to line and from frame to frame exactly as far as its frequency makes it.
  */
-export function renderFrame(standard: LineStandard, width: number, height: number, interference: Interference[], startS: number, base: (x: number, y: number) => number = testFrame): Float32Array {
+export function renderFrame(
+  standard: LineStandard,
+  width: number,
+  height: number,
+  interference: Interference[],
+  startS: number,
+  base: (x: number, y: number) => number = testFrame,
+): Float32Array {
   const pixels = new Float32Array(width * height);
   const fieldS = standard.lines / 2 / standard.line_hz;
   for (let row = 0; row < height; row += 1) {

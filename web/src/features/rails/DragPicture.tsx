@@ -27,7 +27,15 @@ export function DropZone({ drag, rows, width }: { drag: Drag; rows: Row[]; width
 }
 
 export function DragGhost({ drag }: { drag: Drag }) {
-  const words = drag.tried?.refused ?? (drag.target ? (drag.tried ? (drag.tried.against ? `Let go to move it here, but: ${drag.tried.against}` : "Let go to move it here") : "Working it out…") : "Drop it on another track");
+  const words =
+    drag.tried?.refused ??
+    (drag.target
+      ? drag.tried
+        ? drag.tried.against
+          ? `Let go to move it here, but: ${drag.tried.against}`
+          : "Let go to move it here"
+        : "Working it out…"
+      : "Drop it on another track");
   return (
     <foreignObject x={drag.x + 10} y={drag.y + 8} width={300} height={70} className="ghost">
       <div className={drag.tried?.refused ? "ghost-box ghost-refused" : "ghost-box"} role="status">

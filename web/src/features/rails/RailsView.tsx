@@ -83,7 +83,16 @@ function Yard() {
   return (
     <div ref={frame} className="yard" onClick={(event) => event.target === event.currentTarget && select(null)}>
       {(view.plan.devices ?? []).length === 0 && <p className="yard-empty">No devices yet. Every track below shows what its rail can give.</p>}
-      <svg ref={svg} className={drag.now ? "is-dragging" : ""} width={width} height={height} viewBox={`0 0 ${width} ${height}`} role="group" aria-label="Rails, tracks to scale in amps" {...roving}>
+      <svg
+        ref={svg}
+        className={drag.now ? "is-dragging" : ""}
+        width={width}
+        height={height}
+        viewBox={`0 0 ${width} ${height}`}
+        role="group"
+        aria-label="Rails, tracks to scale in amps"
+        {...roving}
+      >
         <Patterns />
         {rows.map((row) => {
           const parent = row.parent ? byId.get(row.parent) : undefined;
@@ -116,4 +125,3 @@ function Branch({ from, to }: { from: Row; to: Row }) {
   const bend = Math.min(end - x, 12);
   return <path className="branch" d={`M ${x} ${y0} V ${y1 - bend} Q ${x} ${y1} ${x + bend} ${y1} H ${end}`} />;
 }
-

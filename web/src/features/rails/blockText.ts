@@ -41,14 +41,21 @@ export function blockText(view: PlanView, rail: RailAnswer, condition: string): 
     const head = view.analysis.budget.conditions.find((c) => c.id === condition);
     element = "pack";
     lines.push({ text: `${volts(state?.volts_v)} at the board`, ask: { element: "pack", quantity: "pack" } });
-    lines.push({ text: head && head.pack_a > 0 ? `${volts(head.pack_rest_v)} at rest${left(head.charge_left_frac)}` : "not connected", mark: head && head.pack_a > 0 ? undefined : "note" });
+    lines.push({
+      text: head && head.pack_a > 0 ? `${volts(head.pack_rest_v)} at rest${left(head.charge_left_frac)}` : "not connected",
+      mark: head && head.pack_a > 0 ? undefined : "note",
+    });
   } else if (main) {
     const at = main.states[condition];
     if (feeding.length === 1) element = main.id;
     if (at) {
       lines.push({ text: `${volts(at.in_v)} → ${volts(at.out_v)}`, ask: { element: rail.id, quantity: "volts" } });
       if (at.headroom_v !== null && at.headroom_v !== undefined && at.mode !== "off") {
-        lines.push({ text: `headroom ${volts(at.headroom_v)}`, ask: { element: main.id, quantity: "headroom" }, mark: at.headroom_v < 0 ? "fault" : undefined });
+        lines.push({
+          text: `headroom ${volts(at.headroom_v)}`,
+          ask: { element: main.id, quantity: "headroom" },
+          mark: at.headroom_v < 0 ? "fault" : undefined,
+        });
       }
       lines.push(modeLine(main, at));
       if (typeof at.still_trip_s === "number") lines.push({ text: `still air: trips in ${seconds(at.still_trip_s)}`, mark: "caution" });
@@ -59,7 +66,10 @@ export function blockText(view: PlanView, rail: RailAnswer, condition: string): 
     lines.push({ text: volts(state?.volts_v), ask: { element: rail.id, quantity: "volts" } });
     lines.push({ text: inlet ? `from ${inlet.name}` : "no supply", mark: (state?.volts_v ?? 0) > 0.5 ? undefined : "note" });
   }
-  const title = view.plan.pack.rail === rail.id ? `Pack ${view.plan.pack.series}S → ${rail.name}` : blockTitle(rail.name, elementName(view, rail.id), main?.name, feeding.length);
+  const title =
+    view.plan.pack.rail === rail.id
+      ? `Pack ${view.plan.pack.series}S → ${rail.name}`
+      : blockTitle(rail.name, elementName(view, rail.id), main?.name, feeding.length);
   return { title, element, lines, height: 26 + lines.length * 16 };
 }
 

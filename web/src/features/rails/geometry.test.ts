@@ -9,7 +9,21 @@ function wagon(name: string, amps: number): Consumer {
 function state(usable: number, printed: number, ...amps: number[]): RailState {
   const asked = amps.reduce((sum, one) => sum + one, 0);
   const wagons = amps.map((one, index) => wagon(`device number ${index}`, one));
-  return { volts_v: 5, asked_a: asked, given_a: asked, usable_a: usable, printed_a: printed, spare_a: usable - asked, hard_a: usable, tone: "ok", bound_by: null, guess_frac: 0, limits: [], consumers: wagons, sources: [] };
+  return {
+    volts_v: 5,
+    asked_a: asked,
+    given_a: asked,
+    usable_a: usable,
+    printed_a: printed,
+    spare_a: usable - asked,
+    hard_a: usable,
+    tone: "ok",
+    bound_by: null,
+    guess_frac: 0,
+    limits: [],
+    consumers: wagons,
+    sources: [],
+  };
 }
 
 const words = (one: Consumer) => `${one.name} ${one.asked_a} A`;

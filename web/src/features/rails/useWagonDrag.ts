@@ -48,9 +48,18 @@ export function useWagonDrag(svg: RefObject<SVGSVGElement | null>, rows: Row[]) 
     const y = event.clientY - box.top;
     const row = rows.find((one) => y >= one.top && y < one.top + one.height);
     const target = row && row.id !== device.feed?.rail ? row.id : null;
-    setNow((before) => ({ device: id, name: device.name, x: event.clientX - box.left, y, target, tried: before?.tried?.rail === target ? before.tried : null }));
+    setNow((before) => ({
+      device: id,
+      name: device.name,
+      x: event.clientX - box.left,
+      y,
+      target,
+      tried: before?.tried?.rail === target ? before.tried : null,
+    }));
     if (target && target !== press.asked) {
-      void tryMove(preview, id, target, condition === WORST ? undefined : condition).then((tried) => setNow((before) => (before?.target === target ? { ...before, tried } : before)));
+      void tryMove(preview, id, target, condition === WORST ? undefined : condition).then((tried) =>
+        setNow((before) => (before?.target === target ? { ...before, tried } : before)),
+      );
     }
     press.asked = target;
   });

@@ -79,7 +79,17 @@ export function ActsEditor({ seen }: { seen: ScenarioSeen }) {
                 <Fields act={act} index={index} set={set} type={type} />
               </td>
               <td>
-                <Button size="small" disabled={busy} aria-label={`take act ${index + 1} out`} onClick={() => void set("acts", acts.filter((_, k) => k !== index))}>
+                <Button
+                  size="small"
+                  disabled={busy}
+                  aria-label={`take act ${index + 1} out`}
+                  onClick={() =>
+                    void set(
+                      "acts",
+                      acts.filter((_, k) => k !== index),
+                    )
+                  }
+                >
                   ✕
                 </Button>
               </td>
@@ -113,7 +123,17 @@ export function ActsEditor({ seen }: { seen: ScenarioSeen }) {
   );
 }
 
-function Fields({ act, index, set, type }: { act: Act; index: number; set: (field: string, value: unknown) => Promise<void>; type: (field: string, text: string) => Promise<void> }) {
+function Fields({
+  act,
+  index,
+  set,
+  type,
+}: {
+  act: Act;
+  index: number;
+  set: (field: string, value: unknown) => Promise<void>;
+  type: (field: string, text: string) => Promise<void>;
+}) {
   const { view } = usePlanState();
   const at = `acts.${index}`;
   const devices = (view.plan.devices ?? []).map((one) => ({ value: one.id, label: one.name }));
@@ -121,22 +141,87 @@ function Fields({ act, index, set, type }: { act: Act; index: number; set: (fiel
   return (
     <>
       {act.act === "throttle" && (
-        <Select size="small" aria-label="throttle" value={Math.round(act.to_frac * 100)} options={[0, 10, 20, 35, 50, 70, 85, 100].map((one) => ({ value: one, label: `${one} %` }))} onChange={(one: number) => void set(`${at}.to_frac`, one / 100)} />
+        <Select
+          size="small"
+          aria-label="throttle"
+          value={Math.round(act.to_frac * 100)}
+          options={[0, 10, 20, 35, 50, 70, 85, 100].map((one) => ({ value: one, label: `${one} %` }))}
+          onChange={(one: number) => void set(`${at}.to_frac`, one / 100)}
+        />
       )}
-      {(act.act === "state" || act.act === "draw") && <Select size="small" showSearch optionFilterProp="label" aria-label="device" value={act.device} options={devices} onChange={(one: string) => void set(`${at}.device`, one)} popupMatchSelectWidth={false} />}
-      {act.act === "state" && <Select size="small" aria-label="state" value={act.state} options={CHOICES["TurnDevice.state"].map((one) => ({ value: one, label: one }))} onChange={(one: string) => void set(`${at}.state`, one)} />}
+      {(act.act === "state" || act.act === "draw") && (
+        <Select
+          size="small"
+          showSearch
+          optionFilterProp="label"
+          aria-label="device"
+          value={act.device}
+          options={devices}
+          onChange={(one: string) => void set(`${at}.device`, one)}
+          popupMatchSelectWidth={false}
+        />
+      )}
+      {act.act === "state" && (
+        <Select
+          size="small"
+          aria-label="state"
+          value={act.state}
+          options={CHOICES["TurnDevice.state"].map((one) => ({ value: one, label: one }))}
+          onChange={(one: string) => void set(`${at}.state`, one)}
+        />
+      )}
       {act.act === "draw" && <Typed label="amps" value={String(act.value)} send={(text) => void set(`${at}.value`, Number(text))} />}
-      {(act.act === "connect" || act.act === "disconnect") && <Select size="small" aria-label="source" value={act.inlet} options={(view.plan.inlets ?? []).map((one) => ({ value: one.id, label: one.name }))} onChange={(one: string) => void set(`${at}.inlet`, one)} popupMatchSelectWidth={false} />}
+      {(act.act === "connect" || act.act === "disconnect") && (
+        <Select
+          size="small"
+          aria-label="source"
+          value={act.inlet}
+          options={(view.plan.inlets ?? []).map((one) => ({ value: one.id, label: one.name }))}
+          onChange={(one: string) => void set(`${at}.inlet`, one)}
+          popupMatchSelectWidth={false}
+        />
+      )}
       {act.act === "fail" && (
         <>
-          <Select size="small" showSearch optionFilterProp="label" aria-label="part" value={act.element} options={[...devices, ...(view.plan.supplies ?? []).map((one) => ({ value: one.id, label: one.name }))]} onChange={(one: string) => void set(`${at}.element`, one)} popupMatchSelectWidth={false} />
-          <Select size="small" aria-label="how" value={act.how ?? "open"} options={["open", "short"].map((one) => ({ value: one, label: one }))} onChange={(one: string) => void set(`${at}.how`, one)} />
+          <Select
+            size="small"
+            showSearch
+            optionFilterProp="label"
+            aria-label="part"
+            value={act.element}
+            options={[...devices, ...(view.plan.supplies ?? []).map((one) => ({ value: one.id, label: one.name }))]}
+            onChange={(one: string) => void set(`${at}.element`, one)}
+            popupMatchSelectWidth={false}
+          />
+          <Select
+            size="small"
+            aria-label="how"
+            value={act.how ?? "open"}
+            options={["open", "short"].map((one) => ({ value: one, label: one }))}
+            onChange={(one: string) => void set(`${at}.how`, one)}
+          />
         </>
       )}
-      {act.act === "strap" && <Select size="small" mode="multiple" aria-label="bridged to" value={act.selected} options={strapChoices(view.plan, act.supply)} onChange={(one: string[]) => void set(`${at}.selected`, one)} popupMatchSelectWidth={false} />}
+      {act.act === "strap" && (
+        <Select
+          size="small"
+          mode="multiple"
+          aria-label="bridged to"
+          value={act.selected}
+          options={strapChoices(view.plan, act.supply)}
+          onChange={(one: string[]) => void set(`${at}.selected`, one)}
+          popupMatchSelectWidth={false}
+        />
+      )}
       {(TYPED[act.act] ?? []).map((one) => (
         <span key={one.field}>
-          {one.label} <Typed label={`${one.label}, act ${index + 1}`} value={values[one.field] == null ? "" : si(values[one.field], unitOf(one.field))} hint={one.hint} send={(text) => void (one.hint && text.trim() === "" ? set(`${at}.${one.field}`, null) : type(`${at}.${one.field}`, text))} />
+          {one.label}{" "}
+          <Typed
+            label={`${one.label}, act ${index + 1}`}
+            value={values[one.field] == null ? "" : si(values[one.field], unitOf(one.field))}
+            hint={one.hint}
+            send={(text) => void (one.hint && text.trim() === "" ? set(`${at}.${one.field}`, null) : type(`${at}.${one.field}`, text))}
+          />
         </span>
       ))}
     </>
@@ -188,7 +273,18 @@ function TypedOnce({ label, value, hint, send }: { label: string; value: string;
   const done = () => {
     if (text !== value) send(text);
   };
-  return <Input size="small" className="acts-typed" aria-label={label} value={text} placeholder={hint} onChange={(event) => setText(event.target.value)} onBlur={done} onPressEnter={(event) => event.currentTarget.blur()} />;
+  return (
+    <Input
+      size="small"
+      className="acts-typed"
+      aria-label={label}
+      value={text}
+      placeholder={hint}
+      onChange={(event) => setText(event.target.value)}
+      onBlur={done}
+      onPressEnter={(event) => event.currentTarget.blur()}
+    />
+  );
 }
 
 /** The acts on one line of time; each can be dragged. */

@@ -102,9 +102,15 @@ function Overlaid({ before, after, resetV, maxV }: { before: number[]; after: nu
   const most = Math.max(...every, Math.max(...every) > 0.8 * maxV ? maxV : 0);
   const least = Math.min(...every, resetV);
   const y = (value: number) => CHART.height - 3 - ((CHART.height - 6) * (value - least)) / Math.max(most - least, 0.1);
-  const path = (values: number[]) => values.map((value, k) => `${k ? "L" : "M"}${((CHART.width * k) / Math.max(values.length - 1, 1)).toFixed(1)},${y(value).toFixed(1)}`).join("");
+  const path = (values: number[]) =>
+    values.map((value, k) => `${k ? "L" : "M"}${((CHART.width * k) / Math.max(values.length - 1, 1)).toFixed(1)},${y(value).toFixed(1)}`).join("");
   return (
-    <svg className="run-overlaid" viewBox={`0 0 ${CHART.width} ${CHART.height}`} role="img" aria-label={`Before: ${volts(Math.min(...before))} to ${volts(Math.max(...before))}; after: ${volts(Math.min(...after))} to ${volts(Math.max(...after))}`}>
+    <svg
+      className="run-overlaid"
+      viewBox={`0 0 ${CHART.width} ${CHART.height}`}
+      role="img"
+      aria-label={`Before: ${volts(Math.min(...before))} to ${volts(Math.max(...before))}; after: ${volts(Math.min(...after))} to ${volts(Math.max(...after))}`}
+    >
       <line className="timetable-reset" x1={0} x2={CHART.width} y1={y(resetV)} y2={y(resetV)} />
       {maxV <= most && <line className="timetable-max" x1={0} x2={CHART.width} y1={y(maxV)} y2={y(maxV)} />}
       <path className="run-before" d={path(before)} />
@@ -139,7 +145,11 @@ function Facts({ seen }: { seen: RunSeen }) {
           <FactRow key={one.id} name={name(one.id)} value={`${celsius(one.hottest_c)}, trips at ${celsius(trip(one.id))}; at most ${amps(one.most_a)}`} />
         ))}
         {report.clamps.map((one) => (
-          <FactRow key={one.id} name={elementName(view, one.id)} value={`${volts(one.most_v)}, ${amps(one.most_a)}, swallows ${si(one.energy_j * 1000, "")} mJ`} />
+          <FactRow
+            key={one.id}
+            name={elementName(view, one.id)}
+            value={`${volts(one.most_v)}, ${amps(one.most_a)}, swallows ${si(one.energy_j * 1000, "")} mJ`}
+          />
         ))}
       </dl>
       <Likely scenario={seen.scenario.id} />
@@ -155,7 +165,12 @@ function Likely({ scenario }: { scenario: string }) {
   const name = (id: string) => elementName(view, id);
   if (!asked)
     return (
-      <Button size="small" className="run-likely" onClick={() => ask(true)} title="Two hundred runs with draws, set points and the pack's resistance within their bands">
+      <Button
+        size="small"
+        className="run-likely"
+        onClick={() => ask(true)}
+        title="Two hundred runs with draws, set points and the pack's resistance within their bands"
+      >
         How likely are resets?
       </Button>
     );
@@ -165,7 +180,9 @@ function Likely({ scenario }: { scenario: string }) {
     return (
       <div className="run-wait run-likely">
         <Progress percent={Math.round(100 * (found.data?.done_frac ?? 0))} size="small" aria-label="how far the 200 runs are" />
-        <span role="status">{found.data?.waits_for ? `waits for ${found.data.waits_for === 1 ? "another run" : `${found.data.waits_for} other runs`}` : "200 runs"}</span>
+        <span role="status">
+          {found.data?.waits_for ? `waits for ${found.data.waits_for === 1 ? "another run" : `${found.data.waits_for} other runs`}` : "200 runs"}
+        </span>
         <Button size="small" onClick={() => void stop()}>
           Stop
         </Button>

@@ -25,7 +25,11 @@ export function RunView() {
   if (!scenarios.data) return <Spin className="page-wait" description="Loading the scenarios" />;
   const wanted = search.get("r");
   const seen = scenarios.data.find((one) => one.scenario.id === wanted) ?? scenarios.data[0];
-  return seen ? <OfScenario key={seen.scenario.id} every={scenarios.data} seen={seen} choosing={choosing} setChoosing={setChoosing} /> : <Empty description="This plan has no scenario." />;
+  return seen ? (
+    <OfScenario key={seen.scenario.id} every={scenarios.data} seen={seen} choosing={choosing} setChoosing={setChoosing} />
+  ) : (
+    <Empty description="This plan has no scenario." />
+  );
 }
 
 interface Props {
@@ -71,7 +75,9 @@ function OfScenario({ every, seen, choosing, setChoosing }: Props) {
   };
   const options = useMemo(() => every.map((one) => ({ value: one.scenario.id, label: `${one.scenario.name}${one.own ? " (own)" : ""}` })), [every]);
   const keep = async () => {
-    const { data } = await import("@/shared/api/client").then(({ client }) => client.GET("/api/plans/{plan_id}/run/instant", { params: { path: { plan_id: view.id }, query: { scenario: id, at_s: at } } }));
+    const { data } = await import("@/shared/api/client").then(({ client }) =>
+      client.GET("/api/plans/{plan_id}/run/instant", { params: { path: { plan_id: view.id }, query: { scenario: id, at_s: at } } }),
+    );
     if (!data) return;
     const after = await edit([{ op: "add", kind: "condition", value: data.condition as unknown as Record<string, never> }]).catch(() => null);
     if (after) {
@@ -82,7 +88,18 @@ function OfScenario({ every, seen, choosing, setChoosing }: Props) {
   return (
     <div className="run">
       <div className="run-bar">
-        <Select className="run-pick" aria-label="scenario" autoFocus={choosing} onFocus={() => setChoosing(false)} value={id} options={options} onChange={(next: string) => { setChoosing(true); put({ r: next, t: null, ...(search.get("c") === INSTANT ? { c: null } : {}) }); }} />
+        <Select
+          className="run-pick"
+          aria-label="scenario"
+          autoFocus={choosing}
+          onFocus={() => setChoosing(false)}
+          value={id}
+          options={options}
+          onChange={(next: string) => {
+            setChoosing(true);
+            put({ r: next, t: null, ...(search.get("c") === INSTANT ? { c: null } : {}) });
+          }}
+        />
         {(others.data?.waiting ?? 0) > 0 && <span className="muted">{others.data?.waiting} more to run …</span>}
         <span className="muted">lasts {si(seen.scenario.duration_s, "s")}</span>
         {shown && <Zoom seen={shown} stretch={stretch} setStretch={setStretch} at={at} />}

@@ -60,7 +60,7 @@ export function Timetable({ seen, at, scrub }: Props) {
     event.preventDefault();
     event.stopPropagation();
     const now = Number.isFinite(at) ? at : seen.from_s;
-    scrub(end ?? Math.min(Math.max(now + ((step ?? 0) * span * (event.shiftKey ? 0.05 : 0.005)), 0), seen.scenario.duration_s));
+    scrub(end ?? Math.min(Math.max(now + (step ?? 0) * span * (event.shiftKey ? 0.05 : 0.005), 0), seen.scenario.duration_s));
   };
   const bucket = Math.min(Math.max(Math.floor(((at - seen.from_s) / span) * (seen.edges_s.length - 1)), 0), seen.edges_s.length - 2);
   const cursor = Number.isFinite(at) && inside(at);
@@ -90,7 +90,15 @@ export function Timetable({ seen, at, scrub }: Props) {
         </g>
       ))}
       {rows.map((row) => (
-        <LineRow key={row.line.id} row={row} seen={seen} x={x} marked={selected === row.line.id} bucket={cursor ? bucket : null} open={() => select(row.line.id)} />
+        <LineRow
+          key={row.line.id}
+          row={row}
+          seen={seen}
+          x={x}
+          marked={selected === row.line.id}
+          bucket={cursor ? bucket : null}
+          open={() => select(row.line.id)}
+        />
       ))}
       {crowded && <Crowd acts={acts} x={x} y={top - 8} />}
       {(crowded ? [] : flagged(acts, x, flags)).map(({ one, level, late }) => (
@@ -136,7 +144,21 @@ function laidOut(lines: Line[], top: number): Row[] {
   return rows;
 }
 
-function LineRow({ row, seen, x, marked, bucket, open }: { row: Row; seen: RunSeen; x: (time: number) => number; marked: boolean; bucket: number | null; open: () => void }) {
+function LineRow({
+  row,
+  seen,
+  x,
+  marked,
+  bucket,
+  open,
+}: {
+  row: Row;
+  seen: RunSeen;
+  x: (time: number) => number;
+  marked: boolean;
+  bucket: number | null;
+  open: () => void;
+}) {
   const { line, y, height } = row;
   const highs = line.high_v.filter((one): one is number => one !== null);
   const lows = line.low_v.filter((one): one is number => one !== null);
@@ -153,12 +175,23 @@ function LineRow({ row, seen, x, marked, bucket, open }: { row: Row; seen: RunSe
   return (
     <g className={marked ? "timetable-row timetable-marked" : "timetable-row"}>
       <line className="timetable-base" x1={LEFT} x2={WIDTH - RIGHT} y1={y + height} y2={y + height} />
-      {line.reset_v !== null && line.reset_v < most && line.reset_v >= floor && <line className="timetable-reset" x1={LEFT} x2={WIDTH - RIGHT} y1={level(line.reset_v)} y2={level(line.reset_v)} />}
-      {line.max_v !== null && line.max_v <= most && <line className="timetable-max" x1={LEFT} x2={WIDTH - RIGHT} y1={level(line.max_v)} y2={level(line.max_v)} />}
+      {line.reset_v !== null && line.reset_v < most && line.reset_v >= floor && (
+        <line className="timetable-reset" x1={LEFT} x2={WIDTH - RIGHT} y1={level(line.reset_v)} y2={level(line.reset_v)} />
+      )}
+      {line.max_v !== null && line.max_v <= most && (
+        <line className="timetable-max" x1={LEFT} x2={WIDTH - RIGHT} y1={level(line.max_v)} y2={level(line.max_v)} />
+      )}
       <path className={rail ? "timetable-band timetable-rail" : "timetable-band"} d={band} />
       {life?.spans.map((one) =>
         one.to_s < seen.from_s || one.from_s > seen.to_s ? null : (
-          <line key={one.from_s} className={`life life-${one.state}`} x1={x(Math.max(one.from_s, seen.from_s))} x2={x(Math.min(one.to_s, seen.to_s))} y1={y + height - 3} y2={y + height - 3} />
+          <line
+            key={one.from_s}
+            className={`life life-${one.state}`}
+            x1={x(Math.max(one.from_s, seen.from_s))}
+            x2={x(Math.min(one.to_s, seen.to_s))}
+            y1={y + height - 3}
+            y2={y + height - 3}
+          />
         ),
       )}
       {life?.resets_s
@@ -168,7 +201,13 @@ function LineRow({ row, seen, x, marked, bucket, open }: { row: Row; seen: RunSe
             ✕
           </text>
         ))}
-      <text className={rail ? "timetable-name timetable-railname" : "timetable-name"} x={rail ? 6 : 18} y={y + height / 2 + 4} onClick={open} onPointerDown={(event) => event.stopPropagation()}>
+      <text
+        className={rail ? "timetable-name timetable-railname" : "timetable-name"}
+        x={rail ? 6 : 18}
+        y={y + height / 2 + 4}
+        onClick={open}
+        onPointerDown={(event) => event.stopPropagation()}
+      >
         {bad ? "✕ " : ""}
         {short(line.name, rail ? 25 : 23)}
         <title>{line.name}</title>

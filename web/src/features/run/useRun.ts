@@ -37,7 +37,15 @@ export function useRun(scenario: string | null, stretch: Stretch) {
     placeholderData: (before, query) => (query?.queryKey[3] === scenario ? before : undefined),
     refetchOnWindowFocus: false,
     refetchInterval: (query) => (query.state.data?.state === "running" || query.state.data?.state === "waiting" ? POLL_MS : false),
-    queryFn: () => call(client.GET("/api/plans/{plan_id}/run", { params: { path: { plan_id: view.id }, query: { scenario: scenario ?? "", from_s: stretch.from_s, ...(stretch.to_s === null ? {} : { to_s: stretch.to_s }) } } })),
+    queryFn: () =>
+      call(
+        client.GET("/api/plans/{plan_id}/run", {
+          params: {
+            path: { plan_id: view.id },
+            query: { scenario: scenario ?? "", from_s: stretch.from_s, ...(stretch.to_s === null ? {} : { to_s: stretch.to_s }) },
+          },
+        }),
+      ),
   });
 }
 

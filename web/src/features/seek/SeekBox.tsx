@@ -71,9 +71,18 @@ export function SeekBox({ open, close, doings }: Props) {
     placeholderData: (before) => before,
     queryFn: () => call(client.GET("/api/shelf", { params: { query: { q: typed.trim() } } })),
   });
-  const parts: Doing[] = typed.trim().length > 1 ? (shelf.data ?? []).filter(({ part }) => PLACED.has(part.kind)).map(({ part }) => ({ name: part.name, group: "add from the shelf", run: () => void add(part.key) })) : [];
+  const parts: Doing[] =
+    typed.trim().length > 1
+      ? (shelf.data ?? [])
+          .filter(({ part }) => PLACED.has(part.kind))
+          .map(({ part }) => ({ name: part.name, group: "add from the shelf", run: () => void add(part.key) }))
+      : [];
   // What refuses it is told beside the plan, like a refused edit.
-  const add = (part: string) => place({ part }).then((after) => select(after.added[0] ?? null), () => undefined);
+  const add = (part: string) =>
+    place({ part }).then(
+      (after) => select(after.added[0] ?? null),
+      () => undefined,
+    );
   const go = (path: string, sheet?: string) => {
     const next = new URLSearchParams(window.location.search);
     next.delete("sheet");
@@ -134,7 +143,15 @@ export function SeekBox({ open, close, doings }: Props) {
     return () => window.removeEventListener("keydown", early, { capture: true });
   }, [open]);
   return (
-    <Modal open={open} onCancel={leave} afterOpenChange={(now) => now && field.current?.focus()} footer={null} destroyOnHidden title="Search or do" className="seek">
+    <Modal
+      open={open}
+      onCancel={leave}
+      afterOpenChange={(now) => now && field.current?.focus()}
+      footer={null}
+      destroyOnHidden
+      title="Search or do"
+      className="seek"
+    >
       <Input
         ref={field}
         autoFocus

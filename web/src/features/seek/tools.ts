@@ -20,7 +20,11 @@ export const TOOLS: readonly Tool[] = [
   { name: "Signals and pins", also: "uart tx rx sbus pin signal wire esc servo one-wire i2c", view: "grounds", sheet: "Signals" },
   { name: "Straps and pad bridges", also: "strap bridge jumper selectable pad", view: "rails" },
   { name: "First power through a limiter", also: "short smoke lamp fuse limiter first power plug", view: "rails" },
-  { name: "Run: the plan in time", also: "scenario transient inrush hot plug spike ringing punch brown-out reset hold-up reboot loop thermal trip flight simulate timetable", view: "run" },
+  {
+    name: "Run: the plan in time",
+    also: "scenario transient inrush hot plug spike ringing punch brown-out reset hold-up reboot loop thermal trip flight simulate timetable",
+    view: "run",
+  },
   { name: "Bench list: where to put the probes", also: "meter multimeter continuity beep short check list test first power probe fault", view: "bench" },
   { name: "Cautions before power", also: "antenna prop fumes caution safety transmitter short meter", view: "card" },
   { name: "Stand-alone regulators on the shelf", also: "bec ubec regulator step-up boost 5v 9v 12v", view: "shelf" },

@@ -21,7 +21,12 @@ interface Props {
 const STATES = ["idle", "typical", "peak", "boot", "off"] as const;
 type Texts = Record<(typeof STATES)[number], string>;
 const NEW_DEVICE: ShelfDevice = {
-  id: "own", name: "My device", kind: "camera", nominal_v: 5, min_v: 4.5, max_v: 5.5,
+  id: "own",
+  name: "My device",
+  kind: "camera",
+  nominal_v: 5,
+  min_v: 4.5,
+  max_v: 5.5,
   draws: { idle: { value: 0.05, unit: "A" }, typical: { value: 0.1, unit: "A" }, peak: { value: 0.15, unit: "A" } },
 } as ShelfDevice;
 const NEW: Part = { key: "own", name: "", kind: "device", note: "", weight_g: 0, provenance: "sheet", device: NEW_DEVICE } as Part;
@@ -42,15 +47,31 @@ async function finished(draft: Part, texts: Texts, key: string): Promise<Part> {
   const common = { ...draft, key, name: draft.name.trim() };
   if (draft.board) return { ...common, board: { ...draft.board, board: { ...draft.board.board, name: common.name } } };
   if (!draft.device || draft.device.throttle?.length) return common;
-  const entries = await Promise.all(STATES.map(async (state) => [state, texts[state].trim() === "" && (state === "boot" || state === "off") ? null : await readDraw(state, texts[state], draft.provenance)] as const));
+  const entries = await Promise.all(
+    STATES.map(
+      async (state) =>
+        [state, texts[state].trim() === "" && (state === "boot" || state === "off") ? null : await readDraw(state, texts[state], draft.provenance)] as const,
+    ),
+  );
   const draws = Object.fromEntries(entries) as ShelfDevice["draws"];
   const base = draft.device;
-  return { ...common, device: { ...base, name: common.name, law: draws.peak.unit === "W" && (base.law ?? "current") === "current" ? "power" : base.law, draws } };
+  return {
+    ...common,
+    device: { ...base, name: common.name, law: draws.peak.unit === "W" && (base.law ?? "current") === "current" ? "power" : base.law, draws },
+  };
 }
 
 /** The key it has, or one made from its name. */
 function keyOf(part: Part | null, draft: Part): string {
-  return part?.key ?? `own-${draft.name.toLowerCase().replaceAll(/[^a-z0-9]+/g, "-").replaceAll(/^-|-$/g, "") || "part"}`.slice(0, 60);
+  return (
+    part?.key ??
+    `own-${
+      draft.name
+        .toLowerCase()
+        .replaceAll(/[^a-z0-9]+/g, "-")
+        .replaceAll(/^-|-$/g, "") || "part"
+    }`.slice(0, 60)
+  );
 }
 
 /** The part as a file of its own, to be read on another shelf. */
@@ -82,7 +103,11 @@ export function PartEditor({ part, own, version, close }: Props) {
       void queries.cancelQueries({ queryKey: ["shelf"] }).then(() => queries.invalidateQueries({ queryKey: ["shelf"] }));
       return true;
     } catch (caught) {
-      setProblem(caught instanceof ApiError ? [caught.body.where ? `${caught.body.where}:` : "", caught.body.what, caught.body.remedy].filter(Boolean).join(" ") : String((caught as Error).message));
+      setProblem(
+        caught instanceof ApiError
+          ? [caught.body.where ? `${caught.body.where}:` : "", caught.body.what, caught.body.remedy].filter(Boolean).join(" ")
+          : String((caught as Error).message),
+      );
       return false;
     }
   };
@@ -101,7 +126,14 @@ export function PartEditor({ part, own, version, close }: Props) {
   };
   const becNumber = (field: "set_v" | "rating_a" | "input_max_v", label: string) => (
     <label>
-      {label} <InputNumber size="small" aria-label={label} controls={false} value={draft.bec?.[field] ?? null} onChange={(value) => draft.bec && value !== null && change({ bec: { ...draft.bec, [field]: value } })} />
+      {label}{" "}
+      <InputNumber
+        size="small"
+        aria-label={label}
+        controls={false}
+        value={draft.bec?.[field] ?? null}
+        onChange={(value) => draft.bec && value !== null && change({ bec: { ...draft.bec, [field]: value } })}
+      />
     </label>
   );
   return (
@@ -112,7 +144,11 @@ export function PartEditor({ part, own, version, close }: Props) {
       title={part ? part.name : "New part"}
       footer={[
         part && own ? (
-          <Button key="remove" danger onClick={() => void attempt(() => call(client.DELETE("/api/shelf/{key}", { params: { path: { key: part.key } } }))).then((done) => done && close())}>
+          <Button
+            key="remove"
+            danger
+            onClick={() => void attempt(() => call(client.DELETE("/api/shelf/{key}", { params: { path: { key: part.key } } }))).then((done) => done && close())}
+          >
             Remove from the shelf
           </Button>
         ) : null,
@@ -132,9 +168,18 @@ export function PartEditor({ part, own, version, close }: Props) {
       {!part && (
         <Segmented
           aria-label="What it is"
-          options={[{ value: "device", label: "A device" }, { value: "board", label: "A board" }]}
+          options={[
+            { value: "device", label: "A device" },
+            { value: "board", label: "A board" },
+          ]}
           value={draft.kind}
-          onChange={(kind) => setDraft(kind === "board" ? { ...draft, kind: "board", device: null, board: EMPTY_BOARD, outputs: [] } : { ...draft, kind: "device", board: null, device: NEW_DEVICE })}
+          onChange={(kind) =>
+            setDraft(
+              kind === "board"
+                ? { ...draft, kind: "board", device: null, board: EMPTY_BOARD, outputs: [] }
+                : { ...draft, kind: "device", board: null, device: NEW_DEVICE },
+            )
+          }
         />
       )}
       <div className="part-form">
@@ -142,7 +187,14 @@ export function PartEditor({ part, own, version, close }: Props) {
           name <Input size="small" value={draft.name} onChange={(event) => change({ name: event.target.value })} />
         </label>
         <label>
-          weight, g <InputNumber size="small" aria-label="weight, g" controls={false} value={draft.weight_g ?? 0} onChange={(weight) => change({ weight_g: weight ?? 0 })} />
+          weight, g{" "}
+          <InputNumber
+            size="small"
+            aria-label="weight, g"
+            controls={false}
+            value={draft.weight_g ?? 0}
+            onChange={(weight) => change({ weight_g: weight ?? 0 })}
+          />
         </label>
         <label>
           note <Input size="small" value={draft.note ?? ""} onChange={(event) => change({ note: event.target.value })} />
@@ -155,7 +207,9 @@ export function PartEditor({ part, own, version, close }: Props) {
           </>
         )}
       </div>
-      {draft.board && <BoardForm part={{ ...draft.board, board: { ...draft.board.board, name: draft.name || "My board" } }} change={(board) => change({ board })} />}
+      {draft.board && (
+        <BoardForm part={{ ...draft.board, board: { ...draft.board.board, name: draft.name || "My board" } }} change={(board) => change({ board })} />
+      )}
       {draft.device && !draft.device.throttle?.length && (
         <DeviceForm
           device={draft.device}
@@ -177,7 +231,11 @@ export function PartEditor({ part, own, version, close }: Props) {
                 {saved && (
                   <Button
                     size="small"
-                    onClick={() => void attempt(() => call(client.POST("/api/shelf/{key}/update/{plan_id}", { params: { path: { key: part.key, plan_id: use.plan } } }))).then((done) => done && reload())}
+                    onClick={() =>
+                      void attempt(() =>
+                        call(client.POST("/api/shelf/{key}/update/{plan_id}", { params: { path: { key: part.key, plan_id: use.plan } } })),
+                      ).then((done) => done && reload())
+                    }
                   >
                     Bring this plan up to date
                   </Button>

@@ -70,9 +70,20 @@ function Cell<T>({ column, row, name }: { column: Column<T>; row: T; name: strin
   const value = column.read(row);
   const put = (next: unknown) => column.put(row, next as never);
   const shared = { size: "small" as const, "aria-label": name, style: { width: column.width } };
-  if (column.kind === "number") return <InputNumber {...shared} controls={false} decimalSeparator="." parser={(text) => Number((text ?? "").replace(",", "."))} value={value as number | null} onChange={put} />;
+  if (column.kind === "number")
+    return (
+      <InputNumber
+        {...shared}
+        controls={false}
+        decimalSeparator="."
+        parser={(text) => Number((text ?? "").replace(",", "."))}
+        value={value as number | null}
+        onChange={put}
+      />
+    );
   if (column.kind === "one") return <Select {...shared} value={value as string} options={column.options} onChange={put} popupMatchSelectWidth={false} />;
-  if (column.kind === "several") return <Select {...shared} mode="multiple" value={value as string[]} options={column.options} onChange={put} popupMatchSelectWidth={false} />;
+  if (column.kind === "several")
+    return <Select {...shared} mode="multiple" value={value as string[]} options={column.options} onChange={put} popupMatchSelectWidth={false} />;
   if (column.kind === "flag") return <Checkbox aria-label={name} checked={Boolean(value)} onChange={(event) => put(event.target.checked)} />;
   return <Input {...shared} value={value as string} onChange={(event) => put(event.target.value)} />;
 }

@@ -53,7 +53,9 @@ export function ShelfView() {
   const queries = useQueryClient();
   const [text, setText] = useState("");
   const [kind, setKind] = useState<Kind>("all");
-  const [rail, setRail] = useState<string>(view.plan.rails.some((r) => r.id === selected) ? (selected ?? "") : (view.plan.rails.find((r) => r.nominal_v)?.id ?? view.plan.pack.rail));
+  const [rail, setRail] = useState<string>(
+    view.plan.rails.some((r) => r.id === selected) ? (selected ?? "") : (view.plan.rails.find((r) => r.nominal_v)?.id ?? view.plan.pack.rail),
+  );
   const [editing, setEditing] = useState<Part | "new" | null>(null);
   const [said, setSaid] = useState<{ kind: "success" | "error"; title: string; lines: string[] } | null>(null);
   const file = useRef<HTMLInputElement>(null);
@@ -98,15 +100,28 @@ export function ShelfView() {
   return (
     <div className="shelf">
       <div className="shelf-tools">
-        <Input.Search allowClear placeholder="Search parts: words, volts, amps" aria-label="Search parts" value={text} onChange={(event) => setText(event.target.value)} />
+        <Input.Search
+          allowClear
+          placeholder="Search parts: words, volts, amps"
+          aria-label="Search parts"
+          value={text}
+          onChange={(event) => setText(event.target.value)}
+        />
         <Button onClick={() => setEditing("new")}>New part</Button>
         <Button href="/api/shelf/csv">Parts as CSV</Button>
         <Button onClick={() => file.current?.click()}>Read parts…</Button>
-        <input ref={file} type="file" accept=".csv,.json,text/csv,application/json" hidden aria-label="Parts file" onChange={(event) => void read(event.target.files?.[0])} />
+        <input
+          ref={file}
+          type="file"
+          accept=".csv,.json,text/csv,application/json"
+          hidden
+          aria-label="Parts file"
+          onChange={(event) => void read(event.target.files?.[0])}
+        />
       </div>
       <div className="shelf-tools">
         <div className="wide">
-        <Segmented<Kind> options={[...KINDS]} value={kind} onChange={setKind} aria-label="Kind" />
+          <Segmented<Kind> options={[...KINDS]} value={kind} onChange={setKind} aria-label="Kind" />
         </div>
         <label>
           put what is added on{" "}
@@ -120,40 +135,61 @@ export function ShelfView() {
           />
         </label>
       </div>
-      {said && <Alert type={said.kind} title={said.title} description={said.lines.length > 0 ? <ul>{said.lines.map((line) => <li key={line}>{line}</li>)}</ul> : undefined} closable={{ onClose: () => setSaid(null) }} />}
+      {said && (
+        <Alert
+          type={said.kind}
+          title={said.title}
+          description={
+            said.lines.length > 0 ? (
+              <ul>
+                {said.lines.map((line) => (
+                  <li key={line}>{line}</li>
+                ))}
+              </ul>
+            ) : undefined
+          }
+          closable={{ onClose: () => setSaid(null) }}
+        />
+      )}
       {found.isPending && <Spin />}
       {found.error && <Alert type="error" title={found.error.message} />}
       <p className="muted" role="status">
         {found.data ? `${found.data.length} ${found.data.length === 1 ? "part" : "parts"}` : ""}
       </p>
       <div className="wide">
-      <table>
-        <tbody>
-          {(found.data ?? []).map(({ part, own }) => (
-            <tr key={part.key}>
-              <th scope="row">
-                {part.name} {own && <span className="own">own</span>}
-              </th>
-              <td>{facts(part)}</td>
-              <td>{part.weight_g ? `${part.weight_g} g` : ""}</td>
-              <td>{part.provenance}</td>
-              <td className="shelf-actions">
-                {PLACED.includes(part.kind) && (
-                  <Button size="small" onClick={() => void place(part)} aria-label={part.kind === "pack" ? `Use ${part.name} in the plan` : `Add ${part.name} to the plan`}>
-                    {part.kind === "pack" ? "Use" : "Add"}
+        <table>
+          <tbody>
+            {(found.data ?? []).map(({ part, own }) => (
+              <tr key={part.key}>
+                <th scope="row">
+                  {part.name} {own && <span className="own">own</span>}
+                </th>
+                <td>{facts(part)}</td>
+                <td>{part.weight_g ? `${part.weight_g} g` : ""}</td>
+                <td>{part.provenance}</td>
+                <td className="shelf-actions">
+                  {PLACED.includes(part.kind) && (
+                    <Button
+                      size="small"
+                      onClick={() => void place(part)}
+                      aria-label={part.kind === "pack" ? `Use ${part.name} in the plan` : `Add ${part.name} to the plan`}
+                    >
+                      {part.kind === "pack" ? "Use" : "Add"}
+                    </Button>
+                  )}
+                  <Button size="small" onClick={() => setEditing(part)} aria-label={`Open ${part.name}`}>
+                    Open
                   </Button>
-                )}
-                <Button size="small" onClick={() => setEditing(part)} aria-label={`Open ${part.name}`}>
-                  Open
-                </Button>
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
       </div>
       {found.data?.length === 0 && <p>Nothing on the shelf has all these words. Use fewer, or make a part of your own.</p>}
-      {editing && <PartEditor part={editing === "new" ? null : editing} own={shown?.own ?? true} version={shown?.version ?? 1} close={() => setEditing(null)} />}
+      {editing && (
+        <PartEditor part={editing === "new" ? null : editing} own={shown?.own ?? true} version={shown?.version ?? 1} close={() => setEditing(null)} />
+      )}
     </div>
   );
 }

@@ -27,7 +27,19 @@ export interface PadGroup {
 export const PLAIN_PIN = { default: false, input_levels: "ttl", inverted: false, inverts: false, port: "" } as const;
 
 export const EMPTY_BOARD: BoardPart = {
-  board: { id: "own", name: "My board", kind: "controller", fitting: "", note: "", osd: false, pinout: "unverified", pins: [], returns: [], revision: "", weight_g: 0 },
+  board: {
+    id: "own",
+    name: "My board",
+    kind: "controller",
+    fitting: "",
+    note: "",
+    osd: false,
+    pinout: "unverified",
+    pins: [],
+    returns: [],
+    revision: "",
+    weight_g: 0,
+  },
   rails: [{ id: INLETS.pack, name: "Pack in", board: "own", pads: [] }],
   supplies: [],
   logic_a: null,
@@ -68,7 +80,14 @@ export function setInlet(part: BoardPart, inlet: Inlet): BoardPart {
   }
   const id = INLETS[inlet];
   const before = part.rails.find((rail) => rail.id === old);
-  const fresh: BoardRail = { pads: [], ...before, id, name: inlet === "pack" ? "Pack in" : "5 V", board: part.board.id, nominal_v: inlet === "pack" ? null : 5 };
+  const fresh: BoardRail = {
+    pads: [],
+    ...before,
+    id,
+    name: inlet === "pack" ? "Pack in" : "5 V",
+    board: part.board.id,
+    nominal_v: inlet === "pack" ? null : 5,
+  };
   const supplies = (part.supplies ?? []).map((one) => (old && one.input === old ? { ...one, input: id } : one));
   return { ...part, rails: [fresh, ...rest], supplies };
 }
@@ -84,10 +103,24 @@ export function addRegulator(part: BoardPart): BoardPart {
   const has = new Set(regulators(part).map((one) => one.set_v));
   const volts = USUAL_V.find((one) => !has.has(one)) ?? 5;
   const supply: BoardSupply = {
-    kind: "buck", id, name: `${volts} V regulator`, input, output: rail, board: part.board.id, set_v: volts, rating_a: 2, input_max_v: 30, start_v: Math.max(volts + 1, 3), stop_v: Math.max(volts + 0.5, 2.8),
+    kind: "buck",
+    id,
+    name: `${volts} V regulator`,
+    input,
+    output: rail,
+    board: part.board.id,
+    set_v: volts,
+    rating_a: 2,
+    input_max_v: 30,
+    start_v: Math.max(volts + 1, 3),
+    stop_v: Math.max(volts + 0.5, 2.8),
     efficiency: [{ amps: 1, efficiency_frac: 0.88 }],
   } as Regulator;
-  return { ...part, rails: [...part.rails, { id: rail, name: `${volts} V`, board: part.board.id, nominal_v: volts, pads: [] }], supplies: [...(part.supplies ?? []), supply] };
+  return {
+    ...part,
+    rails: [...part.rails, { id: rail, name: `${volts} V`, board: part.board.id, nominal_v: volts, pads: [] }],
+    supplies: [...(part.supplies ?? []), supply],
+  };
 }
 
 /** Change a regulator; its rail, and what bears its volts in its name, follow. */
@@ -104,7 +137,9 @@ export function changeRegulator(part: BoardPart, id: string, change: Partial<Reg
     after.start_v = steps ? Math.max(volts + 1, 3) : 3;
     after.stop_v = steps ? Math.max(volts + 0.5, 2.8) : 2.8;
   }
-  const rails = part.rails.map((rail) => (rail.id === before.output && volts !== undefined ? { ...rail, nominal_v: volts, name: rail.name === `${before.set_v} V` ? `${volts} V` : rail.name } : rail));
+  const rails = part.rails.map((rail) =>
+    rail.id === before.output && volts !== undefined ? { ...rail, nominal_v: volts, name: rail.name === `${before.set_v} V` ? `${volts} V` : rail.name } : rail,
+  );
   return { ...part, rails, supplies: (part.supplies ?? []).map((one) => (one.id === id ? after : one)) };
 }
 
@@ -130,8 +165,21 @@ export function addStrap(part: BoardPart, choices: string[]): BoardPart {
   const rail = freshId(part, "rail");
   const [first] = choices;
   if (!first) return part;
-  const strap = { kind: "strap", id: freshId(part, "strap"), name: "Selectable pads", input: first, output: rail, board: part.board.id, choices, selected: [first] } as unknown as Strap;
-  return { ...part, rails: [...part.rails, { id: rail, name: "Selectable", board: part.board.id, nominal_v: null, pads: [] }], supplies: [...(part.supplies ?? []), strap] };
+  const strap = {
+    kind: "strap",
+    id: freshId(part, "strap"),
+    name: "Selectable pads",
+    input: first,
+    output: rail,
+    board: part.board.id,
+    choices,
+    selected: [first],
+  } as unknown as Strap;
+  return {
+    ...part,
+    rails: [...part.rails, { id: rail, name: "Selectable", board: part.board.id, nominal_v: null, pads: [] }],
+    supplies: [...(part.supplies ?? []), strap],
+  };
 }
 
 export function changeStrap(part: BoardPart, id: string, change: Partial<Strap>): BoardPart {
@@ -147,7 +195,15 @@ export function padGroups(part: BoardPart): PadGroup[] {
     for (const pad of rail.pads ?? []) {
       const known = groups.find((one) => one.rail === rail.id && alike(pad, one));
       if (known) known.count += 1;
-      else groups.push({ rail: rail.id, label: pad.label, direction: pad.direction ?? "out", count: 1, limit_a: pad.limit_a ?? null, width_m: pad.trace?.width_m ?? null });
+      else
+        groups.push({
+          rail: rail.id,
+          label: pad.label,
+          direction: pad.direction ?? "out",
+          count: 1,
+          limit_a: pad.limit_a ?? null,
+          width_m: pad.trace?.width_m ?? null,
+        });
     }
   }
   return groups;

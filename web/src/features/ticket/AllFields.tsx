@@ -51,11 +51,19 @@ function targets(view: ReturnType<typeof usePlanState>["view"], field: string): 
   const rails = view.plan.rails.map((r) => r.id);
   const devices = (view.plan.devices ?? []).map((d) => d.id);
   const boards = view.plan.boards.map((b) => b.id);
-  return { at: named([...rails, ...devices]), rail: named(rails), output: named(rails), input: named([...rails, ...devices]), board: named([...boards, ...devices]) }[field];
+  return {
+    at: named([...rails, ...devices]),
+    rail: named(rails),
+    output: named(rails),
+    input: named([...rails, ...devices]),
+    board: named([...boards, ...devices]),
+  }[field];
 }
 
 export function AllFields({ element, what, value, at = "", without = [] }: Props) {
-  const rows = Object.entries(value).filter(([name, v]) => !HIDDEN.has(name) && !without.includes(name) && (v === null || ["string", "number", "boolean"].includes(typeof v)));
+  const rows = Object.entries(value).filter(
+    ([name, v]) => !HIDDEN.has(name) && !without.includes(name) && (v === null || ["string", "number", "boolean"].includes(typeof v)),
+  );
   return (
     <details className="wiring">
       <summary>All fields{at ? ` of the ${words(at)}` : ""}</summary>
@@ -79,11 +87,7 @@ function Field({ element, what, name, path, value }: { element: string; what: ke
       <Choice
         label={words(name)}
         value={typeof value === "boolean" ? (value ? "yes" : "no") : UNSAID}
-        options={[
-          ...(flag ? [{ value: UNSAID, label: "not said" }] : []),
-          { value: "yes", label: "yes" },
-          { value: "no", label: "no" },
-        ]}
+        options={[...(flag ? [{ value: UNSAID, label: "not said" }] : []), { value: "yes", label: "yes" }, { value: "no", label: "no" }]}
         edits={(next) => set(next === UNSAID ? null : next === "yes")}
       />
     );

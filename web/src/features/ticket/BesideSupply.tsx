@@ -19,7 +19,11 @@ export function BesideSupply({ rail }: { rail: PlanDocument["rails"][number] }) 
   const [from, setFrom] = useState(view.plan.pack.rail);
   const [through, setThrough] = useState(STRAIGHT);
   const [problem, setProblem] = useState<string | null>(null);
-  const shelf = (kind: string) => ({ queryKey: ["shelf-pick", kind], enabled: open, queryFn: () => call(client.GET("/api/shelf", { params: { query: { q: "", kind } } })) });
+  const shelf = (kind: string) => ({
+    queryKey: ["shelf-pick", kind],
+    enabled: open,
+    queryFn: () => call(client.GET("/api/shelf", { params: { query: { q: "", kind } } })),
+  });
   const becs = useQuery(shelf("bec"));
   const diodes = useQuery(shelf("diode"));
   const volts = rail.nominal_v;
@@ -37,47 +41,52 @@ export function BesideSupply({ rail }: { rail: PlanDocument["rails"][number] }) 
   return (
     <details className="wiring" onToggle={(event) => setOpen(event.currentTarget.open)}>
       <summary>A second regulator beside it</summary>
-      {open && <div className="fields">
-        <Select
-          size="small"
-          aria-label="regulator to set beside it"
-          placeholder={`a regulator for about ${volts} V`}
-          value={part}
-          onChange={setPart}
-          options={fitting.map(({ part: one }) => ({ value: one.key, label: one.name }))}
-          popupMatchSelectWidth={false}
-        />
-        <label>
-          fed from{" "}
+      {open && (
+        <div className="fields">
           <Select
             size="small"
-            aria-label="rail it is fed from"
-            value={from}
-            onChange={setFrom}
-            options={view.plan.rails.filter((one) => one.id !== rail.id).map((one) => ({ value: one.id, label: elementName(view, one.id) }))}
+            aria-label="regulator to set beside it"
+            placeholder={`a regulator for about ${volts} V`}
+            value={part}
+            onChange={setPart}
+            options={fitting.map(({ part: one }) => ({ value: one.key, label: one.name }))}
             popupMatchSelectWidth={false}
           />
-        </label>
-        <label>
-          through{" "}
-          <Select
-            size="small"
-            aria-label="what it goes through"
-            value={through}
-            onChange={setThrough}
-            options={[{ value: STRAIGHT, label: "nothing: straight on" }, ...(diodes.data ?? []).map(({ part: one }) => ({ value: one.key, label: one.name }))]}
-            popupMatchSelectWidth={false}
-          />
-        </label>
-        <Button size="small" disabled={part === null} onClick={() => void add()}>
-          Set it beside
-        </Button>
-        {problem && (
-          <p role="alert" className="quantity-problem">
-            {problem}
-          </p>
-        )}
-      </div>}
+          <label>
+            fed from{" "}
+            <Select
+              size="small"
+              aria-label="rail it is fed from"
+              value={from}
+              onChange={setFrom}
+              options={view.plan.rails.filter((one) => one.id !== rail.id).map((one) => ({ value: one.id, label: elementName(view, one.id) }))}
+              popupMatchSelectWidth={false}
+            />
+          </label>
+          <label>
+            through{" "}
+            <Select
+              size="small"
+              aria-label="what it goes through"
+              value={through}
+              onChange={setThrough}
+              options={[
+                { value: STRAIGHT, label: "nothing: straight on" },
+                ...(diodes.data ?? []).map(({ part: one }) => ({ value: one.key, label: one.name })),
+              ]}
+              popupMatchSelectWidth={false}
+            />
+          </label>
+          <Button size="small" disabled={part === null} onClick={() => void add()}>
+            Set it beside
+          </Button>
+          {problem && (
+            <p role="alert" className="quantity-problem">
+              {problem}
+            </p>
+          )}
+        </div>
+      )}
     </details>
   );
 }

@@ -34,12 +34,36 @@ export function BoardTicket({ board }: { board: Board }) {
     {
       op: "add",
       kind: "supply",
-      value: { kind: "buck", id: `${fresh}-reg`, name: "5 V buck", input: source, output: fresh, board: board.id, set_v: 5, rating_a: 2, efficiency: [{ amps: 1, efficiency_frac: 0.88 }], start_v: 6, stop_v: 5.5 },
+      value: {
+        kind: "buck",
+        id: `${fresh}-reg`,
+        name: "5 V buck",
+        input: source,
+        output: fresh,
+        board: board.id,
+        set_v: 5,
+        rating_a: 2,
+        efficiency: [{ amps: 1, efficiency_frac: 0.88 }],
+        start_v: 6,
+        stop_v: 5.5,
+      },
     },
   ];
   const wired: Edit[] = [
     { op: "add", kind: "rail", value: { id: fresh, name: `${board.name} pack in`, board: board.id } },
-    { op: "add", kind: "supply", value: { kind: "link", id: `${fresh}-wire`, name: `${board.name} cable`, input: plan.pack.rail, output: fresh, board: board.id, feed: { gauge_awg: 22, length_m: 0.06 } } },
+    {
+      op: "add",
+      kind: "supply",
+      value: {
+        kind: "link",
+        id: `${fresh}-wire`,
+        name: `${board.name} cable`,
+        input: plan.pack.rail,
+        output: fresh,
+        board: board.id,
+        feed: { gauge_awg: 22, length_m: 0.06 },
+      },
+    },
   ];
   const port: Edit[] = [{ op: "add", kind: "inlet", value: { name: "USB port", kind: "usb", rail: rails.find((r) => r.nominal_v)?.id ?? rails[0]?.id ?? "" } }];
   return (

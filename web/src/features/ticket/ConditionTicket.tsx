@@ -63,7 +63,16 @@ export function ConditionTicket({ condition }: { condition: Condition }) {
                     options={[{ value: DEFAULT, label: `as above (${condition.default_state ?? "typical"})` }, ...STATES]}
                     popupMatchSelectWidth={false}
                     onChange={(value) =>
-                      quietly(edit([{ op: "set_state", condition: condition.id, device: device.id, state: value === DEFAULT ? null : (value as "off" | "idle" | "typical" | "peak") }]))
+                      quietly(
+                        edit([
+                          {
+                            op: "set_state",
+                            condition: condition.id,
+                            device: device.id,
+                            state: value === DEFAULT ? null : (value as "off" | "idle" | "typical" | "peak"),
+                          },
+                        ]),
+                      )
                     }
                   />
                 </td>

@@ -33,7 +33,13 @@ export function DeviceLead({ device }: { device: Device }) {
     <section className="lead" aria-label="Best answers" aria-busy={wanted && !so}>
       <dl>
         <dt>good volts</dt>
-        <dd>{so ? `${volts(so.good_low_v)} to ${volts(so.good_high_v)}${so.good_pack_v ? `, a full pack up to ${volts(so.good_pack_v)}` : ""}` : wanted ? "…" : "–"}</dd>
+        <dd>
+          {so
+            ? `${volts(so.good_low_v)} to ${volts(so.good_high_v)}${so.good_pack_v ? `, a full pack up to ${volts(so.good_pack_v)}` : ""}`
+            : wanted
+              ? "…"
+              : "–"}
+        </dd>
         <dt>could live</dt>
         <dd>
           {!so && wanted && "…"}
@@ -46,7 +52,12 @@ export function DeviceLead({ device }: { device: Device }) {
           {now && <span>where it is{now.already ? ` (${now.already})` : ""}</span>}
           {so?.not_here && <span className="lead-against">not where it is: {so.not_here}</span>}
           {elsewhere.map((place) => (
-            <Button key={place.title} size="small" onClick={() => void edit(place.edits).catch(() => undefined)} title={`${Math.round(place.score * 100)} of 100, ${amps(place.spare_a)} left`}>
+            <Button
+              key={place.title}
+              size="small"
+              onClick={() => void edit(place.edits).catch(() => undefined)}
+              title={`${Math.round(place.score * 100)} of 100, ${amps(place.spare_a)} left`}
+            >
               {place.title}
             </Button>
           ))}

@@ -37,8 +37,11 @@ export function DeviceTicket({ device }: { device: Device }) {
     <>
       <h2>{device.name}</h2>
       <p className="muted">
-        {device.feed ? `on ${railTitle(elementName(view, device.feed.rail))}${device.feed.pad ? `, ${elementName(view, device.feed.pad).replace(/^Pad/, "pad")}` : ""}` : "not fed"}
-        {wire ? `, ${wire.gauge_awg} AWG ${Math.round(wire.length_m * 1000)} mm` : ""} · allowed {device.min_v}–{device.max_v} V, resets below {answer.reset_v} V
+        {device.feed
+          ? `on ${railTitle(elementName(view, device.feed.rail))}${device.feed.pad ? `, ${elementName(view, device.feed.pad).replace(/^Pad/, "pad")}` : ""}`
+          : "not fed"}
+        {wire ? `, ${wire.gauge_awg} AWG ${Math.round(wire.length_m * 1000)} mm` : ""} · allowed {device.min_v}–{device.max_v} V, resets below {answer.reset_v}{" "}
+        V
       </p>
       <DeviceLead device={device} />
       <ConditionTable
@@ -64,7 +67,9 @@ export function DeviceTicket({ device }: { device: Device }) {
         }}
       />
       {(device.throttle ?? []).length > 0 ? (
-        <p className="muted">Draws by throttle: {(device.throttle ?? []).map((p) => `${amps(p.amps)} at ${Math.round(p.throttle_frac * 100)} %`).join(", ")}.</p>
+        <p className="muted">
+          Draws by throttle: {(device.throttle ?? []).map((p) => `${amps(p.amps)} at ${Math.round(p.throttle_frac * 100)} %`).join(", ")}.
+        </p>
       ) : device.law === "led" ? (
         <LedFields device={device} />
       ) : (
@@ -116,7 +121,13 @@ function MoreDraws({ device }: { device: Device }) {
   return (
     <div className="ticket-tools ticket-wrap">
       {missing.map((one) => (
-        <Button key={one.state} size="small" onClick={() => void edit([{ op: "set", element: device.id, field: `draws.${one.state}`, value: device.draws[one.as] as never }]).catch(() => undefined)}>
+        <Button
+          key={one.state}
+          size="small"
+          onClick={() =>
+            void edit([{ op: "set", element: device.id, field: `draws.${one.state}`, value: device.draws[one.as] as never }]).catch(() => undefined)
+          }
+        >
           {one.label}
         </Button>
       ))}

@@ -23,9 +23,7 @@ export function FilterNumbers({ filter }: { filter: Filter }) {
   if (!answer) return <p className="muted">{noise.isFetching ? "Working out what it does…" : "It does nothing yet."}</p>;
   return (
     <>
-      <p className="muted">
-        In “{elementName(view, answer.condition)}”, where there is most to take off. Old and cold, unless it says new.
-      </p>
+      <p className="muted">In “{elementName(view, answer.condition)}”, where there is most to take off. Old and cold, unless it says new.</p>
       <dl className="facts">
         {facts(filter, answer).map((fact) => (
           <div key={fact.label}>
@@ -48,14 +46,19 @@ function facts(filter: Filter, answer: FilterAnswer): Fact[] {
   ];
   if (answer.left_f && filter.kind !== "ferrite") {
     found.push({ label: "capacitance left", text: `${si(answer.left_f, "F")} of ${si(filter.farad * filter.count, "F")}` });
-    found.push({ label: "volts on it", text: `${volts(answer.bias_v)}, for long at most ${volts(answer.allowed_v)} of ${filter.rated_v} V printed`, code: "noise.capacitor_volts" });
+    found.push({
+      label: "volts on it",
+      text: `${volts(answer.bias_v)}, for long at most ${volts(answer.allowed_v)} of ${filter.rated_v} V printed`,
+      code: "noise.capacitor_volts",
+    });
     found.push({
       label: "ripple current, each",
       text: filter.ripple_a ? `${amps(answer.ripple_a)} of ${amps(filter.ripple_a)}` : `${amps(answer.ripple_a)}, its limit is not said`,
       code: "noise.capacitor_ripple",
     });
   }
-  if (answer.left_h && filter.kind === "lc") found.push({ label: "inductance left", text: `${si(answer.left_h, "H")} of ${si(filter.henry, "H")} at ${amps(answer.feed_a)}` });
+  if (answer.left_h && filter.kind === "lc")
+    found.push({ label: "inductance left", text: `${si(answer.left_h, "H")} of ${si(filter.henry, "H")} at ${amps(answer.feed_a)}` });
   if (filter.kind !== "capacitor") {
     found.push({ label: "current through it", text: `${amps(answer.feed_a)} of ${amps(filter.saturation_a)}`, code: "noise.saturation" });
     const warms = answer.rise_k === null ? "" : `, warms by ${si(answer.rise_k, "K")} of ${answer.sheet_rise_k} K in open air`;

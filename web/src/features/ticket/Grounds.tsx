@@ -51,7 +51,18 @@ export function Grounds({ owner }: { owner: { id: string; name: string; returns?
         })}
         <Button
           size="small"
-          onClick={() => quietly(edit([{ op: "add", kind: "return", owner: owner.id, value: { label: `${owner.id}-gnd`, to: view.plan.boards.find((b) => b.id !== owner.id)?.id ?? "pack" } as never }]))}
+          onClick={() =>
+            quietly(
+              edit([
+                {
+                  op: "add",
+                  kind: "return",
+                  owner: owner.id,
+                  value: { label: `${owner.id}-gnd`, to: view.plan.boards.find((b) => b.id !== owner.id)?.id ?? "pack" } as never,
+                },
+              ]),
+            )
+          }
         >
           Add a ground wire
         </Button>

@@ -14,13 +14,20 @@ export function Pads({ rail }: { rail: PlanDocument["rails"][number] }) {
       <div className="fields">
         {pads.map((pad, k) => (
           <div key={pad.id}>
-            <QuantityField label="label" field={`${pad.id}:label`} stored={pad.label} edits={(text) => [{ op: "set", element: pad.id, field: "label", value: text }]} />
+            <QuantityField
+              label="label"
+              field={`${pad.id}:label`}
+              stored={pad.label}
+              edits={(text) => [{ op: "set", element: pad.id, field: "label", value: text }]}
+            />
             <QuantityField
               label="limit"
               field={`${pad.id}:limit`}
               stored={pad.limit_a ? `${pad.limit_a}A` : ""}
               edits={(text) =>
-                text.trim() === "" ? [{ op: "set", element: rail.id, field: `pads.${k}.limit_a`, value: null }] : [{ op: "set_quantity", element: rail.id, field: `pads.${k}.limit_a`, text }]
+                text.trim() === ""
+                  ? [{ op: "set", element: rail.id, field: `pads.${k}.limit_a`, value: null }]
+                  : [{ op: "set_quantity", element: rail.id, field: `pads.${k}.limit_a`, text }]
               }
             />
             <Button size="small" onClick={() => quietly(edit([{ op: "remove", element: pad.id }]))}>

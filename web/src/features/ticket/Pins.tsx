@@ -28,8 +28,18 @@ export function Pins({ owner }: { owner: { id: string; name: string; pins?: Pin[
               {pin.label}, {pin.role ?? "other"}
             </summary>
             <div className="fields">
-              <QuantityField label="label" field={`${pin.id}:label`} stored={pin.label} edits={(text) => [{ op: "set", element: pin.id, field: "label", value: text }]} />
-              <Choice label="role" value={pin.role ?? "other"} options={ROLES.map((value) => ({ value, label: value }))} edits={(role) => [{ op: "set", element: pin.id, field: "role", value: role }]} />
+              <QuantityField
+                label="label"
+                field={`${pin.id}:label`}
+                stored={pin.label}
+                edits={(text) => [{ op: "set", element: pin.id, field: "label", value: text }]}
+              />
+              <Choice
+                label="role"
+                value={pin.role ?? "other"}
+                options={ROLES.map((value) => ({ value, label: value }))}
+                edits={(role) => [{ op: "set", element: pin.id, field: "role", value: role }]}
+              />
             </div>
             <AllFields element={pin.id} what="pin" value={pin} without={["label", "role"]} />
             <Button size="small" onClick={() => quietly(edit([{ op: "remove", element: pin.id }]))}>

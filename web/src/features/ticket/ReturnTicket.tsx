@@ -66,7 +66,16 @@ export function ReturnTicket({ owner, wire }: { owner: Owner; wire: Wire }) {
         <Button size="small" onClick={() => select(owner.id)}>
           {owner.name}
         </Button>
-        <Button size="small" danger onClick={() => void edit([{ op: "remove", element: wire.id }]).then(() => select(owner.id), () => undefined)}>
+        <Button
+          size="small"
+          danger
+          onClick={() =>
+            void edit([{ op: "remove", element: wire.id }]).then(
+              () => select(owner.id),
+              () => undefined,
+            )
+          }
+        >
           Remove this ground
         </Button>
       </div>

@@ -17,7 +17,10 @@ export function SignalTicket({ signal }: { signal: Signal }) {
   const answer = view.analysis.returns.signals.find((s) => s.id === signal.id);
   if (!answer) return null;
   const owners = [...view.plan.boards, ...(view.plan.devices ?? [])];
-  const ends = owners.flatMap((owner) => [{ value: owner.id, label: `${owner.name}, pin not said` }, ...(owner.pins ?? []).map((p) => ({ value: p.id, label: `${owner.name} ${p.label}` }))]);
+  const ends = owners.flatMap((owner) => [
+    { value: owner.id, label: `${owner.name}, pin not said` },
+    ...(owner.pins ?? []).map((p) => ({ value: p.id, label: `${owner.name} ${p.label}` })),
+  ]);
   const joined = [ownerOfEnd(view, signal.source), ownerOfEnd(view, signal.sink)];
   const grounds = view.analysis.returns.segments.filter((s) => joined.includes(s.owner) || joined.includes(s.to));
   return (
@@ -50,7 +53,10 @@ export function SignalTicket({ signal }: { signal: Signal }) {
         <Choice
           label="its ground"
           value={signal.ground ?? NONE}
-          options={[{ value: NONE, label: "none of its own" }, ...grounds.map((s) => ({ value: s.id, label: `${elementName(view, s.owner)} to ${s.to === "pack" ? "pack" : elementName(view, s.to)}` }))]}
+          options={[
+            { value: NONE, label: "none of its own" },
+            ...grounds.map((s) => ({ value: s.id, label: `${elementName(view, s.owner)} to ${s.to === "pack" ? "pack" : elementName(view, s.to)}` })),
+          ]}
           edits={(ground) => [{ op: "set", element: signal.id, field: "ground", value: ground === NONE ? null : ground }]}
         />
       </div>

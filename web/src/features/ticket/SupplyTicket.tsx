@@ -19,7 +19,9 @@ export function SupplyTicket({ supply }: { supply: Supply }) {
   if (!answer) return null;
   const regulator = "set_v" in supply ? supply : null;
   const strap = "choices" in supply ? supply : null;
-  const trips = Object.values(answer.states).map((s) => s.still_trip_s).filter((s): s is number => typeof s === "number");
+  const trips = Object.values(answer.states)
+    .map((s) => s.still_trip_s)
+    .filter((s): s is number => typeof s === "number");
   return (
     <>
       <h2>{supply.name}</h2>

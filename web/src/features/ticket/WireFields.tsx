@@ -37,7 +37,10 @@ export function WireFields({ element, at, wire }: { element: string; at: string;
       <Choice
         label="joined by"
         value={wire?.joined ? "none" : "wire"}
-        options={[{ value: "wire", label: "a wire" }, { value: "none", label: "no wire: pad on pad" }]}
+        options={[
+          { value: "wire", label: "a wire" },
+          { value: "none", label: "no wire: pad on pad" },
+        ]}
         edits={(value) => set("joined", value === "none")}
       />
       {!wire?.joined && <CopperFields element={element} at={at} wire={wire} set={set} />}
@@ -83,7 +86,11 @@ const NONE = "none";
 function ConnectorChoice({ element, at, has }: { element: string; at: string; has: boolean }) {
   const { edit } = usePlanActions();
   const [asked, setAsked] = useState(false);
-  const found = useQuery({ queryKey: ["shelf-pick", "connector"], enabled: asked, queryFn: () => call(client.GET("/api/shelf", { params: { query: { q: "", kind: "connector" } } })) });
+  const found = useQuery({
+    queryKey: ["shelf-pick", "connector"],
+    enabled: asked,
+    queryFn: () => call(client.GET("/api/shelf", { params: { query: { q: "", kind: "connector" } } })),
+  });
   const parts = (found.data ?? []).map(({ part }) => part);
   const set = (field: string, value: unknown): Edit => ({ op: "set", element, field: `${at}.${field}`, value: value as never });
   /** What reacts goes first and comes last: it needs the numbers of its own connector. */
@@ -130,14 +137,24 @@ interface CopperProps {
 function CopperFields({ element, at, wire, set }: CopperProps) {
   return (
     <>
-      <Choice label="gauge" value={String(wire?.gauge_awg ?? 26)} options={GAUGES.map((g) => ({ value: String(g.value), label: g.label }))} edits={(value) => set("gauge_awg", Number(value))} />
+      <Choice
+        label="gauge"
+        value={String(wire?.gauge_awg ?? 26)}
+        options={GAUGES.map((g) => ({ value: String(g.value), label: g.label }))}
+        edits={(value) => set("gauge_awg", Number(value))}
+      />
       <QuantityField
         label="length"
         field={`${element}:${at}.length`}
         stored={`${Math.round((wire?.length_m ?? 0.1) * 1000)}mm`}
         edits={(text) => [{ op: "set_quantity", element, field: `${at}.length_m`, text }]}
       />
-      <Choice label="runs" value={wire?.lay ?? "beside"} options={CHOICES["Wire.lay"].map((value) => ({ value, label: value === "beside" ? "beside its partner" : value }))} edits={(value) => set("lay", value)} />
+      <Choice
+        label="runs"
+        value={wire?.lay ?? "beside"}
+        options={CHOICES["Wire.lay"].map((value) => ({ value, label: value === "beside" ? "beside its partner" : value }))}
+        edits={(value) => set("lay", value)}
+      />
       <Choice
         label="colour"
         value={wire?.colour ?? USUAL}

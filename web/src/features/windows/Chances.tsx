@@ -29,7 +29,8 @@ function Run() {
   const finished = next === undefined;
   const run = useQuery({
     queryKey: key(next ?? ALL),
-    queryFn: ({ signal }) => call(client.POST("/api/plans/{plan_id}/spread", { params: { path: { plan_id: view.id } }, body: { samples: next ?? ALL, seed: 1 }, signal })),
+    queryFn: ({ signal }) =>
+      call(client.POST("/api/plans/{plan_id}/spread", { params: { path: { plan_id: view.id } }, body: { samples: next ?? ALL, seed: 1 }, signal })),
     enabled: !stopped && !finished,
     staleTime: Number.POSITIVE_INFINITY,
     notifyOnChangeProps: "all", // what has arrived is read from the cache, of every stage
@@ -69,8 +70,8 @@ function Run() {
               <button type="button" className="number" onClick={() => select(one.element)}>
                 {one.name}
               </button>
-              , {one.what} (±{percent(one.band_frac)}): {percent(one.share_frac)} of what is unsure about {data.worst_rail ? elementName(view, data.worst_rail) : "the worst rail"}{" "}
-              {bar(one.share_frac)}
+              , {one.what} (±{percent(one.band_frac)}): {percent(one.share_frac)} of what is unsure about{" "}
+              {data.worst_rail ? elementName(view, data.worst_rail) : "the worst rail"} {bar(one.share_frac)}
             </li>
           ))}
         </ol>

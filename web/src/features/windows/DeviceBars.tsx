@@ -17,7 +17,15 @@ const ROW_H = 33;
 const COMPACT_W = 480;
 const COMPACT_ROW_H = 52;
 const TOP = 30;
-const NOW: Record<DeviceState["verdict"], string> = { ok: "", off: "", dead: "", low: ", below its window", reset: ", resets", high: ", too high", unknown: ", not known" };
+const NOW: Record<DeviceState["verdict"], string> = {
+  ok: "",
+  off: "",
+  dead: "",
+  low: ", below its window",
+  reset: ", resets",
+  high: ", too high",
+  unknown: ", not known",
+};
 
 export function DeviceBars({ width, pattern, cell, pins }: { width: number; pattern: Pattern; cell: number; pins: Record<string, number> | null }) {
   const { view } = usePlanState();
@@ -29,7 +37,12 @@ export function DeviceBars({ width, pattern, cell, pins }: { width: number; patt
   const rowH = compact ? COMPACT_ROW_H : ROW_H;
   const [left, right] = compact ? [40, width - 44] : [NAME_W + 34, width - WORDS_W - 24];
   const axis = useMemo(
-    () => voltAxis(devices.flatMap((d) => [d.min_v, d.max_v, d.seen_min_v ?? 0, d.seen_max_v ?? 0]), left, right),
+    () =>
+      voltAxis(
+        devices.flatMap((d) => [d.min_v, d.max_v, d.seen_min_v ?? 0, d.seen_max_v ?? 0]),
+        left,
+        right,
+      ),
     [devices, left, right],
   );
   const height = TOP + devices.length * rowH + 8;
@@ -78,10 +91,19 @@ export function DeviceBars({ width, pattern, cell, pins }: { width: number; patt
             )}
             <rect className="allowed" x={axis.x(device.min_v)} y={bar + 3} width={axis.x(device.max_v) - axis.x(device.min_v)} height={20} />
             <line className="reset" x1={axis.x(device.reset_v)} x2={axis.x(device.reset_v)} y1={bar + 3} y2={bar + 23} />
-            <text className="bar-note" x={Math.min(...[device.min_v, device.reset_v, seen ? (device.seen_min_v ?? device.min_v) : device.min_v].map(axis.x)) - 4} y={bar + 17} textAnchor="end">
+            <text
+              className="bar-note"
+              x={Math.min(...[device.min_v, device.reset_v, seen ? (device.seen_min_v ?? device.min_v) : device.min_v].map(axis.x)) - 4}
+              y={bar + 17}
+              textAnchor="end"
+            >
               {device.min_v}
             </text>
-            <text className="bar-note" x={Math.max(axis.x(device.max_v), seen ? Math.max(axis.x(device.seen_max_v ?? 0), axis.x(device.seen_min_v ?? 0) + 4) : 0) + 4} y={bar + 17}>
+            <text
+              className="bar-note"
+              x={Math.max(axis.x(device.max_v), seen ? Math.max(axis.x(device.seen_max_v ?? 0), axis.x(device.seen_min_v ?? 0) + 4) : 0) + 4}
+              y={bar + 17}
+            >
               {device.max_v}
             </text>
             {seen && (

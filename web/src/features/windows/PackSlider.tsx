@@ -32,7 +32,12 @@ export function PackSlider({ pattern, cell, move }: Props) {
     if (box) move(clamp(full - ((clientY - box.top - TOP) / (BOTTOM - TOP)) * (full - floor)));
   };
   const events = windows.events;
-  const labels = spreadLabels(events.map((e) => y(e.cell_v)), 31, TOP, BOTTOM - 10);
+  const labels = spreadLabels(
+    events.map((e) => y(e.cell_v)),
+    31,
+    TOP,
+    BOTTOM - 10,
+  );
   const pack = at(windows.cell_v, pattern.rails_v[view.plan.pack.rail], cell);
   return (
     <svg ref={svg} className="pack" width={280} height={HEIGHT} aria-label="Pack, full to floor">
@@ -76,7 +81,14 @@ export function PackSlider({ pattern, cell, move }: Props) {
       {events.map((event, k) => {
         const bad = event.kind !== "leaves";
         return (
-          <g key={`${event.kind}${event.element}`} className={bad ? "pack-event pack-event-bad" : "pack-event"} role="button" tabIndex={0} onClick={() => select(event.element)} onKeyDown={(e) => e.key === "Enter" && select(event.element)}>
+          <g
+            key={`${event.kind}${event.element}`}
+            className={bad ? "pack-event pack-event-bad" : "pack-event"}
+            role="button"
+            tabIndex={0}
+            onClick={() => select(event.element)}
+            onKeyDown={(e) => e.key === "Enter" && select(event.element)}
+          >
             <path d={`M ${X + BAR_W + 2} ${y(event.cell_v)} h 8 L ${X + BAR_W + 22} ${labels[k] ?? 0}`} />
             <foreignObject x={X + BAR_W + 26} y={(labels[k] ?? 0) - 15} width={166} height={32}>
               <div className="pack-words">

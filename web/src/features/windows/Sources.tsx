@@ -40,8 +40,13 @@ export function Sources() {
                 if (!state) return <td key={c.id}>–</td>;
                 const mark = state.weight;
                 return (
-                  <td key={c.id} className={`${c.id === condition ? "is-chosen" : ""} ${mark ? `mark-${mark}` : state.verdict === "dead" || state.verdict === "off" ? "muted" : ""}`}>
-                    {mark && <Mark kind={mark} />} {state.sources.length > 0 && state.verdict !== "off" ? state.sources.map((s) => elementName(view, s)).join(" + ") : ""} {WORDS[state.verdict]}
+                  <td
+                    key={c.id}
+                    className={`${c.id === condition ? "is-chosen" : ""} ${mark ? `mark-${mark}` : state.verdict === "dead" || state.verdict === "off" ? "muted" : ""}`}
+                  >
+                    {mark && <Mark kind={mark} />}{" "}
+                    {state.sources.length > 0 && state.verdict !== "off" ? state.sources.map((s) => elementName(view, s)).join(" + ") : ""}{" "}
+                    {WORDS[state.verdict]}
                   </td>
                 );
               })}

@@ -44,7 +44,8 @@ export function VoltsSheet() {
   return (
     <div ref={frame}>
       <p className="windows-lead">
-        Box: what the device allows. Thick bar: what its pins see over all conditions. Rust mark: {instant ? `${instant.name} of the run; choose a load, or move the slider, for` : "at this cell voltage under the load of"}{" "}
+        Box: what the device allows. Thick bar: what its pins see over all conditions. Rust mark:{" "}
+        {instant ? `${instant.name} of the run; choose a load, or move the slider, for` : "at this cell voltage under the load of"}{" "}
         <Select
           size="small"
           value={index}

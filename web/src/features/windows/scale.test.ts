@@ -17,7 +17,11 @@ it("reads between the points of a falling sweep", () => {
 });
 
 it("keeps a verdict down to where the next begins", () => {
-  const spans = [{ cell_v: 4.2, verdict: "ok" as const }, { cell_v: 3.5, verdict: "low" as const }, { cell_v: 3.31, verdict: "reset" as const }];
+  const spans = [
+    { cell_v: 4.2, verdict: "ok" as const },
+    { cell_v: 3.5, verdict: "low" as const },
+    { cell_v: 3.31, verdict: "reset" as const },
+  ];
   expect([4.2, 3.51, 3.5, 3.32, 3.3, 3.0, 4.3].map((cell) => livesAt(spans, cell))).toEqual(["ok", "ok", "low", "low", "reset", "reset", "ok"]);
   expect(livesAt(undefined, 3.3)).toBe("ok");
 });

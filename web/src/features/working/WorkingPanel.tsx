@@ -26,7 +26,12 @@ export function WorkingPanel({ asked, ask }: Props) {
   const working = found.data;
   return (
     <Drawer open={asked !== null} onClose={() => ask(null)} size={440} title={working?.title ?? "Working"} mask={false} className="working">
-      {asked?.condition === INSTANT && <Alert type="info" title="At an instant of a run this number was stepped to, not solved by a formula. Keep the instant as a condition, under Run, and it shows its working." />}
+      {asked?.condition === INSTANT && (
+        <Alert
+          type="info"
+          title="At an instant of a run this number was stepped to, not solved by a formula. Keep the instant as a condition, under Run, and it shows its working."
+        />
+      )}
       {found.isPending && asked && asked.condition !== INSTANT && <Spin />}
       {found.error && <Alert type="error" title={found.error instanceof ApiError ? found.error.message : String(found.error)} />}
       {working && asked && (

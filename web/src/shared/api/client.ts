@@ -90,7 +90,8 @@ export async function call<T>(outcome: Promise<Outcome<T>>): Promise<T> {
     throw new ApiError(0, UNREACHABLE);
   }
   if (found.data !== undefined && found.response.ok) return found.data;
-  if (found.response.status === 401 && isBody(found.error) && found.error.kind === "login" && askedAt >= loggedInAt) window.dispatchEvent(new Event(LOGIN_ASKED));
+  if (found.response.status === 401 && isBody(found.error) && found.error.kind === "login" && askedAt >= loggedInAt)
+    window.dispatchEvent(new Event(LOGIN_ASKED));
   throw new ApiError(found.response.status, isBody(found.error) ? found.error : { ...UNREACHABLE, what: `The server answered ${found.response.status}.` });
 }
 

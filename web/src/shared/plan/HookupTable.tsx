@@ -39,7 +39,9 @@ export function HookupTable({ list, ticks, select, selected }: Props) {
         <tbody>
           {list.rows.map((row) => (
             <tr key={row.id} className={`hookup-${SIGN[row.polarity]} ${selected === row.element ? "is-chosen" : ""}`}>
-              <td className="tick">{ticks ? <Checkbox checked={ticks.has(row.id)} onChange={() => ticks.toggle(row.id)} aria-label={`${row.purpose} done`} /> : "☐"}</td>
+              <td className="tick">
+                {ticks ? <Checkbox checked={ticks.has(row.id)} onChange={() => ticks.toggle(row.id)} aria-label={`${row.purpose} done`} /> : "☐"}
+              </td>
               <th scope="row">
                 <span className="polarity" aria-label={SIGN[row.polarity]}>
                   {row.polarity === "signal" ? "~" : row.polarity}
@@ -61,13 +63,18 @@ export function HookupTable({ list, ticks, select, selected }: Props) {
                 {row.end.name} <strong>{row.end.at}</strong>
               </td>
               <td data-label="wire">
-                <span className={`insulation insulation-${row.colour}`} role="img" aria-label={row.colour} title={row.colour} /> {row.joined ? "joined, no wire" : `${row.gauge_awg}, ${Math.round(row.length_m * 1000)} mm`}
+                <span className={`insulation insulation-${row.colour}`} role="img" aria-label={row.colour} title={row.colour} />{" "}
+                {row.joined ? "joined, no wire" : `${row.gauge_awg}, ${Math.round(row.length_m * 1000)} mm`}
               </td>
               <td data-label="most">{row.amps_a === null ? "–" : amps(row.amps_a)}</td>
               <td data-label="drop">{row.drop_v === null ? "–" : si(row.drop_v, "V")}</td>
               <td data-label="rise">{row.rise_k === null ? "–" : `${Math.round(row.rise_k ?? 0)} K`}</td>
-              <td data-label="melts" className="is-more">{row.fuses_a === null ? "–" : `${Math.round(row.fuses_a ?? 0)} A`}</td>
-              <td data-label="AWG enough" className="is-more">{row.amps_a === null || row.joined ? "–" : row.smallest_awg === null ? "none" : `${row.smallest_awg}, ${row.smallest_by}`}</td>
+              <td data-label="melts" className="is-more">
+                {row.fuses_a === null ? "–" : `${Math.round(row.fuses_a ?? 0)} A`}
+              </td>
+              <td data-label="AWG enough" className="is-more">
+                {row.amps_a === null || row.joined ? "–" : row.smallest_awg === null ? "none" : `${row.smallest_awg}, ${row.smallest_by}`}
+              </td>
             </tr>
           ))}
         </tbody>

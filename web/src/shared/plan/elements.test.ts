@@ -17,7 +17,15 @@ const view = {
 } as unknown as PlanView;
 
 it("names everything a screen may show, pins, pads and ground wires included", () => {
-  expect(["pack", "fc", "rail-5v", "camera", "hover", "video", "bulk"].map((id) => elementName(view, id))).toEqual(["6S pack", "Controller", "5 V", "Camera", "Hover", "Picture", "Bulk"]);
+  expect(["pack", "fc", "rail-5v", "camera", "hover", "video", "bulk"].map((id) => elementName(view, id))).toEqual([
+    "6S pack",
+    "Controller",
+    "5 V",
+    "Camera",
+    "Hover",
+    "Picture",
+    "Bulk",
+  ]);
   expect(elementName(view, "pad-a")).toBe("Pad A");
   expect(elementName(view, "fc-tx1")).toBe("Controller TX1");
   expect(elementName(view, "fc-gnd")).toBe("Ground of Controller");
@@ -33,5 +41,10 @@ it("knows whose end a signal has, pin or not", () => {
 });
 
 it("knows a regulator by its kind", () => {
-  expect(["linear", "buck", "boost", "buckboost", "diode", "link", "strap"].filter((kind) => isRegulator({ kind } as never))).toEqual(["linear", "buck", "boost", "buckboost"]);
+  expect(["linear", "buck", "boost", "buckboost", "diode", "link", "strap"].filter((kind) => isRegulator({ kind } as never))).toEqual([
+    "linear",
+    "buck",
+    "boost",
+    "buckboost",
+  ]);
 });

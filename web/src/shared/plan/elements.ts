@@ -9,7 +9,18 @@ export function storedName(view: PlanView, id: string): string {
 }
 
 function named(plan: PlanView["plan"]) {
-  return [...plan.boards, ...plan.rails, ...(plan.supplies ?? []), ...(plan.devices ?? []), ...(plan.inlets ?? []), ...(plan.conditions ?? []), ...(plan.signals ?? []), ...(plan.filters ?? []), ...(plan.clamps ?? []), ...(plan.noises ?? [])];
+  return [
+    ...plan.boards,
+    ...plan.rails,
+    ...(plan.supplies ?? []),
+    ...(plan.devices ?? []),
+    ...(plan.inlets ?? []),
+    ...(plan.conditions ?? []),
+    ...(plan.signals ?? []),
+    ...(plan.filters ?? []),
+    ...(plan.clamps ?? []),
+    ...(plan.noises ?? []),
+  ];
 }
 
 export function elementName(view: PlanView, id: string): string {

@@ -8,7 +8,10 @@ const view = {
     findings: [],
     budget: {
       conditions: [{ id: "hover", name: "Hover" }],
-      rails: [{ id: "r5", states: { hover: { volts_v: 5 } } }, { id: "r3", states: { hover: { volts_v: 3.3 } } }],
+      rails: [
+        { id: "r5", states: { hover: { volts_v: 5 } } },
+        { id: "r3", states: { hover: { volts_v: 3.3 } } },
+      ],
       supplies: [],
       devices: [{ id: "cam", states: { hover: { pin_v: 4.9 } } }],
     },

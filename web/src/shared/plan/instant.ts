@@ -16,7 +16,8 @@ export function useInstant(view: PlanView | undefined, scenario: string | null, 
     placeholderData: (before, query) => (query?.queryKey[2] === view?.revision && query?.queryKey[3] === scenario ? before : undefined),
     retry: false,
     refetchOnWindowFocus: false,
-    queryFn: () => call(client.GET("/api/plans/{plan_id}/run/instant", { params: { path: { plan_id: view?.id ?? 0 }, query: { scenario: scenario ?? "", at_s: atS } } })),
+    queryFn: () =>
+      call(client.GET("/api/plans/{plan_id}/run/instant", { params: { path: { plan_id: view?.id ?? 0 }, query: { scenario: scenario ?? "", at_s: atS } } })),
   });
   return found.data;
 }
@@ -24,7 +25,8 @@ export function useInstant(view: PlanView | undefined, scenario: string | null, 
 /** The plan with the instant's numbers beside those of its conditions. */
 export function withInstant(view: PlanView, now: Instant): PlanView {
   const { budget, returns } = view.analysis;
-  const put = <T extends { id: string; states: Record<string, S> }, S>(own: T[], states: Record<string, S>): T[] => own.map((one) => ({ ...one, states: { ...one.states, [INSTANT]: states[one.id] ?? (Object.values(one.states)[0] as S) } }));
+  const put = <T extends { id: string; states: Record<string, S> }, S>(own: T[], states: Record<string, S>): T[] =>
+    own.map((one) => ({ ...one, states: { ...one.states, [INSTANT]: states[one.id] ?? (Object.values(one.states)[0] as S) } }));
   return {
     ...view,
     analysis: {

@@ -2,9 +2,15 @@ import { expect, it } from "vitest";
 import type { Finding } from "@/shared/api/types";
 import { conditionMark, elementMarks, findingsIn, severityIn, shiftMark, shownIn } from "./marks";
 
-const finding = (code: string, severity: Finding["severity"], conditions: string[], elements: string[]) => ({ code, severity, elements, by_condition: Object.fromEntries(conditions.map((one) => [one, severity])), numbers: [] }) as unknown as Finding;
+const finding = (code: string, severity: Finding["severity"], conditions: string[], elements: string[]) =>
+  ({ code, severity, elements, by_condition: Object.fromEntries(conditions.map((one) => [one, severity])), numbers: [] }) as unknown as Finding;
 
-const findings = [finding("load.over", "fault", ["hover"], ["rail-5v"]), finding("wire.drop", "caution", ["hover", "punch"], ["camera", "rail-5v"]), finding("data.guess", "note", ["bench"], ["sender"]), finding("noise.absent", "note", [], ["pad"])];
+const findings = [
+  finding("load.over", "fault", ["hover"], ["rail-5v"]),
+  finding("wire.drop", "caution", ["hover", "punch"], ["camera", "rail-5v"]),
+  finding("data.guess", "note", ["bench"], ["sender"]),
+  finding("noise.absent", "note", [], ["pad"]),
+];
 
 it("shows a condition's findings, those that hold everywhere, and all of them in the worst", () => {
   expect(findingsIn(findings, "punch").map((f) => f.code)).toEqual(["wire.drop", "noise.absent"]);
@@ -28,7 +34,10 @@ it("weighs a finding as it does in its condition", () => {
 });
 
 it("judges a signal's shift by its own finding, in the conditions it is true in", () => {
-  const shifted = { ...finding("ground.shift", "fault", ["punch"], ["video", "cam", "fc"]), by_condition: { punch: "fault", hover: "caution" } } as unknown as Finding;
+  const shifted = {
+    ...finding("ground.shift", "fault", ["punch"], ["video", "cam", "fc"]),
+    by_condition: { punch: "fault", hover: "caution" },
+  } as unknown as Finding;
   expect(["punch", "hover", "bench"].map((c) => shiftMark([shifted], "video", c))).toEqual(["fault", "caution", "ok"]);
   expect(shiftMark([shifted], "cam", "punch")).toBe("ok");
 });

@@ -6,7 +6,12 @@ export function moveOf(device: string, rail: string): Edit[] {
   return [{ op: "move", device, rail, with_return: true }];
 }
 
-export async function tryMove(preview: (edits: Edit[], condition?: string) => Promise<PreviewView>, device: string, rail: string, condition?: string): Promise<MoveTried> {
+export async function tryMove(
+  preview: (edits: Edit[], condition?: string) => Promise<PreviewView>,
+  device: string,
+  rail: string,
+  condition?: string,
+): Promise<MoveTried> {
   try {
     const found = (await preview(moveOf(device, rail), condition)).move;
     if (found) return found;

@@ -37,7 +37,8 @@ export function useFindings(view: PlanView): Finding[] {
 export function useFixes(view: PlanView): { fixes: Map<string, Fix[]>; checking: boolean } {
   const found = useQuery({
     queryKey: ["fixes", view.id, view.revision],
-    queryFn: ({ signal }) => call(client.GET("/api/plans/{plan_id}/fixes", { params: { path: { plan_id: view.id }, query: { revision: view.revision } }, signal })),
+    queryFn: ({ signal }) =>
+      call(client.GET("/api/plans/{plan_id}/fixes", { params: { path: { plan_id: view.id }, query: { revision: view.revision } }, signal })),
     staleTime: Number.POSITIVE_INFINITY,
   });
   const fixes = useMemo(() => new Map((found.data?.findings ?? []).map((one) => [one.key, one.fixes])), [found.data]);

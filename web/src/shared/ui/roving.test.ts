@@ -16,6 +16,13 @@ it("walks along a row in the order of the eye, and stops at its ends", () => {
 });
 
 it("goes to the nearest of the next row", () => {
-  expect([nextStop(stops, 1, "ArrowDown"), nextStop(stops, 0, "ArrowDown"), nextStop(stops, 4, "ArrowUp"), nextStop(stops, 3, "ArrowUp")]).toEqual([4, 3, 1, 0]);
-  expect([nextStop(stops, 3, "ArrowDown"), nextStop(stops, 0, "ArrowUp"), nextStop(stops, 9, "ArrowUp"), nextStop(stops, 0, "x")]).toEqual([null, null, null, null]);
+  expect([nextStop(stops, 1, "ArrowDown"), nextStop(stops, 0, "ArrowDown"), nextStop(stops, 4, "ArrowUp"), nextStop(stops, 3, "ArrowUp")]).toEqual([
+    4, 3, 1, 0,
+  ]);
+  expect([nextStop(stops, 3, "ArrowDown"), nextStop(stops, 0, "ArrowUp"), nextStop(stops, 9, "ArrowUp"), nextStop(stops, 0, "x")]).toEqual([
+    null,
+    null,
+    null,
+    null,
+  ]);
 });

@@ -6,7 +6,13 @@ function press(key: string, held: Partial<KeyboardEvent> = {}): string {
 }
 
 it("names keys as the list of shortcuts does", () => {
-  expect([press("1"), press("G"), press("?", { shiftKey: true }), press("z", { ctrlKey: true }), press("Z", { ctrlKey: true, shiftKey: true }), press("Escape"), press("z", { metaKey: true })]).toEqual([
-    "1", "g", "?", "ctrl+z", "ctrl+shift+z", "Escape", "ctrl+z",
-  ]);
+  expect([
+    press("1"),
+    press("G"),
+    press("?", { shiftKey: true }),
+    press("z", { ctrlKey: true }),
+    press("Z", { ctrlKey: true, shiftKey: true }),
+    press("Escape"),
+    press("z", { metaKey: true }),
+  ]).toEqual(["1", "g", "?", "ctrl+z", "ctrl+shift+z", "Escape", "ctrl+z"]);
 });

@@ -11,7 +11,10 @@ export function keyName(event: KeyboardEvent): string {
 }
 
 export function inField(target: EventTarget | null): boolean {
-  return target instanceof HTMLElement && (target.isContentEditable || ["INPUT", "TEXTAREA", "SELECT"].includes(target.tagName) || target.closest('[role="combobox"], [role="listbox"]') !== null);
+  return (
+    target instanceof HTMLElement &&
+    (target.isContentEditable || ["INPUT", "TEXTAREA", "SELECT"].includes(target.tagName) || target.closest('[role="combobox"], [role="listbox"]') !== null)
+  );
 }
 
 const OPEN_MENU = ".ant-dropdown:not(.ant-dropdown-hidden), .ant-select-dropdown:not(.ant-select-dropdown-hidden)";
