@@ -1,6 +1,6 @@
 /** What is seen while a wagon is dragged: the track under it, and the words at the hand. */
 import { amps } from "@/shared/ui/format";
-import type { Row } from "./RailsView";
+import type { Row } from "./row";
 import type { Drag } from "./useWagonDrag";
 
 export function DropZone({ drag, rows, width }: { drag: Drag; rows: Row[]; width: number }) {

@@ -7,28 +7,17 @@ import { PHONE, useMedia } from "@/shared/ui/useMedia";
 import { useRoving } from "@/shared/ui/useRoving";
 import { amps } from "@/shared/ui/format";
 import type { Consumer } from "@/shared/api/types";
-import { blockX, layTrack, rowHeight, trackY, WAGON_H, type Track } from "./geometry";
-import { blockText, type BlockText } from "./blockText";
+import { blockX, layTrack, rowHeight, trackY, WAGON_H } from "./geometry";
+import { blockText } from "./blockText";
 import { Legend } from "./Legend";
 import { Patterns } from "./Patterns";
 import { SupplyBlock } from "./SupplyBlock";
 import { TrackPicture } from "./TrackPicture";
 import { DragGhost, DropZone } from "./DragPicture";
+import type { Row } from "./row";
 import { RailsList } from "./RailsList";
 import { useWagonDrag } from "./useWagonDrag";
 import "./rails.css";
-
-export interface Row {
-  id: string;
-  depth: number;
-  parent: string | null;
-  condition: string;
-  track: Track;
-  block: BlockText;
-  top: number;
-  y: number;
-  height: number;
-}
 
 const TOP = 14;
 const LEAST_W = 600;

@@ -3,7 +3,7 @@ import { useCallback, useEffect, useEffectEvent, useState, type RefObject } from
 import type { MoveTried } from "@/shared/api/types";
 import { moveOf, tryMove } from "@/shared/plan/tryMove";
 import { WORST, usePlanActions, usePlanState, useSelection } from "@/shared/plan/usePlan";
-import type { Row } from "./RailsView";
+import type { Row } from "./row";
 
 export interface Drag {
   device: string;

@@ -8,7 +8,7 @@ import { drawText } from "@/shared/ui/format";
 import { BoardForm } from "./BoardForm";
 import { EMPTY_BOARD } from "./boards";
 import { DeviceForm, type ShelfDevice } from "./DeviceForm";
-import { facts, type Part } from "./ShelfView";
+import { facts, type Part } from "./facts";
 
 interface Props {
   part: Part | null;

@@ -4,38 +4,16 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Alert, Button, Input, Segmented, Select, Spin } from "antd";
 import { useDeferredValue, useRef, useState } from "react";
 import { ApiError, call, client } from "@/shared/api/client";
-import type { components } from "@/shared/api/schema";
 import { usePlanActions, usePlanState, useSelection } from "@/shared/plan/usePlan";
-import { drawText, railTitle } from "@/shared/ui/format";
+import { railTitle } from "@/shared/ui/format";
+import { facts, type Part } from "./facts";
 import { PartEditor } from "./PartEditor";
 import "./shelf.css";
-
-export type PartView = components["schemas"]["PartView"];
-export type Part = PartView["part"];
 
 const KINDS = ["all", ...CHOICES["Part.kind"]] as const;
 type Kind = (typeof KINDS)[number];
 const PLACED = ["device", "bec", "board", "pack", "clamp", "diode"];
 const ON_A_RAIL = new Set<Kind>(["device", "clamp", "diode"]);
-
-export function facts(part: Part): string {
-  if (part.device) {
-    const d = part.device;
-    const motor = (d.throttle ?? []).at(-1);
-    const draw = motor ? `${motor.amps} A at full throttle` : `${drawText(d.draws.typical)} typical, ${drawText(d.draws.peak)} peak`;
-    return `${d.min_v}–${d.max_v} V, ${draw}`;
-  }
-  if (part.bec) return `${part.bec.kind} to ${part.bec.set_v} V, ${part.bec.rating_a} A, up to ${part.bec.input_max_v} V in`;
-  if (part.board) {
-    const regulators = (part.board.supplies ?? []).flatMap((s) => ("set_v" in s ? [`${s.set_v} V ${s.rating_a} A`] : []));
-    return regulators.length > 0 ? regulators.join(", ") : "no regulator";
-  }
-  if (part.pack) return `${part.pack.series}S${part.pack.parallel}P ${part.pack.chemistry}, ${part.pack.capacity_ah} Ah`;
-  return Object.entries(part[part.kind] ?? {})
-    .filter(([, value]) => value !== null)
-    .map(([name, value]) => `${name.replaceAll("_", " ")} ${value}`)
-    .join(", ");
-}
 
 /** One part as its file holds it; the server judges what is in it. */
 function partOf(text: string, name: string): Part {
