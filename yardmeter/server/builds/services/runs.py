@@ -118,9 +118,10 @@ def _put_away() -> None:
 
 def overtaken(plan_id: int, plan: PlanDocument) -> None:
     """An edit has made it another plan: whatever is on its way for it alone, as it was before, ends at once."""
-    now = key_of(plan)
     with _lock:
-        old = [one for one in _open.values() if plan_id in one.plans and one.plan_key != now and not one.over]
+        its = [one for one in _open.values() if plan_id in one.plans and not one.over]
+        now = key_of(plan) if its else ""  # dear, and mostly nothing runs
+        old = [one for one in its if one.plan_key != now]
         for job in old:
             job.plans.discard(plan_id)
     for job in old:
