@@ -124,6 +124,15 @@ def test_the_loops_of_a_row_are_the_laws_of_the_arrays(device: str, count: int) 
         assert braked @ on.dx == pytest.approx(-at.f[row], abs=1e-6 * np.abs(at.f[row]).max())
 
 
+def test_nothing_is_compiled_again_for_other_plans() -> None:
+    """One condition or six, no regulator or many, everything shared by all rows or nothing: arrays of the same kinds."""
+    bare = plan(devices=[device("d", "pack-rail", 1.0, nominal_v=14, min_v=6, max_v=20)], conditions=[STILL])
+    for made in (bare, crowd(20, "sender"), demo.plan("culvert-first-wiring")):
+        for count in (1, len(made.conditions)):
+            assert operate(branch_table(made), [Situation(one) for one in made.conditions[:count]]).converged(0)
+    assert len(rowwise.newton_rows.signatures) == len(rowwise.creep_rows.signatures) == 1
+
+
 def test_equations_that_want_to_be_exchanged_are() -> None:
     """A regulator without any output resistance has nothing in its own row to take its current out by."""
     made = plan(rails=[rail("r", 5)], supplies=[regulator("a", "buck", "pack-rail", "r", 5.0)], devices=[device("d", "r", 1.0)], conditions=[STILL])  # fmt: skip

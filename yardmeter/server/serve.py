@@ -243,12 +243,12 @@ def _login_exists() -> bool:
 
 
 def _say_what_is_compiled() -> None:
-    """The first run of a scenario compiles the march where that could not be done before: nobody should wonder what it does."""
+    """The first analysis, and the first run, compile where that could not be done before: nobody should wonder what they do."""
     from yardmeter.core.solver.transient.compiled import is_ready
 
     if not is_ready():
         print(
-            "Runs in time are not compiled yet, and what is compiled cannot be kept: the first run takes a minute.",
+            "Nothing is compiled yet, and what is compiled cannot be kept: the first analysis takes half a minute, the first run another.",
             flush=True,
         )
 

@@ -151,16 +151,18 @@ def wiring_of(assembly: Assembly, circuit: Circuit) -> Wiring:
 
 
 def values_of(circuit: Circuit) -> Values:
+    """Arrays of one kind each, whatever they were: another kind, as one that cannot be written, would be compiled for anew."""
     rows, c = circuit.rows, circuit.converters
 
     def full(values: Floats) -> Floats:
-        return np.ascontiguousarray(np.broadcast_to(values, (rows, values.shape[-1])), float)
+        return np.array(np.broadcast_to(values, (rows, values.shape[-1])), float, order="C")
 
     return Values(
-        circuit.loads.law, circuit.loads.knee_v.astype(float), c.kind, c.passes, c.sinks,
+        np.array(circuit.loads.law, np.int64), np.array(circuit.loads.knee_v, float),
+        np.array(c.kind, np.int64), np.array(c.passes, bool), np.array(c.sinks, bool),
         full(circuit.conductors.siemens), full(circuit.emfs.volts), full(circuit.emfs.siemens), full(circuit.loads.value),
-        np.ascontiguousarray(c.enabled), full(c.set_v), full(c.out_ohm), full(c.ceil_gain), full(c.drop_v), full(c.drop_ohm),
-        full(c.limit_a), full(c.stop_v), full(c.quiescent_a), full(c.k1_v), full(c.k2_ohm), circuit.stiff_siemens,
+        np.array(c.enabled, bool, order="C"), full(c.set_v), full(c.out_ohm), full(c.ceil_gain), full(c.drop_v), full(c.drop_ohm),
+        full(c.limit_a), full(c.stop_v), full(c.quiescent_a), full(c.k1_v), full(c.k2_ohm), float(circuit.stiff_siemens),
     )  # fmt: skip
 
 
