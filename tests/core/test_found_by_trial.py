@@ -178,6 +178,22 @@ def test_without_a_way_back_to_the_pack_nothing_is_fed_whatever_volts_float() ->
     assert "source.none" in {one.code for one in run_rules(cut)}
 
 
+def test_a_port_that_is_not_plugged_is_no_way_back_and_the_pack_none_on_usb() -> None:
+    """A board joined to the rest by its 5 V alone: fed on its own port, dead on the pack, whatever could come back by that wire."""
+    usb = {"id": "usb", "name": "USB", "kind": "usb", "rail": "own", "limit_a": 0.5}
+    red = {"kind": "link", "id": "red", "name": "Red wire", "input": "five", "output": "own", "board": "fc", "feed": {"gauge_awg": 26, "length_m": 0.1}}  # fmt: skip
+    made = plan(
+        boards=[{"id": "fc", "name": "Controller"}], rails=[*FIVE, rail("own", 5, "fc")], inlets=[usb],
+        supplies=[regulator("b", "buck", "pack-rail", "five", 5.0), regulator("c", "buck", "pack-rail", "own", 5.0, board="fc"), red],
+        devices=[device("d", "own", 0.1, ground="fc"), device("e", "five", 0.3)],
+        conditions=[STILL, {**STILL, "id": "on-usb", "name": "On USB", "energy": ["usb"]}],
+    )  # fmt: skip
+    states = solve_plan(made).device("d").states
+    assert [states[one].verdict for one in ("bench", "on-usb")] == ["dead", "ok"]
+    assert [one.verdict for one in solve_plan(made).windows.patterns[0].lives["d"]] == ["dead"]
+    assert {one.verdict for one in [solve_plan(made).device("e").states["on-usb"]]} == {"dead"}
+
+
 def test_a_run_does_not_begin_where_no_point_was_found(monkeypatch: pytest.MonkeyPatch) -> None:
     """No plan without a point is known: 1,500 chains of three regulators far over their limits all have one."""
     lost = chain(543)

@@ -76,6 +76,14 @@ def test_a_device_asks_by_its_mode_and_a_ramp_in_a_straight_line() -> None:
     assert asked_at(record(CONSUMER, mode=0, **fields), 2.0) == 3.0, "a lamp has no modes"
 
 
+def test_what_is_switched_by_its_ohms_comes_and_goes_by_its_siemens() -> None:
+    """From nothing to 4 Ω in four seconds: a quarter of the siemens after one, all of them at the end; and the way back."""
+    comes = record(CONSUMER, from_value=np.inf, to_value=4.0, from_s=1.0, to_s=5.0)
+    goes = record(CONSUMER, from_value=4.0, to_value=np.inf, from_s=1.0, to_s=5.0)
+    assert [1 / asked_at(comes, t) for t in (1.0, 2.0, 3.0, 5.0)] == pytest.approx([0, 1 / 16, 1 / 8, 1 / 4])
+    assert [1 / asked_at(goes, t) for t in (1.0, 2.0, 3.0, 5.0)] == pytest.approx([1 / 4, 3 / 16, 1 / 8, 0])
+
+
 def test_a_lag_follows_by_its_share() -> None:
     assert [share_of(1e-3, 0.0), share_of(1e-3, 1e-3), share_of(1e-3, 3e-3)] == pytest.approx([1, 0.5, 0.25])
 

@@ -132,6 +132,5 @@ def restless_agrees(case: Case) -> Told:
 
 def _sources_of(case: Case, condition: str, rail: str) -> frozenset[str]:
     """A rail and all that its current comes from."""
-    return fed_by(case.plan, case.found.solved.solved.asked[condition], rail) | frozenset(
-        graph_of(case.plan).climb(rail)
-    )
+    view, way = case.found.solved.solved.asked[condition], graph_of(case.plan).climb(rail)
+    return frozenset(way).union(*(fed_by(case.plan, view, one) for one in way))

@@ -17,6 +17,7 @@ from yardmeter.core.answers.sources import LIVE_V
 from yardmeter.core.errors import YardError
 from yardmeter.core.formats.netlist import node_name, write_netlist
 from yardmeter.core.formats.run_netlist import names_of, write_run_netlist
+from yardmeter.core.graph import graph_of
 from yardmeter.core.network.keys import ground_node, pin_node, rail_node
 from yardmeter.core.plan import Condition, Plan, Scenario
 from yardmeter.core.runs import Run, run_scenario
@@ -56,6 +57,8 @@ def points_simulated(case: Case) -> Told:
     if program is None:
         yield "ngspice is not here to ask: apt install ngspice"
         return
+    if graph_of(case.plan).ungrounded():
+        return  # a board without a way back floats wherever its leaks let it
     latches = {one.condition for one in case.found.solved.latches}
     for condition in case.plan.conditions:
         if condition.id in latches:

@@ -36,16 +36,16 @@ def plainly(device: Device, condition: Condition, state: DeviceState, *, trying:
     `trying`: a regulator above it starts and gives up over and over.
     """
 
-    def at(pin: float) -> str:
-        if pin > device.max_v:
+    def at(pin: float, kept: float = 0.0) -> str:
+        if pin > device.max_v * (1 + kept):
             return "high"
         if condition.state_of(device.id) == "off" or (device.throttle and not condition.throttle_frac):
             return "off"
         if not state.sources or pin < 0.5:
             return "reset" if trying else "dead"
-        return "reset" if pin < device.reset_v else "low" if pin < device.min_v else "ok"
+        return "reset" if pin < device.reset_v * (1 - kept) else "low" if pin < device.min_v * (1 - kept) else "ok"
 
-    return {at(state.pin_v * (1 + share)) for share in (-EDGE, 0.0, EDGE)}
+    return {at(state.pin_v, EDGE), *(at(state.pin_v * (1 + share)) for share in (-EDGE, 0.0, EDGE))}
 
 
 @statement("A device's verdict is what its volts and its sheet's limits say")

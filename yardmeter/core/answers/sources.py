@@ -27,7 +27,7 @@ def trace_sources(plan: Plan, condition: Condition, view: View) -> dict[str, tup
     """Sources (`pack`, inlet ids) that reach every rail and every device, in this condition; no pack behind a limiter that opened or a ground that is cut."""
     opened = any(i.kind == "fuse" and i.id in condition.energy and view.gives_up(i.id) for i in plan.inlets)
     # What has no way back carries nothing, whatever volts float there.
-    cut = graph_of(plan).islands()
+    cut = graph_of(plan).islands(condition.energy)
     held = condition.on_pack and not opened and plan.ground_of(plan.pack.rail) not in graph_of(plan).ungrounded()
     starts = {"pack": plan.pack.rail} if held else {}
     ports = [one for one in plan.inlets if one.id in condition.energy and one.kind in ("usb", "bench")]

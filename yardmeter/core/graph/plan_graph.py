@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Collection, Iterable, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
@@ -281,11 +281,12 @@ class PlanGraph:
         back = nx.node_connected_component(self.grounds, PACK)
         return [owner.id for owner in self.plan.owners if owner.id not in back]
 
-    def islands(self) -> frozenset[str]:
-        """Boards and devices whose ground reaches neither the pack nor a port: no current comes back from them, so none flows."""
-        homes = {PACK, *(self.plan.ground_of(one.rail) for one in self.plan.inlets)}
+    def islands(self, energy: Collection[str]) -> frozenset[str]:
+        """Boards and devices whose ground reaches none of these sources: no current comes back from them, so none flows."""
+        homes = {self.plan.ground_of(one.rail) for one in self.plan.inlets if one.id in energy and not one.in_line}
+        homes |= {PACK} & {*energy}
         cut = [one for one in nx.connected_components(self.grounds) if not homes & one]
-        return frozenset().union(*cut)
+        return frozenset().union(*cut) - {PACK}
 
     def chained_through(self, device_id: str, home: str) -> str | None:
         """The device nearest to this one that every way from its ground to `home` leads through; None where one does not."""

@@ -153,11 +153,12 @@ def _converters(table: BranchTable, situations: Sequence[Situation]) -> Converte
     def per_row(values: list[float]) -> Floats:
         return np.tile(np.array(values, float), (rows, 1))
 
-    cut = {table.node[ground_node(one)] for one in graph_of(table.plan).islands()}
+    energies = {s.condition.energy for s in situations}
+    cuts = {e: {table.node[ground_node(one)] for one in graph_of(table.plan).islands(e)} for e in energies}
     enabled = np.array(
         [
             [
-                one.gnd not in cut and (one.key.role != "inlet" or one.key.element in s.condition.energy)
+                one.gnd not in cuts[s.condition.energy] and (one.key.role != "inlet" or one.key.element in s.condition.energy)
                 for one in converters
             ]
             for s in situations

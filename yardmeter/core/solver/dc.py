@@ -40,6 +40,7 @@ RAMP_STEPS = 20
 LOST_STEPS, LOST_CREEP_STEPS = 2, 20
 """Rows without a point under so many loads in a row creep only so far under the next ones, and all the way under the last."""
 PER_ROW = ("volts", "converter_a", "modes", "converged", "residual_a", "hiccup", "gives_up")
+FLOATS_V = 0.5
 SAME_V = 1e-3
 """Converters that reach their stop within this of each other stop together [V]."""
 
@@ -185,11 +186,12 @@ def _finish(
 
 
 def _leave_off(assembly: Assembly, circuit: Circuit, state: State) -> None:
-    """Rows left over in which converters have stopped: those sleep.
+    """Rows left over in which converters have stopped, or are off with an input that floats about their stop: those sleep.
 
     What such a one takes to be awake may move its input over its stop and back for ever.
     """
-    asleep = (state.flips > MAX_FLIPS) & (state.modes == OFF)
+    at_stop = np.abs(assembly.terminals(circuit, state.x).input_v - circuit.converters.stop_v) < FLOATS_V
+    asleep = ((state.flips > MAX_FLIPS) | at_stop) & (state.modes == OFF)
     rows = np.flatnonzero(~state.converged & asleep.any(axis=1))
     if not rows.size:
         return

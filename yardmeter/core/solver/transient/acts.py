@@ -8,6 +8,7 @@ from typing import Literal
 import numpy as np
 
 from yardmeter.core.solver.circuit import Bools, Floats
+from yardmeter.core.solver.transient.currents import between
 from yardmeter.core.solver.transient.machines import NEVER, OFF, Machines
 
 SHORTED_V = 1e3
@@ -65,7 +66,8 @@ class Ask:
         span = max(machines.to_s[0, k] - machines.from_s[0, k], 1e-12)
         share = np.clip((t - machines.from_s[rows, k]) / span, 0.0, 1.0)
         old, to = machines.from_value[rows, k], machines.to_value[rows, k]
-        machines.from_value[rows, k] = np.where(share >= 1, to, np.where(share <= 0, old, old + share * (to - old)))
+        ways = zip(old.tolist(), to.tolist(), share.tolist(), strict=True)
+        machines.from_value[rows, k] = [b if s >= 1 else a if s <= 0 else between(a, b, s) for a, b, s in ways]
         scale = machines.scale[rows, k]
         machines.to_value[rows, k] = self.value * scale
         machines.from_s[rows, k] = t

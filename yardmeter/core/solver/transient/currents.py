@@ -81,7 +81,17 @@ def asked_at(one: Records, time_s: float) -> float:
         return float(one.to_value)
     if share <= 0:
         return float(one.from_value)
-    return float(one.from_value + share * (one.to_value - one.from_value))
+    return between(float(one.from_value), float(one.to_value), share)
+
+
+@compiled
+def between(old: float, new: float, share: float) -> float:
+    """A value on its way, in a straight line; what is switched on or off by its ohms, endless at one end, by its siemens."""
+    if not math.isfinite(old):
+        return new / share
+    if not math.isfinite(new):
+        return old / (1 - share)
+    return old + share * (new - old)
 
 
 @compiled
