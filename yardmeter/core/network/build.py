@@ -29,6 +29,13 @@ class Situation:
     averaged: bool = False
     cell_v: float | None = None
     load_factor: float = 1.0
+    joins: frozenset[str] = frozenset()
+    """Sources that come to it later in a run: grounds that lead to them are no dead ends."""
+
+    @property
+    def homes(self) -> frozenset[str]:
+        """Sources a current may come back to."""
+        return self.joins.union(self.condition.energy)
 
 
 @dataclass(frozen=True)
@@ -153,12 +160,12 @@ def _converters(table: BranchTable, situations: Sequence[Situation]) -> Converte
     def per_row(values: list[float]) -> Floats:
         return np.tile(np.array(values, float), (rows, 1))
 
-    energies = {s.condition.energy for s in situations}
-    cuts = {e: {table.node[ground_node(one)] for one in graph_of(table.plan).islands(e)} for e in energies}
+    homes = {s.homes for s in situations}
+    cuts = {e: {table.node[ground_node(one)] for one in graph_of(table.plan).islands(e)} for e in homes}
     enabled = np.array(
         [
             [
-                one.gnd not in cuts[s.condition.energy] and (one.key.role != "inlet" or one.key.element in s.condition.energy)
+                one.gnd not in cuts[s.homes] and (one.key.role != "inlet" or one.key.element in s.condition.energy)
                 for one in converters
             ]
             for s in situations

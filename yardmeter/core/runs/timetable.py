@@ -72,6 +72,12 @@ def beginning(plan: Plan, scenario: Scenario) -> Condition:
     )
 
 
+def _joining(scenario: Scenario) -> frozenset[str]:
+    """The sources a scenario brings in."""
+    ports = {act.inlet for act in scenario.acts if isinstance(act, ConnectInlet)}
+    return frozenset(ports | ({"pack"} if any(isinstance(act, PlugPack) for act in scenario.acts) else set()))
+
+
 @dataclass(frozen=True)
 class Spread:
     """What tolerance makes of a plan's numbers, a factor for each run (B,): draws by device, set points, pack resistance."""
@@ -90,7 +96,7 @@ def timetable(
     """
     condition = beginning(plan, scenario)
     wired = _with_every_strap(plan, scenario)
-    rows = list(situations or [Situation(condition)])
+    rows = [replace(one, joins=_joining(scenario)) for one in situations or [Situation(condition)]]
     network = build_network(branch_table(wired), rows)
     if spread:
         network = _spread_out(network, spread)
