@@ -39,7 +39,9 @@ def write_netlist(plan: Plan, condition: Condition, *, limited: bool = True) -> 
         f"* {one_line(plan.name)}: {one_line(condition.name)}",
         "* Volts in V, amps in A, resistances in ohm. Node 0 is the pack's negative.",
     ]
-    found = solve_as_given(network.circuit, network.assembly) if limited else solve_dc(network.circuit, network.assembly)
+    found = (
+        solve_as_given(network.circuit, network.assembly) if limited else solve_dc(network.circuit, network.assembly)
+    )
     held = dict.fromkeys(np.flatnonzero(found.gives_up[0] & limited).tolist(), "gives up over its limit")
     held |= dict.fromkeys(np.flatnonzero(found.hiccup[0]).tolist(), RESTLESS)
     lines += netlist_elements(network, 0, held)

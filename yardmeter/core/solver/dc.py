@@ -79,7 +79,9 @@ def over_limits(free: Solution, limit_a: Floats) -> Bools:
 
     One that takes its own input down may, at its limit, take less.
     """
-    over: Bools = (free.converter_a > limit_a * (1 + LIMIT_SLACK)).any(axis=1) | ~free.converged | free.hiccup.any(axis=1)
+    over: Bools = (
+        (free.converter_a > limit_a * (1 + LIMIT_SLACK)).any(axis=1) | ~free.converged | free.hiccup.any(axis=1)
+    )
     return over
 
 
