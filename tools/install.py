@@ -75,10 +75,10 @@ def python_ready(*, dev: bool = False) -> None:
 
 
 def march_ready() -> None:
-    """The march through time in machine code; compiled, and said to be, before anything that needs it starts."""
+    """The loops of points and runs in machine code; compiled, and said to be, before anything that needs it starts."""
     python_ready()
     if run(PYTHON, "-m", "tools.compile", "--check", quiet=True) != 0:
-        must("Compiling the march through time, once", PYTHON, "-m", "tools.compile")
+        must("Compiling the loops of points and runs, once", PYTHON, "-m", "tools.compile")
 
 
 def pip(what: str, wanted: Path) -> None:
