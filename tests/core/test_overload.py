@@ -25,6 +25,7 @@ from yardmeter.core.plan.operations import AddSource
 from yardmeter.core.solver import rowwise
 from yardmeter.core.solver.assembly import Assembly
 from yardmeter.core.solver.circuit import CONDUCTING
+from yardmeter.core.solver.elements import load_current
 from yardmeter.review import analyse
 from yardmeter.review.feed_schools import feed_schools
 from yardmeter.review.placement import places
@@ -119,6 +120,18 @@ def test_the_loops_of_a_row_are_the_laws_of_the_arrays(device: str, count: int) 
         full[w.slot_row, w.slot_column] = on.slots[: w.slot_row.size]
         assert on.f == pytest.approx(at.f[row], rel=1e-12, abs=1e-12)
         assert np.abs(full - slopes[row]).max() < 1e-12 * np.abs(slopes[row]).max()
+        for flat, ohmic in ((True, False), (False, True)):
+            loads = at.load_slope[row]
+            drawn, volts = load_current(circuit.loads, on.under[None])[0][row], on.under
+            ohms = drawn / np.where(abs(volts) < 0.01, 0.01, volts)
+            loads = np.maximum(loads, 0) if flat else np.where(loads > 0, loads, ohms)
+            taken = replace(at.taken, by_input=np.maximum(at.taken.by_input, 0) if flat else at.taken.by_input)
+            other = replace(at, load_slope=np.tile(loads, (circuit.rows, 1)), taken=taken)
+            rowwise.fill(w, v, row, x[row], modes[row], flat, ohmic, on)
+            full[w.slot_row, w.slot_column] = on.slots[: w.slot_row.size]
+            expected = own.dense(own.jacobian(other))[row]
+            assert np.abs(full - expected).max() < 1e-12 * np.abs(expected).max(), (flat, ohmic)
+        rowwise.fill(w, v, row, x[row], modes[row], False, False, on)
         rowwise.solve_step(w, v, row, x[row], modes[row], False, False, 0.5, on)
         braked = slopes[row] + np.diag(np.r_[np.full(own.nodes, 0.5), np.zeros(own.size - own.nodes)])
         assert braked @ on.dx == pytest.approx(-at.f[row], abs=1e-6 * np.abs(at.f[row]).max())

@@ -17,8 +17,6 @@ from yardmeter.core.verdict import SEVERITY_ORDER, Comparison, Facts, Severity, 
 FULL_PACK, FLOOR_PACK = "full-pack-at-rest", "pack-at-its-floor"
 """Conditions added to a plan that has none like them; every pack passes through both."""
 ADDED = (FULL_PACK, FLOOR_PACK)
-NEAR_FRAC = 0.8
-"""Of what a device takes: no load pattern on a full pack adds the rest to what a full pack at rest gives."""
 MORE_A = 1e-3
 """What was over before and is asked for no more than this on top is none of this device's doing [A]."""
 
@@ -115,7 +113,7 @@ def _window(at: SolvedPlan, device: Device, was: SolvedPlan | None) -> Iterator[
         yield under(dict.fromkeys(over, "danger"), worst, (device.id,), compared, WindowMissed("high")).stamped(
             "fit.over", "at most"
         )
-    elif exceeds(seen := _swept_v(at, device), device.max_v):
+    elif device.at_volts(seen := at.most_pin_v(device)) == "high":  # whatever its conditions load the pack with
         compared = Comparison(seen, device.max_v, "V")
         yield always("danger", (device.id,), compared, WindowMissed("high")).stamped("fit.over", "at most")
     low = {c.id: (s, weight) for c, s in at.device_states(device) if (weight := _missed(device, c, s, was))}
@@ -125,12 +123,6 @@ def _window(at: SolvedPlan, device: Device, was: SolvedPlan | None) -> Iterator[
         weights = {c: weight for c, (_, weight) in low.items()}
         facts = WindowMissed(low[worst][0].verdict)
         yield under(weights, worst, (device.id,), compared, facts).stamped("fit.under", "at least")
-
-
-def _swept_v(at: SolvedPlan, device: Device) -> float:
-    """The most it sees, under any load of its conditions on a full pack; asked only where that may come near what it takes."""
-    highest = max(state.pin_v for _, state in at.device_states(device))
-    return at.most_pin_v(device) if highest > NEAR_FRAC * device.max_v else highest
 
 
 def _missed(device: Device, condition: Condition, state: DeviceState, was: SolvedPlan | None) -> Severity | None:

@@ -16,7 +16,7 @@ from yardmeter.core.network.keys import Key, Node
 from yardmeter.core.plan import Condition, Plan
 from yardmeter.core.plan.text import one_line
 from yardmeter.core.solver.circuit import Kind, LoadKind
-from yardmeter.core.solver.dc import solve_as_given, solve_dc
+from yardmeter.core.solver.dc import solve_as_given
 from yardmeter.core.solver.elements import LAMP_EXPONENT, MIN_INPUT_V
 
 LEAK_OHM = 1e9
@@ -39,10 +39,8 @@ def write_netlist(plan: Plan, condition: Condition, *, limited: bool = True) -> 
         f"* {one_line(plan.name)}: {one_line(condition.name)}",
         "* Volts in V, amps in A, resistances in ohm. Node 0 is the pack's negative.",
     ]
-    found = (
-        solve_as_given(network.circuit, network.assembly) if limited else solve_dc(network.circuit, network.assembly)
-    )
-    held = dict.fromkeys(np.flatnonzero(found.gives_up[0] & limited).tolist(), "gives up over its limit")
+    found = solve_as_given(network.circuit, network.assembly)
+    held = dict.fromkeys(np.flatnonzero(found.gives_up[0]).tolist(), "gives up over its limit")
     held |= dict.fromkeys(np.flatnonzero(found.hiccup[0]).tolist(), RESTLESS)
     lines += netlist_elements(network, 0, held)
     nodes = sorted(network.node.values())

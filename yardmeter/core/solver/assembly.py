@@ -16,7 +16,6 @@ from yardmeter.core.solver.circuit import CONDUCTING, LIMITING, SOURCE, Bools, C
 from yardmeter.core.solver.elements import InputCurrent, Target, converter_input, converter_target, load_current
 from yardmeter.core.solver.elimination import Elimination
 
-CHORD_FROM_V = 0.01
 SPARSE_FROM = 120
 """Unknowns from which the sign of a determinant is had sparsely."""
 
@@ -38,9 +37,6 @@ class Evaluation:
     circuit: Circuit
     conducting: Bools
     load_slope: Floats
-    load_chord: Floats
-    """Current over voltage of every load: the resistance it is at this moment [S]."""
-    load_v: Floats
     taken: InputCurrent
     target: Target
 
@@ -115,8 +111,7 @@ class Assembly:
         limited = np.where(modes == LIMITING, amps - c.limit_a, amps)
         conducting = modes == CONDUCTING
         f[:, n:] = np.where(conducting, at.output_v - target.volts, limited)
-        load_chord = drawn / np.where(np.abs(load_v) < CHORD_FROM_V, CHORD_FROM_V, load_v)
-        return Evaluation(f, circuit, conducting, load_slope, load_chord, load_v, taken, target)
+        return Evaluation(f, circuit, conducting, load_slope, taken, target)
 
     def jacobian(self, at: Evaluation) -> Floats:
         """Derivative of the residual by x: the entries at (`row`, `column`), (rows, filled)."""

@@ -133,14 +133,12 @@ class Elimination:
             _Spread([i for mine in beside for i in mine]),
         )
 
-    def solve(self, values: Complex, right: Complex, *, watched: bool = True) -> Bools:
+    def solve(self, values: Complex, right: Complex) -> Bools:
         """Turn right-hand sides (size, cases, systems) into solutions, in place, from values (slots, systems), which are used up.
 
-        Rows are not exchanged. The answer tells in which systems that was sound (systems,); who checks the solutions
-        himself, as an iteration does, has only those told that came to nothing (not `watched`).
+        Rows are not exchanged. The answer tells in which systems that was sound (systems,).
         """
-        if watched:
-            largest: Floats = np.maximum.reduceat(np.abs(values.take(self._by_row, axis=0)), self._rows, axis=0)
+        largest: Floats = np.maximum.reduceat(np.abs(values.take(self._by_row, axis=0)), self._rows, axis=0)
         pivots, done = [], []
         sound: Bools = np.ones(values.shape[1], bool)
         with np.errstate(all="ignore"):  # what goes wrong is not sound
@@ -150,8 +148,7 @@ class Elimination:
                 inverse = 1 / pivot
                 done.append((step, inverse, row))
                 if step.beside.size:
-                    if watched:
-                        sound &= (np.abs(pivot) >= SOUND * np.abs(row).max(axis=1)).all(axis=0)
+                    sound &= (np.abs(pivot) >= SOUND * np.abs(row).max(axis=1)).all(axis=0)
                     factor = values.take(step.column, axis=0) * inverse[:, None]
                     inner = factor[:, :, None] * row[:, None]
                     step.inner.take_from(values, inner.reshape(-1, inner.shape[-1]))
@@ -162,7 +159,6 @@ class Elimination:
                 for k in range(step.beside.shape[1]):
                     own -= row[:, k, None] * right.take(step.beside[:, k], axis=0)
                 right[step.nodes] = own * inverse[:, None]
-            if watched:
-                left = np.abs(np.concatenate(pivots)) > LOST * largest.take(self._order_of_pivots, axis=0)
-                sound &= left.all(axis=0)
-        return sound if watched else np.asarray(np.isfinite(right).all(axis=(0, 1)))
+            left = np.abs(np.concatenate(pivots)) > LOST * largest.take(self._order_of_pivots, axis=0)
+            sound &= left.all(axis=0)
+        return sound

@@ -11,7 +11,7 @@ from typing import NamedTuple
 import numpy as np
 
 from yardmeter.core.solver import iteration as rules
-from yardmeter.core.solver.assembly import CHORD_FROM_V, Assembly
+from yardmeter.core.solver.assembly import Assembly
 from yardmeter.core.solver.circuit import (
     CONDUCTING,
     LAMP,
@@ -39,6 +39,10 @@ NEWTON_STEPS, PATIENCE, RESTLESS_FLIPS, MAX_FLIPS = (
 )
 NEAR_A, CREEP_SIEMENS, CALM_V, FALLEN_STEPS = rules.NEAR_A, rules.CREEP_SIEMENS, rules.CALM_V, rules.FALLEN_STEPS
 LIMIT_SLACK, DOUBT_FRAC = rules.LIMIT_SLACK, rules.DOUBT_FRAC
+
+
+CHORD_FROM_V = 0.01
+"""Volts below which a load's current over its volts is taken at these."""
 
 
 class Wiring(NamedTuple):
@@ -382,7 +386,10 @@ def _brake(w: Wiring, brake: float, on: Bench) -> None:
 
 @compiled
 def change_modes(w: Wiring, v: Values, r: int, x: Floats, modes: Ints, flips: Ints, wide: bool) -> bool:
-    """Modes after a step, in place: `iteration.next_modes`. Whether any changed."""
+    """Modes after a step, in place; whether any changed. A mode changes only when its own answer contradicts it.
+
+    After a `wide` step the answer is only half one: a row that has gone back and forth waits for a better.
+    """
     restless = False
     for k in range(w.inp.size):
         restless = restless or flips[k] > RESTLESS_FLIPS
