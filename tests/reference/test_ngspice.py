@@ -13,6 +13,7 @@ import pytest
 from tests.balance import check_balance
 from tests.conftest import need
 from tests.plans import LOW, STILL, device, plan, rail, regulator
+from tools.agree.cases import case_of
 from yardmeter import demo
 from yardmeter.core.answers.operating import operate
 from yardmeter.core.answers.sources import LIVE_V
@@ -159,6 +160,12 @@ CIRCUITS = {
 def test_circuits(name: str, tmp_path: Path) -> None:
     for condition in CIRCUITS[name].conditions:
         compare(CIRCUITS[name], condition, tmp_path)
+
+
+def test_a_port_at_its_limit_settles_past_the_stop_of_a_regulator_behind_it(tmp_path: Path) -> None:
+    """1.3 A asked of 0.5: on its way down a 3.3 V regulator stops at its input's 1.98 V, an edge with no step small enough."""
+    made = case_of(51, 4242).plan
+    compare(made, made.condition("usb-bench"), tmp_path)
 
 
 def test_constant_power_near_its_limit(tmp_path: Path) -> None:

@@ -8,6 +8,7 @@ import pytest
 from tests.core.test_inline import FUSE, NTC, resistor, with_lead
 from tests.plans import STILL, device, plan
 from tests.reference.test_runs import BULK, PLUG, far_off, scenario, theirs_of
+from yardmeter import demo
 from yardmeter.core.runs import run_scenario
 from yardmeter.core.solver.transient.trace import Happening
 
@@ -27,6 +28,14 @@ def test_a_section_whose_core_fills_and_whose_ceramic_falls_rings_as_in_ngspice(
     assert abs(run.series_a(int(s.core.at[0]))).max() > 4 * 1.5, "far over its saturation"
     assert (s.curve is not None and s.curve.at.size == 1) == (dielectric == "x5r")
     assert not far_off(run, tmp_path, 2e-7, 10e-6)
+
+
+def test_a_run_from_a_condition_finds_its_first_step_in_ngspice(tmp_path: Path) -> None:
+    """Regulators that follow at once, behind inductances with currents in them, left a simulator no first step."""
+    made = demo.plan("heathwatch-as-stacked")
+    act = {"act": "draw", "at_s": 0.004, "device": made.devices[-1].id, "value": 0.0, "over_s": 2e-4}
+    run = run_scenario(made, scenario(act, lasts=0.02, begins="landing"))
+    assert not far_off(run, tmp_path, 1e-5, 2e-3)
 
 
 def test_a_lamp_in_line_warms_as_in_ngspice(tmp_path: Path) -> None:
