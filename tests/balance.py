@@ -9,7 +9,7 @@ from __future__ import annotations
 import numpy as np
 
 from yardmeter.core.answers.operating import Operating
-from yardmeter.core.solver.circuit import Kind
+from yardmeter.core.elements.regulator import Kind
 
 KCL_A = 5e-6
 

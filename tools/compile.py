@@ -8,8 +8,8 @@ from __future__ import annotations
 import sys
 
 from yardmeter import demo
+from yardmeter.compiled import FOLDER, is_ready, seal
 from yardmeter.core.runs import find_scenario, run_scenario
-from yardmeter.core.solver.transient.compiled import FOLDER, is_ready, seal
 from yardmeter.review import review
 
 if __name__ == "__main__":

@@ -412,3 +412,18 @@ def test_what_a_regulator_may_be_started_by_is_the_most_of_what_feeds_it(kind: s
     ]
     made = plan(rails=[*FIVE, rail("low", 3.3)], supplies=chain_of, conditions=[STILL])
     assert ("b" in graph_of(made).never_start) is never
+
+
+@pytest.mark.parametrize("kind", ["buck", "boost"])
+@pytest.mark.parametrize(("amps", "mode"), [(1.3, "held"), (1.3 * (1 + 4e-6), "gives up")])
+def test_a_limit_met_exactly_is_held_wherever_another_gives_up_beside_it(kind: str, amps: float, mode: str) -> None:
+    """What leaks beside a load that takes all its regulator gives would pull the rail down: it hung on where it was come from."""
+    own = regulator("a", kind, "pack-rail", "five", 5.0, rating_a=1, current_limit_a=1.3, limit_style="hiccup")
+    other = regulator("b", "buck", "pack-rail", "three", 3.3, rating_a=1, current_limit_a=1.0, limit_style="hiccup")
+    devices = [device("cam", "five", amps, max_v=30), device("heavy", "three", 2.0, nominal_v=3.3, min_v=3, max_v=3.6)]
+    made = plan(rails=[*FIVE, rail("three", 3.3)], supplies=[own, other], devices=devices, conditions=[STILL, LOW])
+    solved = solve_plan(made)
+    for one in made.conditions:
+        assert solved.supply("b").states[one.id].mode == "gives up"
+        found = solved.supply("a").states[one.id].mode
+        assert found == mode or (mode == "held" and found in ("regulating", "dropout")), one.id

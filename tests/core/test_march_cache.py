@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from yardmeter.core.solver.transient import compiled
+from yardmeter.compiled import folder as compiled
 
 
 def sealed(folder: Path, monkeypatch: pytest.MonkeyPatch) -> Path:

@@ -9,21 +9,19 @@ import pytest
 from tests.plans import device, plan
 from tests.reference.test_runs import BULK, PLUG, scenario
 from yardmeter import demo
+from yardmeter.core.elements.regulator import MIN_INPUT_V, loss_law, most_law
 from yardmeter.core.runs import find_scenario, run_scenario
 from yardmeter.core.runs.timetable import timetable
 from yardmeter.core.solver.circuit import Converters, Loads
-from yardmeter.core.solver.elements import MIN_INPUT_V, converter_input, converter_loss, load_current
-from yardmeter.core.solver.transient.arrays import FOLD, HOLD
+from yardmeter.core.solver.laws import converter_input, load_current
 from yardmeter.core.solver.transient.currents import (
     _input,
-    _limit,
     ask,
     asked_at,
     consumer_law,
     fill_matrix,
     flow,
     given_back,
-    loss_w,
     share_of,
 )
 from yardmeter.core.solver.transient.loops import Loops, Slow
@@ -101,11 +99,16 @@ def as_converters(kind: int, **more: Any) -> Converters:
     return Converters(inp=ends, out=ends, gnd=ends, kind=np.array([kind]), passes=no, sinks=np.array([more.get("sinks", False)]), enabled=np.ones((1, 1), bool), gives_up=no, start_v=np.zeros(1), **one)  # fmt: skip
 
 
-def test_a_switchers_loss_is_that_of_the_operating_point() -> None:
-    one, own = as_converters(1), record(CONVERTER, **BUCK)
-    for amps in (-2.0, 0.0, 0.5, 2.9, 3.1, 8.0):
-        watts, slope = converter_loss(one, np.array([[amps]]))
-        assert loss_w(own, amps) == pytest.approx((watts[0, 0], slope[0, 0]))
+def test_a_switchers_loss_is_what_was_fitted_and_never_less_than_its_switch_drops() -> None:
+    """0.4 I + 0.1 I² up to 3 A, where 0.1 I + 0.2 I² takes over; backwards the slope turns round."""
+    for amps, watts, slope in (
+        (-2.0, 1.2, -0.8),
+        (0.0, 0.0, 0.4),
+        (2.9, 2.001, 0.98),
+        (3.1, 2.232, 1.34),
+        (8.0, 13.6, 3.3),
+    ):
+        assert loss_law(0.4, 0.1, 0.1, 0.2, amps) == pytest.approx((watts, slope))
 
 
 @pytest.mark.parametrize(("kind", "sinks"), [(0, False), (0, True), (1, False)])
@@ -135,10 +138,10 @@ def test_a_switch_passes_its_coils_current_and_no_more_and_answers_to_the_volts_
 
 
 def test_a_limit_folds_back_to_three_tenths_into_a_short() -> None:
-    fold = record(CONVERTER, style=FOLD, limit_a=2.0, set_v=5.0)
-    assert [_limit(fold, vo)[0] for vo in (-1.0, 0.0, 2.5, 5.0, 6.0)] == pytest.approx([0.6, 0.6, 1.3, 2.0, 2.0])
-    assert [_limit(fold, vo)[1] for vo in (0.0, 2.5, 5.0)] == pytest.approx([0, 0.28, 0])
-    assert _limit(record(CONVERTER, style=HOLD, limit_a=2.0), 0.0) == (2.0, 0.0)
+    fold = [most_law(2.0, True, 5.0, vo) for vo in (-1.0, 0.0, 2.5, 5.0, 6.0)]
+    assert [amps for amps, _ in fold] == pytest.approx([0.6, 0.6, 1.3, 2.0, 2.0])
+    assert [slope for _, slope in fold] == pytest.approx([0, 0, 0.28, 0, 0])
+    assert most_law(2.0, False, 5.0, 0.0) == (2.0, 0.0)
 
 
 # --- what a craft has beside ------------------------------------------------------------------------------------------

@@ -25,7 +25,7 @@ from yardmeter.core.plan.operations import AddSource
 from yardmeter.core.solver import rowwise
 from yardmeter.core.solver.assembly import Assembly
 from yardmeter.core.solver.circuit import CONDUCTING
-from yardmeter.core.solver.elements import load_current
+from yardmeter.core.solver.laws import load_current
 from yardmeter.review import analyse
 from yardmeter.review.feed_schools import feed_schools
 from yardmeter.review.placement import places
@@ -122,7 +122,7 @@ def test_the_loops_of_a_row_are_the_laws_of_the_arrays(device: str, count: int) 
         assert np.abs(full - slopes[row]).max() < 1e-12 * np.abs(slopes[row]).max()
         for flat, ohmic in ((True, False), (False, True)):
             loads = at.load_slope[row]
-            drawn, volts = load_current(circuit.loads, on.under[None])[0][row], on.under
+            drawn, volts = load_current(circuit.loads, np.tile(on.under, (circuit.rows, 1)))[0][row], on.under
             ohms = drawn / np.where(abs(volts) < 0.01, 0.01, volts)
             loads = np.maximum(loads, 0) if flat else np.where(loads > 0, loads, ohms)
             taken = replace(at.taken, by_input=np.maximum(at.taken.by_input, 0) if flat else at.taken.by_input)

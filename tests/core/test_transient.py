@@ -8,6 +8,9 @@ import pytest
 from tests.core.crowded import crowded
 from tests.plans import device, plan, rail, regulator
 from tests.reference.test_runs import BULK, PLUG, scenario
+from yardmeter.core.elements.capacitor import ceramic_c, ceramic_v
+from yardmeter.core.elements.coil import core_flux
+from yardmeter.core.elements.pack import rest_fall_v
 from yardmeter.core.fixes.helps import helps_for
 from yardmeter.core.network import Situation, branch_table, build_network
 from yardmeter.core.network.moving import lag_s, moving
@@ -19,7 +22,6 @@ from yardmeter.core.runs.report import lasting, report
 from yardmeter.core.runs.timetable import Spread, beginning, timetable
 from yardmeter.core.runs.why import whys
 from yardmeter.core.solver.transient import march
-from yardmeter.core.solver.transient.bends import ceramic_c, ceramic_v, core_flux, rest_fall_v
 from yardmeter.core.solver.transient.inverse import inverse_of
 from yardmeter.core.solver.transient.scheme import RUNNING, STARTING, D
 from yardmeter.core.solver.transient.trace import Happening

@@ -244,7 +244,7 @@ def _login_exists() -> bool:
 
 def _say_what_is_compiled() -> None:
     """The first analysis, and the first run, compile where that could not be done before: nobody should wonder what they do."""
-    from yardmeter.core.solver.transient.compiled import is_ready
+    from yardmeter.compiled import is_ready
 
     if not is_ready():
         print(

@@ -9,10 +9,10 @@ import numpy as np
 
 from yardmeter.core.answers.conditions import Solved
 from yardmeter.core.answers.operating import View, operate_after_dip
+from yardmeter.core.elements.regulator import MIN_INPUT_V
 from yardmeter.core.graph import graph_of
 from yardmeter.core.network.loads import load_knee_v
 from yardmeter.core.plan import Regulator
-from yardmeter.core.solver.elements import MIN_INPUT_V
 
 LOSS_FRAC = 0.25
 """What switching regulators below may take at lower volts beside what they take now; our choice, on the safe side."""

@@ -6,6 +6,7 @@ import math
 from typing import Literal
 
 from yardmeter.core.answers.model import Limit, exceeds
+from yardmeter.core.elements.inline import LAMP_EXPONENT
 from yardmeter.core.network import Situation
 from yardmeter.core.network.build import rest_pack_v
 from yardmeter.core.network.converters import loss_fit
@@ -14,7 +15,6 @@ from yardmeter.core.physics.inline import fuse_burst_frac
 from yardmeter.core.physics.regulators import current_for_loss_a
 from yardmeter.core.physics.thermal import loss_limit_w
 from yardmeter.core.plan import Condition, Inlet, Link, Pad, Plan, Regulator, Strap, Supply, Wire
-from yardmeter.core.solver.elements import LAMP_EXPONENT
 
 LAMP_SHARE = 0.1
 """Part of the pack's volts from which a lamp in line counts as lit: the craft then runs on too little; our choice."""

@@ -29,8 +29,8 @@ from yardmeter.core.plan import Diode, Link, Regulator, Strap, Supply
 from yardmeter.core.solver.assembly import Assembly, branch_currents, with_reference
 from yardmeter.core.solver.circuit import CONDUCTING, LIMITING, OFF, Bools, Floats, Ints, Solution
 from yardmeter.core.solver.dc import over_limits, solve_after_dip, solve_dc
-from yardmeter.core.solver.elements import InputCurrent, converter_input, converter_target, load_current
 from yardmeter.core.solver.iteration import Probe
+from yardmeter.core.solver.laws import InputCurrent, converter_input, converter_target, load_current
 from yardmeter.core.solver.rows import held_off, only_found, take_solution
 
 

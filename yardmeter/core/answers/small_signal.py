@@ -16,7 +16,7 @@ from yardmeter.core.network.keys import Node, feed_key
 from yardmeter.core.plan import Condition, Plan, Regulator
 from yardmeter.core.solver.ac import changed, ports, solve_ac
 from yardmeter.core.solver.circuit import Complex, Floats
-from yardmeter.core.solver.elements import load_current
+from yardmeter.core.solver.laws import load_current
 
 PLANNED, BARE, NEW = "as planned", "without any filter", "new and warm"
 """Keys beside filters' ids, which hold no space."""

@@ -7,17 +7,20 @@ nowhere, is left out, with a remark.
 
 from __future__ import annotations
 
+import math
 import re
 
 import numpy as np
 
+from yardmeter.core.elements.inline import netlist_lamp_amps
+from yardmeter.core.elements.load import LoadKind, netlist_amps
+from yardmeter.core.elements.regulator import SOURCE, Sheet, netlist_given, netlist_taken
 from yardmeter.core.network import Network, Situation, branch_table, build_network
 from yardmeter.core.network.keys import Key, Node
 from yardmeter.core.plan import Condition, Plan
 from yardmeter.core.plan.text import one_line
-from yardmeter.core.solver.circuit import Kind, LoadKind
+from yardmeter.core.solver.circuit import Converters
 from yardmeter.core.solver.dc import solve_as_given
-from yardmeter.core.solver.elements import LAMP_EXPONENT, MIN_INPUT_V
 
 LEAK_OHM = 1e9
 GATE_OHM, GATE_F = 1e3, 1e-6
@@ -105,17 +108,12 @@ def _loads(network: Network, row: int, names: dict[int, str]) -> list[str]:
     for index, one in enumerate(network.table.loads):
         p, n = names[int(loads.p[index])], names[int(loads.n[index])]
         value, knee, v = float(loads.value[row, index]), float(loads.knee_v[index]), f"v({p},{n})"
-        kind = one.kind
-        if kind is LoadKind.CURRENT:
-            amps = f"{v} >= {knee:.9g} ? {value:.9g} : {value / knee:.9g}*max({v},0)"
-        elif kind is LoadKind.POWER:
-            amps = f"{v} >= {knee:.9g} ? {value:.9g}/max({v},{knee:.9g}) : {value / knee**2:.9g}*max({v},0)"
-        elif kind is LoadKind.RESISTANCE:
-            amps = f"{v}/{value:.9g}" if value < float("inf") else "0"
-        elif kind is LoadKind.LED:
-            amps = f"max({v} - {knee:.9g}, 0)/{value:.9g}" if value < float("inf") else "0"
+        if not math.isfinite(value):
+            amps = "0"
+        elif one.kind is LoadKind.LAMP:
+            amps = netlist_lamp_amps(v, value, knee)
         else:
-            amps = f"{value / knee:.9g}*{v}*pow(max(abs({v})/{knee:.9g}, 0.02), {LAMP_EXPONENT - 1:.9g})"
+            amps = netlist_amps(int(one.kind), v, f"{value:.9g}", knee)
         lines.append(f"Bload{index} {p} {n} i = {amps} ; {_title(one.key)}")
     return lines
 
@@ -149,34 +147,23 @@ def _converters(network: Network, row: int, names: dict[int, str], held: dict[in
             if held[k] == RESTLESS:
                 lines.append(f"Iin{k} {inp} {gnd} {c.quiescent_a[row, k]:.9g} ; what it takes to try again")
             continue
-        vo, vi, kind = f"v({out},{gnd})", f"v({inp},{gnd})", Kind(int(c.kind[k]))
-        ro, rd = max(float(c.out_ohm[row, k]), 1e-5), max(float(c.drop_ohm[row, k]), 1e-5)
-        amps = f"({c.set_v[row, k]:.9g} - {vo})/{ro:.9g}"
-        if c.passes[k]:
-            amps = f"max({amps}, ({vi} - {c.drop_v[row, k]:.9g} - {vo})/{rd:.9g})"
-        if kind is not Kind.SOURCE:
-            drop = 0.0 if c.passes[k] else float(c.drop_v[row, k])
-            amps = f"min({amps}, ({c.ceil_gain[row, k]:.9g}*{vi} - {drop:.9g} - {vo})/{rd:.9g})"
-        amps = f"min({amps}, {c.limit_a[row, k]:.9g})"
-        if not c.sinks[k]:
-            amps = f"max(0, {amps})"
-        live = "1" if kind is Kind.SOURCE or c.stop_v[row, k] <= 0 else f"v(run{k})"
+        vo, vi = f"v({out},{gnd})", f"v({inp},{gnd})"
+        sheet = sheet_of(c, row, k)
+        amps = netlist_given(sheet, f"{c.set_v[row, k]:.9g}", vi, vo)
+        live = "1" if sheet.kind == SOURCE or c.stop_v[row, k] <= 0 else f"v(run{k})"
         if live != "1":
             lines += _gate(k, vi, float(c.stop_v[row, k]), float(c.start_v[k]), nominal_v(one.inp) - nominal_v(one.gnd))
         lines.append(f"Bout{k} {gnd} {out} i = {live}*{amps} ; {title}")
-        if kind is Kind.SOURCE:
+        if sheet.kind == SOURCE:
             continue
         i, iq = f"i(Vs{k})", f"{c.quiescent_a[row, k]:.9g}"
         lines[-1] = f"Bout{k} {gnd} s{k} i = {live}*{amps} ; {title}"
         lines.append(f"Vs{k} s{k} {out} 0")
-        if kind is Kind.SERIES:
-            through = f"max({i}, 0)" if c.sinks[k] else i
-            lines.append(f"Bin{k} {inp} {gnd} i = {through} + {live}*{iq}")
-        else:
-            size = f"abs({i})" if c.sinks[k] else i
-            fitted = f"{c.k1_v[row, k]:.9g}*{size} + {c.k2_ohm[row, k]:.9g}*{i}*{i}"
-            floor = f"{c.drop_v[row, k]:.9g}*{size} + {c.drop_ohm[row, k]:.9g}*{i}*{i}"
-            lines.append(
-                f"Bin{k} {inp} {gnd} i = {live}*(({vo}*{i} + max({fitted}, {floor}))/max({vi},{MIN_INPUT_V}) + {iq})"
-            )
+        lines.append(f"Bin{k} {inp} {gnd} i = {live}*({netlist_taken(sheet, vi, vo, i)} + {iq})")
     return lines
+
+
+def sheet_of(c: Converters, row: int, k: int) -> Sheet:
+    """A converter's figures in one row."""
+    values = {name: float(getattr(c, name)[row, k]) for name in ("out_ohm", "ceil_gain", "drop_v", "drop_ohm", "limit_a", "quiescent_a", "k1_v", "k2_ohm")}  # fmt: skip
+    return Sheet(int(c.kind[k]), bool(c.passes[k]), bool(c.sinks[k]), **values)

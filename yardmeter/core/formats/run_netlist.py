@@ -11,14 +11,17 @@ from itertools import pairwise
 
 import numpy as np
 
-from yardmeter.core.formats.netlist import node_name
-from yardmeter.core.formats.netlist_bends import ceramic, coil, lamp, ntc
+from yardmeter.core.elements.capacitor import netlist_ceramic
+from yardmeter.core.elements.coil import netlist_core
+from yardmeter.core.elements.inline import cold_lamp_ohm, netlist_filament, netlist_ntc
+from yardmeter.core.elements.load import LAMP, LED, RESISTANCE, netlist_amps
+from yardmeter.core.elements.regulator import SOURCE, Sheet, netlist_given, netlist_taken
+from yardmeter.core.formats.netlist import node_name, sheet_of
 from yardmeter.core.network.keys import Key
 from yardmeter.core.network.moving import Moving
 from yardmeter.core.runs.run import Run
 from yardmeter.core.runs.timetable import Timetable, timetable
-from yardmeter.core.solver.circuit import LAMP, LED, POWER, RESISTANCE, SOURCE, SWITCHING, Floats
-from yardmeter.core.solver.elements import MIN_INPUT_V, cold_lamp_ohm
+from yardmeter.core.solver.circuit import Floats
 from yardmeter.core.solver.transient.acts import Contact
 from yardmeter.core.solver.transient.arrays import BACK_SIEMENS, BACK_V
 from yardmeter.core.solver.transient.layout import Layout
@@ -104,7 +107,7 @@ def _series(fresh: Timetable, run: Run) -> Iterator[str]:
         cored = s.core is not None and k in s.core.at.tolist()
         if cored and s.core is not None:
             bend = float(s.core.bend_a[s.core.at == k][0])
-            chain.append((f"l{k}", coil(k, henry, bend, float(start[layout.flux][k]))))
+            chain.append((f"l{k}", netlist_core(k, henry, bend, float(start[layout.flux][k]))))
         elif henry > 0:
             chain.append((f"l{k}", f"Ls{k} {{a}} {{b}} {henry:.9g} ic={amps:.9g}"))
         if lag < 0:  # a bead: resistance beside an inductance
@@ -116,7 +119,7 @@ def _series(fresh: Timetable, run: Run) -> Iterator[str]:
             charge = float(start[layout.charge][k])
             if s.curve is not None and k in s.curve.at.tolist():
                 farad, loss, rated = (float(one[s.curve.at == k][0]) for one in (s.curve.farad, s.curve.loss, s.curve.rated_v))  # fmt: skip
-                chain.append((f"c{k}", ceramic(k, farad, loss, rated, charge)))
+                chain.append((f"c{k}", netlist_ceramic(k, farad, loss, rated, charge)))
             else:
                 chain.append((f"c{k}", f"Cs{k} {{a}} {{b}} {1 / elastance:.9g} ic={charge * elastance:.9g}"))
         warm = _ntc(fresh, k)
@@ -146,7 +149,7 @@ def _ntc(fresh: Timetable, k: int) -> str | None:
         return None
     values = {name: float(getattr(own, name)[own.at == k][0]) for name in ("cold_ohm", "warm_ohm", "w_k", "tau_s", "air_c")}  # fmt: skip
     heat = fresh.start.heat
-    return ntc(k, values, values["air_c"] if heat is None else float(heat[0, k]))
+    return netlist_ntc(k, values, values["air_c"] if heat is None else float(heat[0, k]))
 
 
 def _contact(k: int, closed: bool, ohm: float, acts: list[Contact]) -> str:
@@ -194,16 +197,14 @@ def _consumers(made: Moving, fresh: Timetable, run: Run) -> Iterator[str]:
             rated = float(own.lamp_a[k]) if own.lamp_a is not None else 1.0
             warms_s = float(own.filament_s[k]) if own.filament_s is not None else 1.0
             ohm = fresh.start.lamp_ohm
-            cold = float(cold_lamp_ohm(law.knee_v[k : k + 1], np.array([rated]))[0])
-            yield from lamp(k, p, n, knee, rated, warms_s, cold if ohm is None else float(ohm[0, k]))
+            cold = cold_lamp_ohm(knee, rated)
+            yield from netlist_filament(k, p, n, knee, rated, warms_s, cold if ohm is None else float(ohm[0, k]))
             continue
         across = f"V({p},{n})"
+        drawn = netlist_amps(kind, across, f"V(a{k})", knee)
         if kind in (RESISTANCE, LED):
-            drawn = f"{across}/V(a{k})" if kind == RESISTANCE else f"max({across}-{knee:.9g},0)/V(a{k})"
             yield f"Bl{k} {p} {n} I={drawn}"
             continue
-        part = f"min(max({across},0)/{knee:.9g},1)"
-        drawn = f"V(a{k})*{part}" + (f"/max({across},{knee:.9g})" if kind == POWER else "")
         yield f"Bt{k} 0 t{k} I={drawn}"
         yield f"Rt{k} t{k} 0 1"
         yield f"Ct{k} t{k} 0 {float(own.lag_s[k]):.9g} ic={float(start[k]):.9g}"
@@ -236,39 +237,21 @@ def _converters(made: Moving, fresh: Timetable, run: Run) -> Iterator[str]:
         yield f"By{k} 0 y{k} I={vin}"
         yield f"Ry{k} y{k} 0 1"
         yield f"Cy{k} y{k} 0 {entry:.9g} ic={float(start[layout.entry][k]):.9g}"
-        r_out, r_on = float(c.out_ohm[0, k]), float(c.drop_ohm[0, k])
-        drop = float(c.drop_v[0, k])
-        amps = f"(V(v{k}){ahead}-{vo})/{r_out:.9g}"
-        if c.passes[k]:
-            amps = f"max({amps},({vin}-{drop:.9g}-{vo})/{r_on:.9g})"
-        if int(c.kind[k]) != SOURCE:
-            fall = 0.0 if c.passes[k] else drop
-            amps = f"min({amps},({float(c.ceil_gain[0, k]):.9g}*{vin}-{fall:.9g}-{vo})/{r_on:.9g})"
-        amps = f"min({amps},{float(c.limit_a[0, k]):.9g})"
-        if not c.sinks[k]:
-            amps = f"max({amps},0)"
+        sheet = sheet_of(c, 0, k)
+        amps = netlist_given(sheet, f"(V(v{k}){ahead})", vin, vo)
         # Its control's own inductance, as the time in which its current follows; nothing follows at once, or no first step is found.
-        lag = max(float(own.henry[k]) / r_out if line > 0 else 0.0, LEAST_LAG_S)
+        lag = max(float(own.henry[k]) / sheet.out_ohm if line > 0 else 0.0, LEAST_LAG_S)
         yield f"Bv{k} 0 w{k} I=V(n{k})*{amps}"
         yield f"Rw{k} w{k} 0 1"
         yield f"Cw{k} w{k} 0 {lag:.9g} ic={float(start[layout.conv][k]):.9g}"
         yield f"Gv{k} {gnd} {out} w{k} 0 1"
         amps = f"V(w{k})"
-        yield from _taken(made, k, inp, gnd, vin, vo, amps)
+        yield from _taken(sheet, k, inp, gnd, vin, vo, amps)
     yield f".model contact SW(vt=0.5 vh=0.2 ron=1e-6 roff={OPEN_OHM:g})"
 
 
-def _taken(made: Moving, k: int, inp: str, gnd: str, vin: str, vo: str, amps: str) -> Iterator[str]:
-    c = made.circuit.converting.law
-    if int(c.kind[k]) == SOURCE:
+def _taken(sheet: Sheet, k: int, inp: str, gnd: str, vin: str, vo: str, amps: str) -> Iterator[str]:
+    if sheet.kind == SOURCE:
         return
-    quiet = float(c.quiescent_a[0, k])
-    idle = f"+V(n{k})*{quiet:.9g}*min(max({vin},0),1)" if quiet else ""
-    if int(c.kind[k]) != SWITCHING:
-        yield f"Bi{k} {inp} {gnd} I={amps}{idle}"
-        return
-    fitted = f"({float(c.k1_v[0, k]):.9g}*{amps}+{float(c.k2_ohm[0, k]):.9g}*{amps}*{amps})"
-    floor = f"({float(c.drop_v[0, k]):.9g}*{amps}+{float(c.drop_ohm[0, k]):.9g}*{amps}*{amps})"
-    power = f"({vo}*{amps}+max({fitted},{floor}))/max(V(y{k}),{MIN_INPUT_V:g})"
-    gain = max(float(c.ceil_gain[0, k]), 1.0)
-    yield f"Bi{k} {inp} {gnd} I=min({power},{gain:.9g}*{amps}){idle}"
+    idle = f"+V(n{k})*{sheet.quiescent_a:.9g}*min(max({vin},0),1)" if sheet.quiescent_a else ""
+    yield f"Bi{k} {inp} {gnd} I={netlist_taken(sheet, vin, vo, amps, f'V(y{k})')}{idle}"

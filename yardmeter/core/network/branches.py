@@ -10,6 +10,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from typing import Literal
 
+from yardmeter.core.elements.load import LoadKind
 from yardmeter.core.network.converters import ConverterSpec, diode_spec, fuse_spec, inlet_spec, regulator_specs
 from yardmeter.core.network.keys import (
     LEAD_KEY,
@@ -48,7 +49,6 @@ from yardmeter.core.plan import (
     Wire,
 )
 from yardmeter.core.solver.assembly import Assembly
-from yardmeter.core.solver.circuit import LoadKind
 
 REFERENCE = -1
 BOARD_H = 2e-9

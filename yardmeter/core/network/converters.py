@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from yardmeter.core.elements.regulator import Kind
 from yardmeter.core.physics.regulators import LossFit, fit_loss
 from yardmeter.core.plan import Diode, Inlet, Regulator
-from yardmeter.core.solver.circuit import Kind
 
 OPEN_V = 1e3
 """A set point no aircraft reaches: the output then follows the input less its drop [V]."""

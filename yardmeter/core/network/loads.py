@@ -7,8 +7,9 @@ from typing import TypeVar
 
 import numpy as np
 
+from yardmeter.core.elements.load import LoadKind
 from yardmeter.core.plan import Condition, Device, Draw, LoadLaw
-from yardmeter.core.solver.circuit import Floats, LoadKind
+from yardmeter.core.solver.circuit import Floats
 
 Number = TypeVar("Number", float, Floats)
 KINDS: dict[LoadLaw, LoadKind] = {

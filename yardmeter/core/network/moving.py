@@ -8,6 +8,10 @@ from itertools import product
 
 import numpy as np
 
+from yardmeter.core.elements.capacitor import ceramic_c
+from yardmeter.core.elements.coil import core_flux
+from yardmeter.core.elements.inline import cold_lamp_ohm
+from yardmeter.core.elements.load import LoadKind
 from yardmeter.core.network.ac_build import INLET_H
 from yardmeter.core.network.branches import BOARD_H, REFERENCE, BranchTable, filter_nodes
 from yardmeter.core.network.build import Network, rest_pack_v
@@ -19,11 +23,10 @@ from yardmeter.core.physics.filters import core_bend_a, ferrite_ohm_h
 from yardmeter.core.physics.inline import MELTS_FRAC, fuse_s, ntc_settled_c, ntc_w_k
 from yardmeter.core.physics.pack import REST_CURVE, charge_left_frac
 from yardmeter.core.plan import CapacitorFilter, Clamp, Device, LcFilter, Plan, Regulator, Wire
-from yardmeter.core.solver.circuit import Floats, LoadKind, Loads, Solution
-from yardmeter.core.solver.elements import cold_lamp_ohm, load_current
+from yardmeter.core.solver.circuit import Floats, Loads, Solution
+from yardmeter.core.solver.laws import load_current
 from yardmeter.core.solver.transient import Consumers, Converting, Series, Start, Thermal, TransientCircuit
 from yardmeter.core.solver.transient.arrays import FOLD, HICCUP, HOLD, LATCH, Core, Curve, Inline
-from yardmeter.core.solver.transient.bends import ceramic_c, core_flux
 from yardmeter.core.solver.transient.layout import Layout
 
 POLARISED_FRAC = 0.3
@@ -389,7 +392,9 @@ def _lit_ohm(circuit: TransientCircuit, ve: Floats) -> Floats:
     amps = load_current(law, across)[0]
     lit = (law.law == int(LoadKind.LAMP)) & (amps > 0)
     rated = circuit.consumers.lamp_a
-    cold = cold_lamp_ohm(law.knee_v, np.zeros(law.p.size) if rated is None else rated)
+    cold = [
+        cold_lamp_ohm(v, a) for v, a in zip(law.knee_v, np.zeros(law.p.size) if rated is None else rated, strict=True)
+    ]
     found: Floats = np.where(lit, across / np.where(lit, amps, 1.0), np.where(law.law == int(LoadKind.LAMP), cold, 1.0))
     return found
 

@@ -11,11 +11,12 @@ from typing import Any
 
 import numpy as np
 
+from yardmeter.core.elements.regulator import Kind
 from yardmeter.core.network.branches import BOARD_H, REFERENCE
 from yardmeter.core.network.build import Network
 from yardmeter.core.network.converters import NEVER_A, OPEN_V
 from yardmeter.core.network.keys import inlet_key
-from yardmeter.core.solver.circuit import Converters, Floats, Kind
+from yardmeter.core.solver.circuit import Converters, Floats
 from yardmeter.core.solver.transient import Converting, Series, Thermal, TransientCircuit
 from yardmeter.core.solver.transient.arrays import HOLD
 

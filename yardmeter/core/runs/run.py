@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from yardmeter.core.elements.pack import rest_fall_v
 from yardmeter.core.network.keys import ground_node, inlet_key, rail_node, supply_key
 from yardmeter.core.network.moving import Moving
 from yardmeter.core.once import cached_property
@@ -15,7 +16,6 @@ from yardmeter.core.plan.scenarios import ScenarioAct
 from yardmeter.core.runs.timetable import Timetable, timetable
 from yardmeter.core.solver.circuit import Floats, Ints
 from yardmeter.core.solver.transient import Trace, march
-from yardmeter.core.solver.transient.bends import rest_fall_v
 from yardmeter.core.solver.transient.trace import Happening
 
 STATES = ("off", "boot", "run")

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from yardmeter.core.elements.load import LoadKind
 from yardmeter.core.errors import YardError
 from yardmeter.core.network import Network, Situation, branch_table, build_network
 from yardmeter.core.network.keys import LIMITER_KEY, Key, feed_key, inlet_key, link_key, supply_key
@@ -27,7 +28,7 @@ from yardmeter.core.plan.scenarios import (
     TurnDevice,
     UnplugPack,
 )
-from yardmeter.core.solver.circuit import Floats, LoadKind
+from yardmeter.core.solver.circuit import Floats
 from yardmeter.core.solver.dc import solve_as_given
 from yardmeter.core.solver.rows import only_found
 from yardmeter.core.solver.transient import Start

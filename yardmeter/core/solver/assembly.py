@@ -11,10 +11,11 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.sparse import csr_matrix
 
+from yardmeter.core.elements.regulator import SOURCE
 from yardmeter.core.once import cached_property
-from yardmeter.core.solver.circuit import CONDUCTING, LIMITING, SOURCE, Bools, Circuit, Floats, Ints
-from yardmeter.core.solver.elements import InputCurrent, Target, converter_input, converter_target, load_current
+from yardmeter.core.solver.circuit import CONDUCTING, LIMIT_SLACK, LIMITING, Bools, Circuit, Floats, Ints
 from yardmeter.core.solver.elimination import Elimination
+from yardmeter.core.solver.laws import InputCurrent, Target, converter_input, converter_target, load_current
 
 SPARSE_FROM = 120
 """Unknowns from which the sign of a determinant is had sparsely."""
@@ -108,7 +109,7 @@ class Assembly:
         f = np.empty((x.shape[0], self.size))
         f[:, :n] = (self._currents @ flows.T).T + circuit.stiff_siemens * x[:, :n]
         target = converter_target(c, at.input_v, amps)
-        limited = np.where(modes == LIMITING, amps - c.limit_a, amps)
+        limited = np.where(modes == LIMITING, amps - c.limit_a * (1 + LIMIT_SLACK), amps)
         conducting = modes == CONDUCTING
         f[:, n:] = np.where(conducting, at.output_v - target.volts, limited)
         return Evaluation(f, circuit, conducting, load_slope, taken, target)

@@ -20,27 +20,6 @@ Ints = NDArray[np.int64]
 Bools = NDArray[np.bool_]
 
 
-class LoadKind(IntEnum):
-    """How a load's current follows its voltage."""
-
-    CURRENT = 0
-    POWER = 1
-    RESISTANCE = 2
-    LED = 3
-    LAMP = 4
-
-
-class Kind(IntEnum):
-    """How a converter's input current follows its output."""
-
-    SERIES = 0
-    """Output current comes straight out of the input: linear regulator, diode, limiter."""
-    SWITCHING = 1
-    """Output power plus loss comes out of the input."""
-    SOURCE = 2
-    """No input: a port or supply of its own."""
-
-
 class Mode(IntEnum):
     OFF = 0
     CONDUCTING = 1
@@ -48,8 +27,9 @@ class Mode(IntEnum):
 
 
 # Plain integers for the inner loop: comparing arrays with enum members costs more than the arithmetic.
-POWER, RESISTANCE, LED, LAMP = int(LoadKind.POWER), int(LoadKind.RESISTANCE), int(LoadKind.LED), int(LoadKind.LAMP)
-SWITCHING, SOURCE = int(Kind.SWITCHING), int(Kind.SOURCE)
+LIMIT_SLACK = 1e-6
+"""So far over its limit a converter cuts off: nearer than that no arithmetic tells one that meets it from one that is over, and
+what leaks beside a load that takes all of it would pull its rail down to nothing."""
 OFF, CONDUCTING, LIMITING = int(Mode.OFF), int(Mode.CONDUCTING), int(Mode.LIMITING)
 
 

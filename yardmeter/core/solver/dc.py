@@ -13,11 +13,9 @@ from dataclasses import replace
 import numpy as np
 
 from yardmeter.core.solver.assembly import Assembly, assembly_of
-from yardmeter.core.solver.circuit import CONDUCTING, LIMITING, OFF, Bools, Circuit, Floats, Ints, Solution
-from yardmeter.core.solver.elements import target_volts
+from yardmeter.core.solver.circuit import CONDUCTING, LIMIT_SLACK, LIMITING, OFF, Bools, Circuit, Floats, Ints, Solution
 from yardmeter.core.solver.iteration import (
     CREEP_STEPS,
-    LIMIT_SLACK,
     MAX_FLIPS,
     Probe,
     State,
@@ -29,6 +27,7 @@ from yardmeter.core.solver.iteration import (
     start_from,
     take_over,
 )
+from yardmeter.core.solver.laws import open_volts
 from yardmeter.core.solver.rows import held_off, scaled, take_rows, take_solution
 from yardmeter.core.solver.stability import unstable
 
@@ -240,7 +239,7 @@ def _with_on(assembly: Assembly, part: Circuit, state: State, row: int, on: list
     again, n = start(part), part.nodes
     again.x[:], again.modes[:], again.flips[:] = state.x[row], state.modes[row], state.flips[row]
     again.modes[:, on], again.flips[:, on] = CONDUCTING, 0
-    volts = target_volts(part.converters, assembly.terminals(part, again.x).input_v, 0.0)
+    volts = open_volts(part.converters, assembly.terminals(part, again.x).input_v)
     for k in on:
         out, gnd = int(part.converters.out[k]), int(part.converters.gnd[k])
         again.x[:, out] = volts[:, k] + (again.x[:, gnd] if 0 <= gnd < n else 0.0)
@@ -253,7 +252,7 @@ def _with_on(assembly: Assembly, part: Circuit, state: State, row: int, on: list
 def _handed_out(assembly: Assembly, circuit: Circuit, state: State) -> Solution:
     n = circuit.nodes
     at = assembly.terminals(circuit, state.x)
-    wanted = at.powered & (at.output_v < target_volts(circuit.converters, at.input_v, 0.0) - HICCUP_V)
+    wanted = at.powered & (at.output_v < open_volts(circuit.converters, at.input_v) - HICCUP_V)
     # Held off, its input has to come back to where it starts, or it has stopped for good.
     hiccup: Bools = (
         (state.flips > MAX_FLIPS) & (state.modes == OFF) & wanted & (at.input_v >= circuit.converters.start_v)

@@ -9,8 +9,8 @@ import numpy as np
 
 from yardmeter.core.patience import go_on
 from yardmeter.core.solver.assembly import Assembly
-from yardmeter.core.solver.circuit import CONDUCTING, LIMITING, OFF, Bools, Circuit, Floats, Ints, Solution
-from yardmeter.core.solver.elements import target_volts
+from yardmeter.core.solver.circuit import CONDUCTING, LIMIT_SLACK, LIMITING, OFF, Bools, Circuit, Floats, Ints, Solution
+from yardmeter.core.solver.laws import open_volts
 from yardmeter.core.solver.rows import take_rows
 
 RESIDUAL_A = 1e-7
@@ -26,8 +26,6 @@ NEAR_A = 1e-3
 """Residual from which a creeping row takes full Newton steps [A]."""
 RESTLESS_FLIPS = 2
 """Mode changes of one converter after which a row creeps, and its converters change one at a time."""
-LIMIT_SLACK = 1e-6
-"""A converter within this of its limit still regulates: nearer than that no arithmetic tells the two apart."""
 DOUBT_FRAC = 0.02
 """By how much a restless converter has to be over its limit for an answer far from settled to be believed."""
 MAX_FLIPS = 20
@@ -79,7 +77,7 @@ def start(circuit: Circuit) -> State:
     none = np.zeros((circuit.rows, c.inp.size))
     x = np.concatenate([circuit.start_v, none], axis=1)
     at = Assembly.terminals(circuit, x)
-    ahead = at.output_v <= target_volts(c, at.input_v, 0.0) + 0.05
+    ahead = at.output_v <= open_volts(c, at.input_v) + 0.05
     modes = np.where(at.powered & ahead, CONDUCTING, OFF).astype(np.int64)
     rows = circuit.rows
     flips, flags = np.zeros(none.shape, np.int64), np.zeros(rows, bool)

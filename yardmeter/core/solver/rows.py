@@ -7,10 +7,8 @@ from typing import Any
 
 import numpy as np
 
+from yardmeter.core.elements.load import LAMP, LED, RESISTANCE
 from yardmeter.core.solver.circuit import (
-    LAMP,
-    LED,
-    RESISTANCE,
     Bools,
     Circuit,
     Conductors,

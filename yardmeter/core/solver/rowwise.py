@@ -1,6 +1,6 @@
 """The steps of an operating point's iteration as machine code, one row after another.
 
-The laws are those of `elements` and the stamps those of `assembly`, which a test holds these to; what is done here is
+The laws are those of `core.elements`, and the stamps those of `assembly`, which a test holds these to; what is done here is
 only faster. Every row goes its own way, so that one that creeps keeps no other waiting.
 """
 
@@ -10,26 +10,13 @@ from typing import NamedTuple
 
 import numpy as np
 
+from yardmeter.compiled import compiled
+from yardmeter.core.elements.regulator import SOURCE
 from yardmeter.core.solver import iteration as rules
 from yardmeter.core.solver.assembly import Assembly
-from yardmeter.core.solver.circuit import (
-    CONDUCTING,
-    LAMP,
-    LED,
-    LIMITING,
-    OFF,
-    POWER,
-    RESISTANCE,
-    SOURCE,
-    SWITCHING,
-    Bools,
-    Circuit,
-    Floats,
-    Ints,
-)
-from yardmeter.core.solver.elements import LAMP_COLD_FRAC, LAMP_EXPONENT, MIN_INPUT_V
+from yardmeter.core.solver.circuit import CONDUCTING, LIMIT_SLACK, LIMITING, OFF, Bools, Circuit, Floats, Ints
 from yardmeter.core.solver.elimination import SOUND
-from yardmeter.core.solver.transient.compiled import compiled
+from yardmeter.core.solver.law_loops import input_law, load_law, target_law
 
 NEWTON_STEPS, PATIENCE, RESTLESS_FLIPS, MAX_FLIPS = (
     rules.NEWTON_STEPS,
@@ -38,7 +25,7 @@ NEWTON_STEPS, PATIENCE, RESTLESS_FLIPS, MAX_FLIPS = (
     rules.MAX_FLIPS,
 )
 NEAR_A, CREEP_SIEMENS, CALM_V, FALLEN_STEPS = rules.NEAR_A, rules.CREEP_SIEMENS, rules.CALM_V, rules.FALLEN_STEPS
-LIMIT_SLACK, DOUBT_FRAC = rules.LIMIT_SLACK, rules.DOUBT_FRAC
+DOUBT_FRAC = rules.DOUBT_FRAC
 
 
 CHORD_FROM_V = 0.01
@@ -166,7 +153,7 @@ def values_of(circuit: Circuit) -> Values:
         np.array(c.kind, np.int64), np.array(c.passes, bool), np.array(c.sinks, bool),
         full(circuit.conductors.siemens), full(circuit.emfs.volts), full(circuit.emfs.siemens), full(circuit.loads.value),
         np.array(c.enabled, bool, order="C"), full(c.set_v), full(c.out_ohm), full(c.ceil_gain), full(c.drop_v), full(c.drop_ohm),
-        full(c.limit_a), full(c.stop_v), full(c.quiescent_a), full(c.k1_v), full(c.k2_ohm), float(circuit.stiff_siemens),
+        full(c.limit_a * (1 + LIMIT_SLACK)), full(c.stop_v), full(c.quiescent_a), full(c.k1_v), full(c.k2_ohm), float(circuit.stiff_siemens),
     )  # fmt: skip
 
 
@@ -176,65 +163,13 @@ def bench_of(w: Wiring) -> Bench:
 
 
 @compiled
-def load_law(law: int, volts: float, value: float, knee: float) -> tuple[float, float]:
-    """Current and slope of a load: `elements.load_current`."""
-    if not np.isfinite(value):
-        value = 0.0
-    if law == RESISTANCE:
-        return (0.0, 0.0) if value == 0 else (volts / value, 1 / value)
-    if law == LED:
-        return (0.0, 0.0) if value == 0 or volts < knee else ((volts - knee) / value, 1 / value)
-    if law == LAMP:
-        ratio = abs(volts) / knee
-        if ratio <= LAMP_COLD_FRAC:
-            cold = value * LAMP_COLD_FRAC ** (LAMP_EXPONENT - 1) / knee
-            return cold * volts, cold
-        root = ratio**LAMP_EXPONENT
-        return (value * root if volts > 0 else -value * root), value * LAMP_EXPONENT * root / ratio / knee
-    if volts >= knee:
-        return (value / volts, -value / volts / volts) if law == POWER else (value, 0.0)
-    below = (value / knee if law == POWER else value) / knee
-    return (below * volts, below) if volts > 0 else (0.0, 0.0)
-
-
-@compiled
-def target_law(v: Values, r: int, k: int, input_v: float, amps: float) -> tuple[float, float, float]:
-    """Where a conducting converter wants its output, with slopes by input volts and current: `elements.converter_target`."""
-    volts, by_input, by_current = v.set_v[r, k] - v.out_ohm[r, k] * amps, 0.0, -v.out_ohm[r, k]
-    through = input_v - v.drop_v[r, k] - v.drop_ohm[r, k] * amps
-    if v.passes[k] and through > volts:
-        volts, by_input, by_current = through, 1.0, -v.drop_ohm[r, k]
-    if v.kind[k] != SOURCE:
-        fall_v = 0.0 if v.passes[k] else v.drop_v[r, k]
-        ceiling = v.ceil_gain[r, k] * input_v - fall_v - v.drop_ohm[r, k] * amps
-        if ceiling < volts:
-            volts, by_input, by_current = ceiling, v.ceil_gain[r, k], -v.drop_ohm[r, k]
-    return volts, by_input, by_current
-
-
-@compiled
-def input_law(v: Values, r: int, k: int, on: bool, powered: bool, input_v: float, output_v: float, amps: float) -> tuple[float, float, float, float]:  # fmt: skip
-    """What a converter takes, with slopes by input volts, output volts and current: `elements.converter_input`."""
-    if v.kind[k] == SOURCE:
-        return 0.0, 0.0, 0.0, 0.0
-    idle = v.quiescent_a[r, k] if powered else 0.0
-    if not on:
-        return idle, 0.0, 0.0, 0.0
-    if v.kind[k] != SWITCHING:
-        sunk = v.sinks[k] and amps < 0
-        return (idle if sunk else amps + idle), 0.0, 0.0, (0.0 if sunk else 1.0)
-    size = abs(amps)
-    fitted = v.k1_v[r, k] * size + v.k2_ohm[r, k] * size**2
-    floor = v.drop_v[r, k] * size + v.drop_ohm[r, k] * size**2
-    loss, slope = fitted, v.k1_v[r, k] + 2 * v.k2_ohm[r, k] * size
-    if fitted < floor:
-        loss, slope = floor, v.drop_v[r, k] + 2 * v.drop_ohm[r, k] * size
-    if amps < 0:
-        slope = -slope
-    guarded = max(input_v, MIN_INPUT_V)
-    power = output_v * amps + loss
-    by_input = -power / guarded**2 if input_v > MIN_INPUT_V else 0.0
-    return power / guarded + idle, by_input, amps / guarded, (output_v + slope) / guarded
+def target_of(v: Values, r: int, k: int, input_v: float, amps: float) -> tuple[float, float, float, bool]:
+    """Where a conducting converter wants its output: `elements.regulator.target_law`."""
+    found: tuple[float, float, float, bool] = target_law(
+        v.kind[k] == SOURCE, v.passes[k], v.set_v[r, k], v.out_ohm[r, k], v.ceil_gain[r, k], v.drop_v[r, k], v.drop_ohm[r, k],
+        input_v, amps,
+    )  # fmt: skip
+    return found
 
 
 @compiled
@@ -304,7 +239,20 @@ def _converter(w: Wiring, v: Values, r: int, k: int, x: Floats, mode: int, flat:
     inp, out, gnd, amps = w.inp[k], w.out[k], w.gnd[k], x[own]
     input_v, output_v = _volts(x, inp) - _volts(x, gnd), _volts(x, out) - _volts(x, gnd)
     powered = _powered(v, r, k, input_v)
-    taken, by_input, by_output, by_amps = input_law(v, r, k, mode != OFF, powered, input_v, output_v, amps)
+    taken, by_input, by_output, by_amps = input_law(
+        v.kind[k],
+        v.sinks[k],
+        mode != OFF,
+        v.k1_v[r, k],
+        v.k2_ohm[r, k],
+        v.drop_v[r, k],
+        v.drop_ohm[r, k],
+        input_v,
+        output_v,
+        amps,
+    )
+    if powered and v.kind[k] != SOURCE:
+        taken += v.quiescent_a[r, k]
     if flat:
         by_input = max(by_input, 0.0)
     if inp >= 0:
@@ -322,7 +270,7 @@ def _converter(w: Wiring, v: Values, r: int, k: int, x: Floats, mode: int, flat:
     _add(slots, at[8], -1.0)
     _add(slots, at[9], 1.0)
     if mode == CONDUCTING:
-        wanted, from_input, by_current = target_law(v, r, k, input_v, amps)
+        wanted, from_input, by_current, _ = target_of(v, r, k, input_v, amps)
         f[own] = output_v - wanted
         _add(slots, at[10], 1.0)
         _add(slots, at[11], -from_input)
@@ -400,14 +348,14 @@ def change_modes(w: Wiring, v: Values, r: int, x: Floats, modes: Ints, flips: In
         input_v, output_v = _volts(x, w.inp[k]) - gnd, _volts(x, w.out[k]) - gnd
         powered, after = _powered(v, r, k, input_v), mode
         if mode == CONDUCTING:
-            if amps > v.limit_a[r, k] * (1 + LIMIT_SLACK + doubt):
+            if amps > v.limit_a[r, k] * (1 + doubt):
                 after = LIMITING
             if amps < -1e-6 and not v.sinks[k]:
                 after = OFF
         elif mode == LIMITING:
-            if output_v > target_law(v, r, k, input_v, v.limit_a[r, k])[0] + 1e-6:
+            if output_v > target_of(v, r, k, input_v, v.limit_a[r, k])[0] + 1e-6:
                 after = CONDUCTING
-        elif powered and flips[k] <= MAX_FLIPS and output_v < target_law(v, r, k, input_v, 0.0)[0] - 1e-6:
+        elif powered and flips[k] <= MAX_FLIPS and output_v < target_of(v, r, k, input_v, 0.0)[0] - 1e-6:
             after = CONDUCTING
         if not powered:
             after = OFF
@@ -479,9 +427,10 @@ def creep_rows(
     """`iteration.creep` for these rows, in place; with `fallen_v` (rows, loads) those in which a load stays under it are left."""
     most = 0
     for r in rows:
-        storage, fallen = CREEP_SIEMENS, 0
+        storage, fallen, stride = CREEP_SIEMENS, 0, 1.0
         for step in range(steps):
             fill(w, v, r, x[r], modes[r], False, False, on)
+            before = residual[r]
             residual[r], converged[r] = _settled(w, bound_a, calm[r], on)
             if converged[r]:
                 break
@@ -502,6 +451,9 @@ def creep_rows(
             if ohmic or not near:
                 fill(w, v, r, x[r], modes[r], not near, ohmic, on)
             solve_step(w, v, r, x[r], modes[r], not near, ohmic, brake, on)
+            # Hardly over a limit, a load that keeps its amps misses the same few at all volts down to its knee.
+            stride = 2 * stride if ohmic and residual[r] > 0.99 * before else 1.0
+            on.dx[:] = stride * on.dx
             moved, changed = _advance(w, v, r, x[r], modes[r], flips[r], 5.0, on)
             calm[r] = not changed and moved < CALM_V
             storage *= 0.1 if moved < 0.1 else 0.3 if moved < 1.0 else 1.6

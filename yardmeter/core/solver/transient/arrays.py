@@ -14,8 +14,6 @@ from yardmeter.core.solver.circuit import Bools, Converters, Floats, Ints, Loads
 
 HOLD, FOLD, HICCUP, LATCH = range(4)
 """What a converter does at its limit: holds the current, folds it back, tries again after a pause, or stays off."""
-FOLD_FLOOR = 0.3
-"""Share of its limit a regulator that folds back still gives into a short; common practice, no source."""
 
 BACK_V = 0.7
 BACK_SIEMENS = 20.0
@@ -26,7 +24,7 @@ BACK_SIEMENS = 20.0
 class Curve:
     """Volts over charge of the branches `at` (k,) whose capacitor is no straight line.
 
-    Ceramics as in `bends.ceramic_v`. A pack: the rest curve over what has been
+    Ceramics as in `elements.capacitor.ceramic_v`. A pack: the rest curve over what has been
     taken, as points (points,) of charge [C] and volts [V]; it lies in the one branch `cell`, −1 where there is none.
     """
 

@@ -12,23 +12,29 @@ from typing import NamedTuple
 
 import numpy as np
 
-from yardmeter.core.solver.circuit import LAMP, LED, POWER, RESISTANCE, SOURCE, SWITCHING, Floats, LoadKind
-from yardmeter.core.solver.elements import LAMP_COLD_FRAC, LAMP_EXPONENT, MIN_INPUT_V
-from yardmeter.core.solver.transient import bends
-from yardmeter.core.solver.transient.arrays import BACK_SIEMENS, BACK_V, FOLD, FOLD_FLOOR
-from yardmeter.core.solver.transient.compiled import compiled
+from yardmeter.compiled import compiled
+from yardmeter.core.elements.load import CURRENT, LAMP, POWER
+from yardmeter.core.elements.regulator import SOURCE, SWITCHING
+from yardmeter.core.solver.circuit import Floats
+from yardmeter.core.solver.law_loops import (
+    ceiling_v,
+    ceramic_v,
+    core_flux,
+    load_law,
+    loss_law,
+    most_law,
+    passed_v,
+    rest_fall_v,
+    series_law,
+    switching_law,
+)
+from yardmeter.core.solver.transient.arrays import BACK_SIEMENS, BACK_V, FOLD
 from yardmeter.core.solver.transient.packed import Net, Records
 
-CURRENT_LAW, LAMP_LAW = int(LoadKind.CURRENT), int(LAMP)
-OFF_OHM = 1e30
-"""What is off by its ohms: infinity times nothing is no number."""
 LEAK_SIEMENS = 1e-9
 LEAST_OHM = 1e-5
 SWITCH_H = 2e-9
 """Inductance in line with a switch that is fully on [H]; our choice."""
-
-ceramic_v, core_flux = compiled(bends.ceramic_v), compiled(bends.core_flux)
-rest_fall_v = compiled(bends.rest_fall_v)
 
 
 NODE = np.dtype([("volts", np.float64), ("missing", np.float64)])
@@ -170,7 +176,7 @@ def _consumers(net: Net, row: int, dh: float, stage: Stage) -> None:
         amps = (1 - follow) * stage.held[3 * ns + k] + follow * amps
         slope *= follow
         stage.states[3 * ns + k] = amps
-        if amps < 0 and (one.law == POWER or one.law == CURRENT_LAW):
+        if amps < 0 and (one.law == POWER or one.law == CURRENT):
             amps, slope = given_back(amps, across, net.regen_v)
         under = across + BACK_V
         if one.lag_s > 0 and under < 0:
@@ -190,26 +196,16 @@ def given_back(amps: float, across: float, regen_v: float) -> tuple[float, float
 
 @compiled
 def consumer_law(one: Records, value: float, across: float, lamp_ohm: float) -> tuple[float, float]:
-    """Current and slope a consumer asks at the volts across it, with the laws of `elements.load_current`.
+    """Current and slope a consumer asks at the volts across it: `elements.load.load_law`.
 
     Motors that brake ask less than nothing, whatever their volts; a lamp is what its filament is.
     """
-    if one.law == RESISTANCE:
-        ohm = min(value, OFF_OHM)
-        return (0.0, 0.0) if ohm == 0 else (across / ohm, 1 / ohm)
-    if one.law == LED:
-        ohm = min(value, OFF_OHM)
-        return ((across - one.knee_v) / ohm, 1 / ohm) if across >= one.knee_v else (0.0, 0.0)
-    if one.law == LAMP_LAW:
+    if one.law == LAMP:
         return (across / lamp_ohm, 1 / lamp_ohm) if value > 0 else (0.0, 0.0)
-    if value < 0:
+    if value < 0 and (one.law == POWER or one.law == CURRENT):
         return value, 0.0
-    knee = one.knee_v if one.knee_v > 0 else 1.0
-    above = max(across, knee)
-    drawn = value / above if one.law == POWER else value
-    if across >= knee:
-        return drawn, (-drawn / above if one.law == POWER else 0.0)
-    return drawn * max(across, 0.0) / knee, (drawn / knee if across > 0 else 0.0)
+    found: tuple[float, float] = load_law(one.law, across, value, one.knee_v if one.knee_v > 0 else 1.0)
+    return found
 
 
 @compiled
@@ -228,18 +224,18 @@ def _converters(net: Net, row: int, dh: float, stage: Stage) -> None:
         inertia, soft = one.henry / dh, SWITCH_H / dh
         siemens, on_siemens = 1 / (one.out_ohm + inertia), 1 / (one.drop_ohm + soft)
         through = vin - followed if one.line_s > 0 else 0.0
+        straight_v, most_v = passed_v(vin, one.drop_v), ceiling_v(vin, one.ceil_gain, one.drop_v, one.passes)
         amps = (stage.converter[k].set_v + through - vo + inertia * held) * siemens
         by_in = (1 - lines) * siemens if one.line_s > 0 else 0.0
         by_out, kept = -siemens, inertia * siemens
-        passing = (vin - one.drop_v - vo + soft * held) * on_siemens
+        passing = (straight_v - vo + soft * held) * on_siemens
         if one.passes and passing > amps:
             amps, by_in, by_out, kept = passing, on_siemens, -on_siemens, soft * on_siemens
-        fall_v = 0.0 if one.passes else one.drop_v
-        following = (one.ceil_gain * vin - fall_v - vo + soft * held) * on_siemens
+        following = (most_v - vo + soft * held) * on_siemens
         if takes and following < amps:
             amps, by_in, by_out, kept = following, one.ceil_gain * on_siemens, -on_siemens, soft * on_siemens
         runs = one.on and (one.sinks or amps >= 0)
-        most, slope = _limit(one, vo)
+        most, slope = most_law(one.limit_a, one.style == FOLD, one.set_v, vo)
         over = amps > most
         if over:
             amps, by_in, by_out, kept = most, 0.0, slope, 0.0
@@ -258,26 +254,6 @@ def _converters(net: Net, row: int, dh: float, stage: Stage) -> None:
 
 
 @compiled
-def _limit(one: Records, vo: float) -> tuple[float, float]:
-    """The most a converter gives at these output volts, and how fast that falls."""
-    if one.style != FOLD:
-        return float(one.limit_a), 0.0
-    whole = max(one.set_v, 1e-3)
-    share = vo / whole
-    factor = FOLD_FLOOR + (1 - FOLD_FLOOR) * min(max(share, 0.0), 1.0)
-    return one.limit_a * factor, ((1 - FOLD_FLOOR) / whole * one.limit_a if 0 < share < 1 else 0.0)
-
-
-@compiled
-def loss_w(one: Records, amps: float) -> tuple[float, float]:
-    """Load-dependent loss of a switching converter and its slope: `elements.converter_loss`."""
-    size = abs(amps)
-    fitted, floor = one.k1_v * size + one.k2_ohm * size**2, one.drop_v * size + one.drop_ohm * size**2
-    slope = one.drop_v + 2 * one.drop_ohm * size if fitted < floor else one.k1_v + 2 * one.k2_ohm * size
-    return max(fitted, floor), (-slope if amps < 0 else slope)
-
-
-@compiled
 def _input(
     one: Records, vin: float, vo: float, amps: float, entered: float, enters: float
 ) -> tuple[float, float, float, float]:
@@ -286,16 +262,14 @@ def _input(
         return 0.0, 0.0, 0.0, 0.0
     idle = one.quiescent_a * min(max(vin, 0.0), 1.0)
     if one.kind != SWITCHING:
-        straight = 0.0 if one.sinks and amps < 0 else 1.0
-        return straight * amps + idle, 0.0, 0.0, straight
-    per_volt = 1 / max(entered, MIN_INPUT_V)
-    loss, loss_slope = loss_w(one, amps)
-    taken = (vo * amps + loss) * per_volt
+        through, straight = series_law(one.sinks, amps)
+        return through + idle, 0.0, 0.0, straight
+    watts, slope = loss_law(one.k1_v, one.k2_ohm, one.drop_v, one.drop_ohm, amps)
+    taken, by_in, by_out, by_amps = switching_law(vo, amps, watts, slope, entered)
     gain = max(one.ceil_gain, 1.0)
     if taken > gain * abs(amps):  # a switch that is on passes its coil's current and no more
         return gain * abs(amps) + idle, 0.0, 0.0, gain * (1.0 if amps > 0 else -1.0 if amps < 0 else 0.0)
-    by_in = -taken * per_volt * enters if entered > MIN_INPUT_V else 0.0
-    return taken + idle, by_in, amps * per_volt, (vo + loss_slope) * per_volt
+    return taken + idle, by_in * enters, by_out, by_amps
 
 
 @compiled
@@ -331,11 +305,3 @@ def _drive(matrix: Floats, start: int, end: int, plus: int, minus: int, siemens:
     matrix[start, minus] -= siemens
     matrix[end, plus] -= siemens
     matrix[end, minus] += siemens
-
-
-@compiled
-def filament_aim_ohm(one: Records, watts: float) -> float:
-    """Resistance a lamp's filament warms to: `R ~ P^((1 − x)/(1 + x))` of the law `I ~ V^x`."""
-    amps = max(one.lamp_a, 1e-9)
-    share = max(watts / (one.knee_v * amps), LAMP_COLD_FRAC ** (1 + LAMP_EXPONENT))
-    return float(one.knee_v / amps * math.pow(share, (1 - LAMP_EXPONENT) / (1 + LAMP_EXPONENT)))

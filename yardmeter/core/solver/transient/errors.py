@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
+from yardmeter.compiled import compiled
 from yardmeter.core.solver.circuit import Floats
-from yardmeter.core.solver.transient.compiled import compiled
 from yardmeter.core.solver.transient.currents import Stage, share_of
 from yardmeter.core.solver.transient.packed import Net
 from yardmeter.core.solver.transient.scheme import RTOL

@@ -5,8 +5,8 @@ The library's own is as quick at these sizes, but takes longer to compile than a
 
 from __future__ import annotations
 
+from yardmeter.compiled import compiled
 from yardmeter.core.solver.circuit import Floats
-from yardmeter.core.solver.transient.compiled import compiled
 
 
 @compiled

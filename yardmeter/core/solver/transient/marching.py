@@ -6,10 +6,11 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
+from yardmeter.core.elements.inline import cold_lamp_ohm
+from yardmeter.core.elements.load import LAMP
 from yardmeter.core.patience import go_on
 from yardmeter.core.physics.inline import ntc_ohm
-from yardmeter.core.solver.circuit import LAMP, Bools, Floats, Ints
-from yardmeter.core.solver.elements import cold_lamp_ohm
+from yardmeter.core.solver.circuit import Bools, Floats, Ints
 from yardmeter.core.solver.transient.acts import Act, Ask, Contact, Enable
 from yardmeter.core.solver.transient.arrays import Start, TransientCircuit
 from yardmeter.core.solver.transient.currents import ask
@@ -241,7 +242,7 @@ class Marching:
         """Resistance of every consumer as if it were a cold lamp (B, k); read of lamps only."""
         own = self.circuit.consumers
         rated = own.lamp_a if own.lamp_a is not None else np.zeros(own.law.p.size)
-        cold = cold_lamp_ohm(own.law.knee_v, rated)
+        cold = np.array([cold_lamp_ohm(v, a) for v, a in zip(own.law.knee_v, rated, strict=True)])
         return np.tile(np.where((own.law.law == LAMP) & (rated > 0), cold, 1.0), (self.circuit.rows, 1))
 
     def _standing(self, start: Start) -> State:

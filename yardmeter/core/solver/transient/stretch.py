@@ -10,17 +10,17 @@ from typing import NamedTuple
 
 import numpy as np
 
+from yardmeter.compiled import compiled
+from yardmeter.core.elements.load import LAMP
+from yardmeter.core.elements.regulator import SWITCHING
 from yardmeter.core.physics import inline
-from yardmeter.core.solver.circuit import SWITCHING, Floats
-from yardmeter.core.solver.transient.compiled import compiled
+from yardmeter.core.solver.circuit import Floats
+from yardmeter.core.solver.law_loops import filament_aim_ohm, loss_law
 from yardmeter.core.solver.transient.currents import (
-    LAMP_LAW,
     Stage,
     ask,
-    filament_aim_ohm,
     fill_matrix,
     flow,
-    loss_w,
     new_stage,
 )
 from yardmeter.core.solver.transient.errors import step_error
@@ -328,7 +328,11 @@ def _warm(net: Net, row: int, h: float, stage: Stage, state: State, warm: Floats
         one, amps = net.converter[row, k], stage.converter[k].given
         gnd = stage.node[one.gnd].volts
         vin, vo = stage.node[one.inp].volts - gnd, stage.node[one.out].volts - gnd
-        watts = loss_w(one, amps)[0] if one.kind == SWITCHING else (vin - vo) * amps
+        watts = (
+            loss_law(one.k1_v, one.k2_ohm, one.drop_v, one.drop_ohm, amps)[0]
+            if one.kind == SWITCHING
+            else (vin - vo) * amps
+        )
         if one.on:
             watts += one.quiescent_a * max(vin, 0.0)
         aim = one.air_c + max(watts, 0.0) * one.theta_k_w
@@ -367,11 +371,11 @@ def _filaments(net: Net, row: int, h: float, state: State, last: Stage) -> bool:
     found = False
     for k in range(net.consumer.shape[1]):
         one, lamp = net.consumer[row, k], state.consumer[row, k]
-        if one.law != LAMP_LAW or one.lamp_a <= 0:
+        if one.law != LAMP or one.lamp_a <= 0:
             continue
         found = True
         watts = max((last.node[one.p].volts - last.node[one.n].volts) * last.consumer[k].amps, 0.0)
-        now, aim, tau = lamp.lamp_ohm, filament_aim_ohm(one, watts), max(one.filament_s, 1e-6)
+        now, aim, tau = lamp.lamp_ohm, filament_aim_ohm(one.knee_v, one.lamp_a, watts), max(one.filament_s, 1e-6)
         lamp.lamp_ohm = aim + (now - aim) * math.exp(-h / tau)
         if watts > 0 and abs(aim - now) > 0.01 * now:
             state.row[row].h = min(state.row[row].h, FILAMENT_FRAC * tau)

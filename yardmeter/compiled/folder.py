@@ -1,9 +1,8 @@
-"""The one place that says how the march is compiled: loops over elements, written plainly, made into machine code.
+"""Where what was compiled is kept: in the user's cache folder, or where that cannot be written in the folder for temporary files.
 
-What was compiled is kept in the user's cache folder, or where that cannot be written in the folder for temporary files, under a
-figure of all sources a law or number in it may come from and of the compiler and processor it is for, so that a change of any of
-them makes all of it anew. When all is compiled the folder is sealed with a list of its files: one that is damaged later is
-thrown away and made again, in place of breaking every run.
+It lies under a figure of all sources a law or number in it may come from and of the compiler and processor it is for, so that a
+change of any of them makes all of it anew. When all is compiled the folder is sealed with a list of its files: one that is
+damaged later is thrown away and made again, in place of breaking every run.
 """
 
 from __future__ import annotations
@@ -16,9 +15,8 @@ import platform
 import shutil
 import tempfile
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from pathlib import Path
-from typing import Any, TypeVar, cast
 
 import llvmlite.binding
 import numba
@@ -27,14 +25,15 @@ from platformdirs import user_cache_path
 KEPT_S = 30 * 86_400
 """How long what was compiled of other sources is kept."""
 SEAL = "sealed.json"
-F = TypeVar("F", bound=Callable[..., Any])
+SOURCES = ("compiled/*.py", "core/elements/*.py", "core/physics/*.py", "core/solver/**/*.py")
+"""What a law that is compiled, or a number in it, may stand in."""
 
 
 def _figure() -> str:
     """Of the sources, the compiler and the processor."""
     sums = hashlib.sha256()
-    core = Path(__file__).parents[2]
-    for file in sorted([*core.glob("solver/**/*.py"), *core.glob("physics/*.py")]):
+    package = Path(__file__).parents[1]
+    for file in sorted(one for pattern in SOURCES for one in package.glob(pattern)):
         sums.update(file.name.encode() + file.read_bytes())
     made_for = (numba.__version__, platform.python_version(), platform.machine(), llvmlite.binding.get_host_cpu_name())
     sums.update(" ".join(made_for).encode())
@@ -113,16 +112,8 @@ def seal() -> Path | None:
 
 
 FOLDER = _kept_in()
-if FOLDER is not None:
-    numba.config.CACHE_DIR = str(FOLDER)  # type: ignore[attr-defined]  # its settings are made as it loads
 
 
 def is_ready() -> bool:
     """Whether nothing has to be compiled before the first run."""
     return FOLDER is not None and (FOLDER / SEAL).is_file()
-
-
-def compiled(function: F) -> F:
-    """Machine code of a function: division by zero gives infinity as in NumPy, and other threads go on meanwhile."""
-    made = numba.njit(cache=FOLDER is not None, nogil=True, error_model="numpy")(function)
-    return cast(F, made)

@@ -1,0 +1,66 @@
+"""A load from its pin to its ground: one that keeps its current, its power or its ohms, whatever is behind it."""
+
+from __future__ import annotations
+
+from enum import IntEnum
+
+from yardmeter.core.elements.inline import lamp_law
+from yardmeter.core.elements.led import led_law
+
+
+class LoadKind(IntEnum):
+    """How a load's current follows its voltage."""
+
+    CURRENT = 0
+    POWER = 1
+    RESISTANCE = 2
+    LED = 3
+    LAMP = 4
+
+
+# Plain integers for the inner loops: comparing with enum members costs more than the arithmetic.
+CURRENT, POWER, RESISTANCE = int(LoadKind.CURRENT), int(LoadKind.POWER), int(LoadKind.RESISTANCE)
+LED, LAMP = int(LoadKind.LED), int(LoadKind.LAMP)
+
+
+def held_law(powered: bool, volts: float, value: float, knee_v: float) -> tuple[float, float]:
+    """Amps and siemens of what keeps its watts (`powered`) or amps; under its knee it is the resistance it has there."""
+    if volts >= knee_v:
+        return (value / volts, -value / volts / volts) if powered else (value, 0.0)
+    below = (value / knee_v if powered else value) / knee_v
+    return (below * volts, below) if volts > 0 else (0.0, 0.0)
+
+
+def resistor_law(volts: float, ohm: float) -> tuple[float, float]:
+    """Amps and siemens of so many ohms; none at all, as endless ones, are what is off."""
+    return (0.0, 0.0) if ohm == 0 else (volts / ohm, 1 / ohm)
+
+
+def load_law(kind: int, volts: float, value: float, knee_v: float) -> tuple[float, float]:
+    """Current [A] and its slope [S] of a load of any kind.
+
+    `value` is amps, watts, ohms, series ohms or rated amps by kind; `knee_v` where the law bends, an LED's forward volts, a
+    lamp's rated volts.
+    """
+    if not abs(value) < 1e300:  # endless, or no number: what is off by its ohms
+        value = 0.0
+    if kind == RESISTANCE:
+        return resistor_law(volts, value)
+    if kind == LED:
+        return led_law(volts, value, knee_v)
+    if kind == LAMP:
+        return lamp_law(volts, value, knee_v)
+    return held_law(kind == POWER, volts, value, knee_v)
+
+
+def netlist_amps(kind: int, across: str, value: str, knee_v: float) -> str:
+    """The law in a netlist's words: amps by the volts in `across`; `value` a number or what stands for one.
+
+    A lamp is not among them: where it settles and where it warms it is written otherwise.
+    """
+    if kind == RESISTANCE:
+        return f"{across}/{value}"
+    if kind == LED:
+        return f"max({across}-{knee_v:.9g},0)/{value}"
+    share = f"{value}*min(max({across},0)/{knee_v:.9g},1)"
+    return f"{share}/max({across},{knee_v:.9g})" if kind == POWER else share

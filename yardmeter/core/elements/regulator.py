@@ -1,0 +1,133 @@
+"""A regulator between input, output and ground; a diode, a port and a fuse are simpler ones of the same law.
+
+It wants its set point behind its output's ohms, hands on its input less a fall where it `passes` (a boost that has more than
+it is set to), and never gives more than its ceiling, what its switch that is fully on makes of its input.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import IntEnum
+
+
+class Kind(IntEnum):
+    """How a converter's input current follows its output."""
+
+    SERIES = 0
+    """Output current comes straight out of the input: linear regulator, diode, limiter."""
+    SWITCHING = 1
+    """Output power plus loss comes out of the input."""
+    SOURCE = 2
+    """No input: a port or supply of its own."""
+
+
+SERIES, SWITCHING, SOURCE = int(Kind.SERIES), int(Kind.SWITCHING), int(Kind.SOURCE)
+MIN_INPUT_V = 0.3
+"""Below this a switching input counts as a resistance, which keeps its current finite [V]."""
+FOLD_FLOOR = 0.3
+"""What a limit that folds back has left at no output volts, of the whole; common practice, no source."""
+
+
+def passed_v(input_v: float, drop_v: float) -> float:
+    """What one that passes its input on hands over with nothing drawn [V]."""
+    return input_v - drop_v
+
+
+def ceiling_v(input_v: float, ceil_gain: float, drop_v: float, passes: bool) -> float:
+    """The most it can hold at this input with nothing drawn [V]: the one ceiling that rules, runs and netlists ask for."""
+    return ceil_gain * input_v - (0.0 if passes else drop_v)
+
+
+def target_law(
+    sourced: bool, passes: bool, set_v: float, out_ohm: float, ceil_gain: float, drop_v: float, drop_ohm: float,
+    input_v: float, amps: float,
+) -> tuple[float, float, float, bool]:  # fmt: skip
+    """Where one that conducts wants its output above its ground [V], with slopes by input volts and by its current [Ω],
+    and whether it holds its set point there."""
+    volts, by_input, by_current, holds = set_v - out_ohm * amps, 0.0, -out_ohm, True
+    through = passed_v(input_v, drop_v) - drop_ohm * amps
+    if passes and through > volts:
+        volts, by_input, by_current, holds = through, 1.0, -drop_ohm, False
+    if not sourced:
+        most = ceiling_v(input_v, ceil_gain, drop_v, passes) - drop_ohm * amps
+        if most < volts:
+            volts, by_input, by_current, holds = most, ceil_gain, -drop_ohm, False
+    return volts, by_input, by_current, holds
+
+
+def loss_law(k1_v: float, k2_ohm: float, drop_v: float, drop_ohm: float, amps: float) -> tuple[float, float]:
+    """Loss of a switching one beside its quiescent current [W] and its slope by output current [W/A].
+
+    As its sheet's efficiency was fitted, and never less than what its switch drops.
+    """
+    size = abs(amps)
+    fitted, floor = k1_v * size + k2_ohm * size**2, drop_v * size + drop_ohm * size**2
+    slope = drop_v + 2 * drop_ohm * size if fitted < floor else k1_v + 2 * k2_ohm * size
+    return max(fitted, floor), (-slope if amps < 0 else slope)
+
+
+def series_law(sinks: bool, amps: float) -> tuple[float, float]:
+    """What one that hands its current through takes [A], and its slope by that; what it sinks goes to its ground."""
+    return (0.0, 0.0) if sinks and amps < 0 else (amps, 1.0)
+
+
+def switching_law(output_v: float, amps: float, loss_w: float, loss_slope: float, input_v: float) -> tuple[float, float, float, float]:  # fmt: skip
+    """What a switching one takes [A], with slopes by input volts, output volts and output current."""
+    guarded = max(input_v, MIN_INPUT_V)
+    taken = (output_v * amps + loss_w) / guarded
+    by_input = -taken / guarded if input_v > MIN_INPUT_V else 0.0
+    return taken, by_input, amps / guarded, (output_v + loss_slope) / guarded
+
+
+def most_law(limit_a: float, folds: bool, set_v: float, output_v: float) -> tuple[float, float]:
+    """The most it gives at these output volts [A], and how fast that falls [S]."""
+    if not folds:
+        return limit_a, 0.0
+    whole = max(set_v, 1e-3)
+    share = output_v / whole
+    factor = FOLD_FLOOR + (1 - FOLD_FLOOR) * min(max(share, 0.0), 1.0)
+    return limit_a * factor, ((1 - FOLD_FLOOR) / whole * limit_a if 0 < share < 1 else 0.0)
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """The figures of a converter's law, for what writes it in words; see `solver.circuit.Converters` for their meaning."""
+
+    kind: int
+    passes: bool
+    sinks: bool
+    out_ohm: float
+    ceil_gain: float
+    drop_v: float
+    drop_ohm: float
+    limit_a: float
+    quiescent_a: float
+    k1_v: float
+    k2_ohm: float
+
+
+def netlist_given(one: Sheet, wanted: str, vin: str, vout: str) -> str:
+    """`target_law` in a netlist's words, turned round: what it gives by its volts; `wanted` is its set point."""
+    ohm, through = max(one.out_ohm, 1e-5), max(one.drop_ohm, 1e-5)
+    amps = f"({wanted} - {vout})/{ohm:.9g}"
+    if one.passes:
+        amps = f"max({amps}, ({vin} - {one.drop_v:.9g} - {vout})/{through:.9g})"
+    if one.kind != SOURCE:
+        fall_v = 0.0 if one.passes else one.drop_v
+        amps = f"min({amps}, ({one.ceil_gain:.9g}*{vin} - {fall_v:.9g} - {vout})/{through:.9g})"
+    amps = f"min({amps}, {one.limit_a:.9g})"
+    return amps if one.sinks else f"max(0, {amps})"
+
+
+def netlist_taken(one: Sheet, vin: str, vout: str, amps: str, entered: str | None = None) -> str:
+    """`series_law` or `switching_law` in a netlist's words: what it takes, its quiescent current left out.
+
+    `entered` are the volts its control sees, where those lag behind; its switch then passes its coil's current and no more.
+    """
+    if one.kind != SWITCHING:
+        return f"max({amps}, 0)" if one.sinks else amps
+    size = f"abs({amps})" if one.sinks else amps
+    fitted = f"{one.k1_v:.9g}*{size} + {one.k2_ohm:.9g}*{amps}*{amps}"
+    floor = f"{one.drop_v:.9g}*{size} + {one.drop_ohm:.9g}*{amps}*{amps}"
+    taken = f"({vout}*{amps} + max({fitted}, {floor}))/max({entered or vin},{MIN_INPUT_V:g})"
+    return taken if entered is None else f"min({taken}, {max(one.ceil_gain, 1.0):.9g}*{amps})"
