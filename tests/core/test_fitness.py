@@ -194,7 +194,7 @@ def test_the_list_of_wires_warns_of_a_full_pack_that_no_condition_names() -> Non
     )  # fmt: skip
     warnings = {row.element: row.warning for row in hookup(solve_plan(made)).rows if row.id.startswith("feed:")}
     assert warnings == {
-        "lamp": "16.8 V in a full pack, it takes 16 V: do not connect",
+        "lamp": "16.8 V on a full pack, it takes 16 V: do not connect",
         "lost": "nothing reaches it in Hover, it needs 4.5 V",
         "starved": "",
         "low": "14.79 V in Hover, it needs 14.9 V",

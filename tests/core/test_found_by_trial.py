@@ -427,3 +427,19 @@ def test_a_limit_met_exactly_is_held_wherever_another_gives_up_beside_it(kind: s
         assert solved.supply("b").states[one.id].mode == "gives up"
         found = solved.supply("a").states[one.id].mode
         assert found == mode or (mode == "held" and found in ("regulating", "dropout")), one.id
+
+
+@pytest.mark.parametrize(("max_v", "over"), [(16.85, False), (16.8, False), (16.79, True), (16.1, True), (15.0, True)])
+def test_a_full_pack_is_judged_with_nothing_drawn_from_it_where_no_condition_rests_on_one(
+    max_v: float, over: bool
+) -> None:
+    """Four cells of 10 mΩ at 20 A of heater: 16 V under load, 16.8 V the moment it is plugged in."""
+    heater = device("heater", "pack-rail", 20.0, nominal_v=14, min_v=6, max_v=30)
+    made = plan(cell_ohm=0.010, devices=[heater, device("cam", "pack-rail", 0.01, nominal_v=12, min_v=6, max_v=max_v)], conditions=[LOW])  # fmt: skip
+    solved = solve_plan(made)
+    assert max(pattern.pins_v["cam"][0] for pattern in solved.windows.patterns) < 16.1
+    assert ("window.over" in {one.code for one in run_rules(solved) if "cam" in one.elements}) is over
+    assert fitness(made, "cam").fits is not over
+    buck = regulator("b", "buck", "pack-rail", "five", 5.0, input_max_v=max_v)
+    behind_it = plan(cell_ohm=0.010, rails=FIVE, supplies=[buck], devices=[heater], conditions=[LOW])
+    assert ("window.input" in {one.code for one in run_rules(solve_plan(behind_it))}) is over

@@ -26,6 +26,8 @@ def wrong_at(solved: SolvedPlan, device: Device) -> str:
     moved = solved.plan.device_of[device.id]
     if moved.feed and any(pattern.pins_v[device.id][0] > device.max_v + SWEPT_V for pattern in solved.windows.patterns):
         return "a full pack is too much for it"
+    if solved.solved.unloaded and solved.solved.unloaded.pin_v(device.id) > device.max_v * (1 + 1e-6):
+        return "a full pack that carries nothing is too much for it"
     for condition in solved.pack_conditions():
         state = solved.device(device.id).states[condition.id]
         if state.verdict in ("high", "reset", "dead", "low"):

@@ -25,7 +25,8 @@ def against(plan: Plan, verdict: Verdict) -> str:
     seen, limit = verdict.compared.observed, verdict.compared.limit
     match verdict.facts:
         case WindowMissed(verdict="high"):
-            return f"{seen:.1f} V {f'in {name}' if name else 'on a full pack'}, it takes {limit:g} V"
+            volts = f"{seen:.1f}" if round(seen, 1) > limit else f"{seen:.4g}"
+            return f"{volts} V {f'in {name}' if name else 'on a full pack'}, it takes {limit:g} V"
         case WindowMissed(verdict="dead"):
             return f"nothing reaches it in {name}, it needs {limit:g} V"
         case WindowMissed(verdict="reset") if seen < LIVE_V:

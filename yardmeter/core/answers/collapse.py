@@ -11,6 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from yardmeter.core.answers.conditions import UNLOADED
 from yardmeter.core.answers.operating import Operating, View, operate
 from yardmeter.core.graph import graph_of
 from yardmeter.core.network import BranchTable, Situation
@@ -29,7 +30,6 @@ class Collapse:
     rail: str
 
 
-UNLOADED = 1e-6
 FOLD_FRAC = 0.5
 """A constant power through a resistance folds at half the unloaded volts (circuit theory); below that it has collapsed."""
 ROUNDS = 4

@@ -9,7 +9,11 @@ import numpy as np
 from yardmeter.core.answers.operating import Operating, View, exceeds_limits, operate, operate_limited
 from yardmeter.core.network import BranchTable, Situation, branch_table
 from yardmeter.core.network.build import rest_pack_v
+from yardmeter.core.once import cached_property
 from yardmeter.core.plan import Plan
+
+UNLOADED = 1e-6
+"""Share of its loads a craft is left with that carries nothing: next to none, so that what is off stays what it is."""
 
 
 @dataclass(frozen=True)
@@ -26,6 +30,17 @@ class Solved:
     asked: dict[str, View]
     given: dict[str, View]
     mean: dict[str, View]
+
+    @cached_property
+    def unloaded(self) -> View | None:
+        """The plan on a full pack that carries nothing, as at every change of packs; None where a condition rests on a full one,
+        or none is on the pack."""
+        flown = next((one for one in self.plan.conditions if one.on_pack), None)
+        if flown is None or knows_full_pack(self.plan):
+            return None
+        full_v = self.plan.pack.rest_v("full") / self.plan.pack.series
+        still = Situation(flown, limited=False, cell_v=full_v, load_factor=UNLOADED)
+        return View(operate(self.table, [still]), 0)
 
 
 def solve_conditions(plan: Plan) -> Solved:

@@ -8,11 +8,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from yardmeter.core.answers.collapse import UNLOADED
-from yardmeter.core.answers.conditions import Solved, knows_full_pack
+from yardmeter.core.answers.conditions import Solved
 from yardmeter.core.answers.model import Answer
 from yardmeter.core.answers.noise_solutions import NoiseSolution, rss
-from yardmeter.core.answers.operating import View, operate
+from yardmeter.core.answers.operating import View
 from yardmeter.core.answers.small_signal import (
     BARE,
     NEW,
@@ -23,7 +22,6 @@ from yardmeter.core.answers.small_signal import (
     solve_variants,
     variants,
 )
-from yardmeter.core.network import Situation
 from yardmeter.core.network.ac import AcNetwork
 from yardmeter.core.network.ac_build import build_ac
 from yardmeter.core.network.branches import filter_nodes
@@ -106,18 +104,8 @@ def filter_answers(solved: Solved, solutions: list[NoiseSolution]) -> tuple[Filt
             at = max(solutions, key=lambda m: rss(m.between_pp_v(a, b, BARE)))
             places.append(_Place(one, a, b, at))
     peaks = _peaks(solved.plan, places)
-    full = _full_pack(solved) if places else []
+    full = [solved.unloaded] if places and solved.unloaded else []
     return tuple(_answer(solved, place, solutions, full, peak) for place, peak in zip(places, peaks, strict=True))
-
-
-def _full_pack(solved: Solved) -> list[View]:
-    """The plan on a full pack that carries nothing, where no condition comes near it: a capacitor sees that at every change of packs."""
-    plan = solved.plan
-    flown = [one for one in plan.conditions if one.on_pack]
-    if not flown or knows_full_pack(plan):
-        return []
-    still = Situation(flown[0], limited=False, cell_v=plan.pack.rest_v("full") / plan.pack.series, load_factor=UNLOADED)
-    return [View(operate(solved.table, [still]), 0)]
 
 
 def _answer(

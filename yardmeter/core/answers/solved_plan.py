@@ -22,7 +22,7 @@ from yardmeter.core.answers.sources import fed_by
 from yardmeter.core.answers.windows import ROUNDED_V, Windows, windows
 from yardmeter.core.graph import graph_of
 from yardmeter.core.once import cached_property
-from yardmeter.core.plan import Condition, Device, Plan, Regulator
+from yardmeter.core.plan import Condition, Device, Plan, Regulator, Supply
 
 READ_OFF = ("budget", "windows", "returns", "latches")
 
@@ -63,9 +63,19 @@ class SolvedPlan:
         return {supply.id: supply for supply in self.budget.supplies}
 
     def most_pin_v(self, device: Device) -> float:
-        """The most a device ever sees between its pins: in its conditions, and under their loads on a full pack."""
+        """The most a device ever sees between its pins: in its conditions, under their loads on a full pack, and on one that
+        carries nothing where no condition rests on it."""
         seen = [state.pin_v for state in self.device(device.id).states.values()]
-        return max(*seen, *(pattern.pins_v[device.id][0] - ROUNDED_V for pattern in self.windows.patterns), 0.0)
+        swept = [pattern.pins_v[device.id][0] - ROUNDED_V for pattern in self.windows.patterns]
+        return max(*seen, *swept, self.solved.unloaded.pin_v(device.id) if self.solved.unloaded else 0.0, 0.0)
+
+    def most_in_v(self, supply: Supply) -> float:
+        """The most a supply ever has at its input, likewise."""
+        seen = [state.in_v for state in self.supply(supply.id).states.values()]
+        swept = (
+            [one.rails_v[supply.input][0] for one in self.windows.patterns] if supply.input in self.plan.rail_of else []
+        )
+        return max(*seen, *swept, self.solved.unloaded.supply_in_v(supply) if self.solved.unloaded else 0.0, 0.0)
 
     @cached_property
     def ground(self) -> dict[str, GroundAnswer]:

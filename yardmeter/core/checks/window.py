@@ -70,8 +70,7 @@ def near_maximum(case: SolvedPlan) -> Iterator[Verdict]:
         rail = graph.feeding_rail(supply.input)
         if isinstance(supply, Regulator) and rail and graph.follows_the_pack(rail):
             seen = {c.id: s.in_v for c, s in case.supply_states(supply)}
-            highest = max(*seen.values(), *(one.rails_v[rail][0] for one in case.windows.patterns), 0.0)
-            yield from _near(seen, highest, supply.id, supply.input_max_v, room)
+            yield from _near(seen, case.most_in_v(supply), supply.id, supply.input_max_v, room)
 
 
 def _near(seen: dict[str, float], highest: float, element: str, maximum: float, room: float) -> Iterator[Verdict]:
@@ -146,8 +145,7 @@ def regulator_input(case: SolvedPlan) -> Iterator[Verdict]:
         if not isinstance(supply, Regulator):
             continue
         seen = {c.id: s.in_v for c, s in case.supply_states(supply)}
-        swept = case.windows.patterns if supply.input in case.plan.rail_of else ()
-        highest = max([*seen.values(), *(pattern.rails_v[supply.input][0] for pattern in swept)])
+        highest = case.most_in_v(supply)
         if highest > supply.input_max_v:
             over = {c: v for c, v in seen.items() if v > supply.input_max_v}
             yield _destroyed(over, supply.id, highest, supply.input_max_v, InputOver(), case, None)

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
-from yardmeter.core.answers.conditions import knows_full_pack
 from yardmeter.core.answers.limits import pad_limit, wire_bound_a, wire_weight
 from yardmeter.core.answers.model import DeviceState, Limit, exceeds
 from yardmeter.core.answers.solved_plan import SolvedPlan, solve_plan
@@ -14,9 +13,8 @@ from yardmeter.core.network.keys import Key, feed_key, return_key
 from yardmeter.core.plan import Condition, Device, Plan, Wire, fed_from
 from yardmeter.core.verdict import SEVERITY_ORDER, Comparison, Facts, Severity, Verdict, always, under
 
-FULL_PACK, FLOOR_PACK = "full-pack-at-rest", "pack-at-its-floor"
-"""Conditions added to a plan that has none like them; every pack passes through both."""
-ADDED = (FULL_PACK, FLOOR_PACK)
+FLOOR_PACK = "pack-at-its-floor"
+"""The condition added to a plan that has none like it; every pack comes there."""
 MORE_A = 1e-3
 """What was over before and is asked for no more than this on top is none of this device's doing [A]."""
 
@@ -67,7 +65,7 @@ class Fitness:
 
 def fitness(plan: Plan, device_id: str, was: SolvedPlan | None = None) -> Fitness:
     """A device where the plan feeds it. Against what `was` before, only what is worse counts."""
-    return judge(solve_plan(_from_full_to_floor(plan)), device_id, was)
+    return judge(solve_plan(_to_the_floor(plan)), device_id, was)
 
 
 def fitness_at(plan: Plan, device_id: str, rail_id: str, pad_id: str | None = None, was: SolvedPlan | None = None) -> Fitness:  # fmt: skip
@@ -77,7 +75,7 @@ def fitness_at(plan: Plan, device_id: str, rail_id: str, pad_id: str | None = No
 
 def fitness_of_all(plan: Plan, device_ids: Iterable[str], was: SolvedPlan | None = None) -> dict[str, Fitness]:
     """Several devices where the plan feeds them, solved once."""
-    at = solve_plan(_from_full_to_floor(plan))
+    at = solve_plan(_to_the_floor(plan))
     return {one: judge(at, one, was) for one in device_ids}
 
 
@@ -91,24 +89,20 @@ def judge(at: SolvedPlan, device_id: str, was: SolvedPlan | None = None) -> Fitn
     return Fitness(device_id, at, tuple(ordered))
 
 
-def _from_full_to_floor(plan: Plan) -> Plan:
-    """The plan with a full pack and one at its floor among its conditions: a place that lives on neither is none."""
+def _to_the_floor(plan: Plan) -> Plan:
+    """The plan with a pack at its floor among its conditions; what a full one means for a device is known without."""
     flown = next((c for c in plan.conditions if c.on_pack), None)
     if flown is None or any(c.id == FLOOR_PACK for c in plan.conditions):
         return plan
     rest: dict[str, object] = {"pack_v": None, "cell_v": None, "throttle_frac": 0.0, "states": {}}
-    full = {"id": FULL_PACK, "name": "a full pack", "pack_state": "full", "default_state": "idle"}
     floor = {"id": FLOOR_PACK, "name": "an empty pack", "pack_state": "floor", "default_state": "typical"}
-    more = [flown.model_copy(update=rest | floor)]
-    if not knows_full_pack(plan):
-        more.insert(0, flown.model_copy(update=rest | full))
-    return plan.model_copy(update={"conditions": (*plan.conditions, *more)})
+    return plan.model_copy(update={"conditions": (*plan.conditions, flown.model_copy(update=rest | floor))})
 
 
 def _window(at: SolvedPlan, device: Device, was: SolvedPlan | None) -> Iterator[Verdict]:
     over = {c.id: s.pin_v for c, s in at.device_states(device) if s.verdict == "high"}
     if over:
-        worst = max(over, key=lambda c: (round(over[c], 1), c not in ADDED, over[c]))
+        worst = max(over, key=lambda c: (round(over[c], 1), c != FLOOR_PACK, over[c]))
         compared = Comparison(over[worst], device.max_v, "V")
         yield under(dict.fromkeys(over, "danger"), worst, (device.id,), compared, WindowMissed("high")).stamped(
             "fit.over", "at most"
