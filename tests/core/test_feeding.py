@@ -78,9 +78,9 @@ def test_a_wide_window_has_every_way_open() -> None:
     ("low", "high", "series", "key", "words"),
     [
         (4.5, 5.5, 4, "nine", "9.0 V in Hover, it takes 5.5 V: do not connect"),
-        (4.5, 5.5, 4, "pack-lc", "16.8 V in a full pack, it takes 5.5 V: do not connect"),
+        (4.5, 5.5, 4, "pack-lc", "16.8 V on a full pack, it takes 5.5 V: do not connect"),
         (7.0, 20.0, 4, "five", "4.99 V in Hover, it needs 7 V"),
-        (7.0, 20.0, 6, "pack-lc", "25.2 V in a full pack, it takes 20 V: do not connect"),
+        (7.0, 20.0, 6, "pack-lc", "25.2 V on a full pack, it takes 20 V: do not connect"),
     ],
 )
 def test_what_would_kill_it_cannot_be_applied(low: float, high: float, series: int, key: str, words: str) -> None:

@@ -30,7 +30,7 @@ def one_condition(max_v: float) -> Plan:
 @pytest.mark.parametrize(("max_v", "refused"), [(16.0, True), (17.0, False)])
 def test_the_pack_is_full_though_no_condition_says_so(max_v: float, refused: bool) -> None:
     found = next(p for p in places(one_condition(max_v), "camera") if p.rail == "pack-rail")
-    assert (found.refused == "16.8 V in a full pack, it takes 16 V") == refused
+    assert (found.refused == "16.8 V on a full pack, it takes 16 V") == refused
     assert (found.refused is None) != refused
 
 

@@ -71,7 +71,9 @@ def test_window_over_begins_at_the_devices_maximum() -> None:
         cam = device("cam", "pack-rail", 1.0, nominal_v=14.8, min_v=6.0, max_v=volts, brownout_v=5.0)
         return plan(devices=[cam], conditions=[LOW])
 
-    top = max(pattern.pins_v["cam"][0] for pattern in analyse(flown_low(30.0)).windows.patterns)
+    made = solve_plan(flown_low(30.0))
+    top = made.most_pin_v(made.plan.device_of["cam"])
+    assert top == pytest.approx(16.8, abs=1e-5)
     hit = expect_edge(flown_low, "window.over", top, over=False, severity="danger", worst=None, numbers=(top, top))
     assert hit.by_condition == {}
 

@@ -26,10 +26,10 @@ from yardmeter.core.answers.solved_plan import solve_plan
 from yardmeter.core.answers.sources import back_flows, trace_sources
 from yardmeter.core.checks import run_rules
 from yardmeter.core.checks.running import RunCase, clamp_energy, never_starts, spikes
+from yardmeter.core.elements.coil import CORE_LOSS, coil_ohm
 from yardmeter.core.fixes.helps import _capacitor, _start_order, hold_up
 from yardmeter.core.graph import Ring
 from yardmeter.core.network import Situation
-from yardmeter.core.network.laws import CORE_LOSS, inductor_ohm
 from yardmeter.core.network.loads import load_value
 from yardmeter.core.physics.capacitors import BODY_H
 from yardmeter.core.physics.pack import REST_CURVE
@@ -71,7 +71,7 @@ def test_a_loop_is_driven_against_its_reactance_and_its_resistance() -> None:
 def test_a_coil_resonates_at_its_own_frequency() -> None:
     """There it is a resistance, `50 · 2π f0 L`; far below it is its inductance, far above its winding's capacitance."""
     coil = LcFilter(kind="lc", id="l", name="L", at="x", henry=10e-6, resonance_hz=5e6, farad=1e-4, saturation_a=3, dcr_ohm=0.01)  # fmt: skip
-    law = inductor_ohm(coil, 0.0)
+    law = coil_ohm(coil.henry, coil.saturation_a, coil.resonance_hz, 0.0)
 
     def at(hertz: float) -> complex:
         s = 2j * math.pi * hertz

@@ -17,11 +17,11 @@ from yardmeter.core.answers.conditions import solve_conditions
 from yardmeter.core.answers.filtering import SWEEP
 from yardmeter.core.answers.small_signal import operating_point
 from yardmeter.core.edits import apply_edits
+from yardmeter.core.elements.capacitor import admittance as capacitor
 from yardmeter.core.formats.ac_netlist import write_ac_netlist
 from yardmeter.core.formats.netlist import node_name
 from yardmeter.core.network.ac_build import build_ac
 from yardmeter.core.network.keys import ground_node, pin_node, rail_node
-from yardmeter.core.network.laws import capacitor
 from yardmeter.core.physics.capacitors import left_f
 from yardmeter.core.physics.filters import characteristic_ohm, damping_ohm, wanted_corner_hz
 from yardmeter.core.physics.preferred import e_series, next_up

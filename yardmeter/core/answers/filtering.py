@@ -22,11 +22,11 @@ from yardmeter.core.answers.small_signal import (
     solve_variants,
     variants,
 )
+from yardmeter.core.elements.capacitor import shunt
 from yardmeter.core.network.ac import AcNetwork
 from yardmeter.core.network.ac_build import build_ac
 from yardmeter.core.network.branches import filter_nodes
 from yardmeter.core.network.keys import feed_key, ground_node, pin_node, rail_node
-from yardmeter.core.network.laws import shunt
 from yardmeter.core.physics.capacitors import VOLTAGE_CLASS_FRAC, corner_hz, left_f
 from yardmeter.core.physics.filters import SHEET_RISE_K, coil_rise_k, inductor_left_h, input_ohm
 from yardmeter.core.plan import CapacitorFilter, Condition, FerriteFilter, Filter, LcFilter, Plan, Regulator

@@ -43,11 +43,11 @@ def over_voltage(case: SolvedPlan) -> Iterator[Verdict]:
 def _destroyed(
     over: dict[str, float], element: str, highest: float, maximum: float, facts: Facts, case: SolvedPlan, device: Device | None
 ) -> Verdict:  # fmt: skip
-    compared = Comparison(highest, maximum, "V")
     fixes = move_fixes(case, device) if device else ()
     if not over:
-        return always("danger", (element,), compared, facts, fixes)
-    return under(dict.fromkeys(over, "danger"), max(over, key=lambda c: over[c]), (element,), compared, facts, fixes)
+        return always("danger", (element,), Comparison(highest, maximum, "V"), facts, fixes)
+    worst = max(over, key=lambda c: over[c])
+    return under(dict.fromkeys(over, "danger"), worst, (element,), Comparison(over[worst], maximum, "V"), facts, fixes)
 
 
 @dataclass(frozen=True)

@@ -1,10 +1,40 @@
-"""A capacitor; a ceramic has the less of its farads the more volts are on it."""
+"""A capacitor, alone or several side by side with a damping branch; a ceramic has the less farads the more volts are on it."""
 
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
+from typing import Protocol
 
+from yardmeter.core.elements.bands import Band, about
+from yardmeter.core.elements.deck import Deck
 from yardmeter.core.elements.tables import MOST, both_ways, points
+from yardmeter.core.elements.transfer import TransferFunction
+from yardmeter.core.physics.capacitors import BODY_H, Dielectric, leads_h, left_f
+
+BAND_FRAC = 0.2
+"""What a meter may find more or less than the print; common practice, no source."""
+
+
+class Soldered(Protocol):
+    """What a plan knows of capacitors that are soldered in: values are those of each."""
+
+    @property
+    def count(self) -> int: ...
+    @property
+    def farad(self) -> float: ...
+    @property
+    def esr_ohm(self) -> float: ...
+    @property
+    def rated_v(self) -> float: ...
+    @property
+    def dielectric(self) -> Dielectric: ...
+    @property
+    def lead_m(self) -> float: ...
+    @property
+    def damping_ohm(self) -> float | None: ...
+    @property
+    def damping_farad(self) -> float: ...
 
 
 def ceramic_v(charge: float, farad: float, loss: float, rated_v: float) -> tuple[float, float]:
@@ -39,3 +69,32 @@ def netlist_ceramic(k: int, farad: float, loss: float, rated_v: float, charge: f
             f"Ru{k} u{k} 0 1e12",
         ]
     )
+
+
+def admittance(farad: float, esr_ohm: float, esl_h: float) -> TransferFunction:
+    """Admittance of a real capacitor."""
+    return TransferFunction((0.0, 1.0), (1 / farad, esr_ohm, esl_h))
+
+
+def shunt(one: Soldered, bias_v: float, *, aged: bool = True) -> TransferFunction:
+    """Admittance of capacitors that stand together, with derating by bias, and by cold and years when `aged`, and their damping."""
+    farad = left_f(one.farad, one.dielectric, bias_v, one.rated_v, aged=aged)
+    own = admittance(farad * one.count, one.esr_ohm / one.count, (BODY_H[one.dielectric] + leads_h(one.lead_m)) / one.count)  # fmt: skip
+    if one.damping_ohm is None or one.damping_farad <= 0:
+        return own
+    return own + admittance(one.damping_farad, one.damping_ohm, BODY_H[one.dielectric])
+
+
+def netlist_shunt(deck: Deck, one: Soldered, a: str, b: str, bias_v: float) -> Iterator[str]:
+    """`shunt` in a netlist's words, part by part."""
+    farad = left_f(one.farad, one.dielectric, bias_v, one.rated_v)
+    esl = BODY_H[one.dielectric] + leads_h(one.lead_m)
+    for _ in range(one.count):
+        yield from deck.series(a, b, ("R", max(one.esr_ohm, 1e-9)), ("L", esl), ("C", farad))
+    if one.damping_ohm is not None and one.damping_farad > 0:
+        yield from deck.series(a, b, ("R", one.damping_ohm), ("L", BODY_H[one.dielectric]), ("C", one.damping_farad))
+
+
+def seen_f(farad: float) -> Band:
+    """What a meter reads of it [F]."""
+    return about(farad, BAND_FRAC)

@@ -3,9 +3,15 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 
+from yardmeter.core.elements.deck import Deck
 from yardmeter.core.elements.tables import MOST, both_ways, points
-from yardmeter.core.physics.filters import AIR_FRAC
+from yardmeter.core.elements.transfer import TransferFunction
+from yardmeter.core.physics.filters import AIR_FRAC, ferrite_ohm_h, inductor_left_h
+
+CORE_LOSS = 50.0
+"""Parallel resistance of an inductor over its reactance at self-resonance: its quality there; our choice."""
 
 
 def core_flux(amps: float, henry: float, bend_a: float) -> tuple[float, float]:
@@ -28,3 +34,32 @@ def netlist_core(k: int, henry: float, bend_a: float, flux: float) -> str:
             f"Bg{k} {{a}} {{b}} I=pwl(V(f{k}),{table})",
         ]
     )
+
+
+def coil_ohm(henry: float, saturation_a: float, resonance_hz: float, amps: float) -> TransferFunction:
+    """Impedance of a coil at a direct current, with its self-resonance; resistance counts with the wire."""
+    left = inductor_left_h(henry, amps, saturation_a)
+    rise = 2 * math.pi * resonance_hz
+    own_f, loss_ohm = 1 / (rise**2 * henry), CORE_LOSS * rise * henry
+    return TransferFunction((0.0, left), (1.0, left / loss_ohm, left * own_f))
+
+
+def bead_ohm(ohm_100mhz: float) -> TransferFunction:
+    """Impedance of a bead: a resistance beside an inductance."""
+    resistive, henry = ferrite_ohm_h(ohm_100mhz)
+    return TransferFunction((0.0, resistive * henry), (resistive, henry))
+
+
+def netlist_coil(deck: Deck, a: str, b: str, henry: float, saturation_a: float, resonance_hz: float, amps: float) -> Iterator[str]:  # fmt: skip
+    """`coil_ohm` in a netlist's words."""
+    rise = 2 * math.pi * resonance_hz
+    yield deck.part("L", a, b, inductor_left_h(henry, amps, saturation_a))
+    yield deck.part("C", a, b, 1 / (rise**2 * henry))
+    yield deck.part("R", a, b, CORE_LOSS * rise * henry)
+
+
+def netlist_bead(deck: Deck, a: str, b: str, ohm_100mhz: float) -> Iterator[str]:
+    """`bead_ohm` in a netlist's words."""
+    ohm, henry = ferrite_ohm_h(ohm_100mhz)
+    yield deck.part("R", a, b, ohm)
+    yield deck.part("L", a, b, henry)

@@ -2,10 +2,19 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Iterator
 from enum import IntEnum
 
+from yardmeter.core.elements.bands import Band
+from yardmeter.core.elements.deck import Deck
 from yardmeter.core.elements.inline import lamp_law
 from yardmeter.core.elements.led import led_law
+from yardmeter.core.elements.motor import BRIDGE_OHM
+from yardmeter.core.elements.transfer import TransferFunction, constant
+
+CONTROL_HZ = 20e3
+"""Above this a constant-power load no longer follows, and its negative resistance fades; our choice."""
 
 
 class LoadKind(IntEnum):
@@ -64,3 +73,32 @@ def netlist_amps(kind: int, across: str, value: str, knee_v: float) -> str:
         return f"max({across}-{knee_v:.9g},0)/{value}"
     share = f"{value}*min(max({across},0)/{knee_v:.9g},1)"
     return f"{share}/max({across},{knee_v:.9g})" if kind == POWER else share
+
+
+def slope_law(siemens: float, corner_hz: float = CONTROL_HZ) -> TransferFunction:
+    """What a load is to a ripple [S]: what holds its power falls with volts only as far as its control reaches."""
+    return TransferFunction((siemens,), (1.0, 1 / (2 * math.pi * corner_hz))) if siemens < 0 else constant(siemens)
+
+
+def netlist_slope(deck: Deck, p: str, n: str, siemens: float, corner_hz: float = CONTROL_HZ) -> Iterator[str]:
+    """`slope_law` in a netlist's words: a fading negative resistance is a negative R and L in series."""
+    if siemens > 0:
+        yield deck.part("R", p, n, 1 / siemens)
+    else:
+        yield from deck.series(p, n, ("R", 1 / siemens), ("L", 1 / siemens / (2 * math.pi * corner_hz)))
+
+
+INPUT_OHM: dict[str, Band] = {
+    "motor": BRIDGE_OHM,
+    "computer": (30, 80, 200),
+    "logic": (100, 700, 5e3),
+    "receiver": (1e3, 8e3, 100e3),
+    "servo": (5e3, 50e3, 1e6),
+}
+"""From a device's plus to its ground by its kind, red on plus."""
+OTHER_INPUT_OHM: Band = (1e3, 10e3, 200e3)
+
+
+def seen_input_ohm(kind: str) -> Band:
+    """What a device looks like from its plus to its ground [Ω]."""
+    return INPUT_OHM.get(kind, OTHER_INPUT_OHM)

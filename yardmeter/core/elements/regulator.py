@@ -6,8 +6,15 @@ it is set to), and never gives more than its ceiling, what its switch that is fu
 
 from __future__ import annotations
 
+import math
+from collections.abc import Iterator
 from dataclasses import dataclass
 from enum import IntEnum
+
+from yardmeter.core.elements.bands import Band
+from yardmeter.core.elements.deck import Deck
+from yardmeter.core.elements.load import netlist_slope, slope_law
+from yardmeter.core.elements.transfer import TransferFunction, constant
 
 
 class Kind(IntEnum):
@@ -24,6 +31,10 @@ class Kind(IntEnum):
 SERIES, SWITCHING, SOURCE = int(Kind.SERIES), int(Kind.SWITCHING), int(Kind.SOURCE)
 MIN_INPUT_V = 0.3
 """Below this a switching input counts as a resistance, which keeps its current finite [V]."""
+OUTPUT_OHM: Band = (500, 4e3, 20e3)
+"""From its output to its ground, to a meter: its divider and what it holds down."""
+ENTRY_OHM: Band = (10e3, 100e3, 2e6)
+"""From its input to its ground, likewise."""
 FOLD_FLOOR = 0.3
 """What a limit that folds back has left at no output volts, of the whole; common practice, no source."""
 
@@ -131,3 +142,90 @@ def netlist_taken(one: Sheet, vin: str, vout: str, amps: str, entered: str | Non
     floor = f"{one.drop_v:.9g}*{size} + {one.drop_ohm:.9g}*{amps}*{amps}"
     taken = f"({vout}*{amps} + max({fitted}, {floor}))/max({entered or vin},{MIN_INPUT_V:g})"
     return taken if entered is None else f"min({taken}, {max(one.ceil_gain, 1.0):.9g}*{amps})"
+
+
+LIMITING_OHM = 1e4
+"""What one at its limit is behind to a ripple: a current, nearly; our choice."""
+
+
+@dataclass(frozen=True)
+class Small:
+    """A regulator to a ripple, at the point it stands at. `regulating` where it holds its set point, `limiting` at its limit."""
+
+    limiting: bool
+    regulating: bool
+    ceil_gain: float
+    rejection_db: float
+    bandwidth_hz: float
+    output_ohm: float
+    dropout_ohm: float
+    lead_ohm: float
+    switching: bool
+    input_v: float
+    output_v: float
+    amps: float
+
+    @property
+    def share(self) -> float:
+        """What its input takes of a ripple of its output current."""
+        return self.output_v / max(self.input_v, MIN_INPUT_V) if self.switching else 1.0
+
+    @property
+    def input_siemens(self) -> float:
+        """Slope of its input at rest: one that holds its power takes less the more volts it has [S]."""
+        watts = max(self.output_v * self.amps, 0.0) if self.switching else 0.0
+        return -watts / max(self.input_v, MIN_INPUT_V) ** 2
+
+
+def gain_law(one: Small) -> TransferFunction:
+    """Share of a ripple at the input that comes through: its rejection worsens above its bandwidth."""
+    if one.limiting:
+        return constant(0.0)
+    if not one.regulating:
+        return constant(one.ceil_gain)
+    low, corner = 10 ** (-one.rejection_db / 20), 2 * math.pi * one.bandwidth_hz
+    return TransferFunction((low, low / corner), (1.0, low / corner))
+
+
+def output_law(one: Small) -> TransferFunction:
+    """Output impedance [Ω], which rises above its bandwidth."""
+    if one.limiting:
+        return constant(LIMITING_OHM)
+    if not one.regulating:
+        return constant(max(one.dropout_ohm, 1e-3) + one.lead_ohm)
+    return TransferFunction((one.output_ohm + one.lead_ohm, one.output_ohm / (2 * math.pi * one.bandwidth_hz)))
+
+
+def input_slope_law(one: Small) -> TransferFunction:
+    """What its input is to a ripple there [S]."""
+    return slope_law(one.input_siemens, one.bandwidth_hz)
+
+
+def netlist_small(deck: Deck, one: Small, inp: str, out: str, gnd: str) -> Iterator[str]:
+    """`gain_law`, `output_law` and what its input takes, in a netlist's words."""
+    if one.input_siemens:
+        yield from netlist_slope(deck, inp, gnd, one.input_siemens, one.bandwidth_hz)
+    wanted, sense = deck.fresh(), deck.fresh()
+    if one.regulating and not one.limiting:
+        yield from _rejection(deck, one, inp, gnd, wanted)
+        inner = one.output_ohm / (2 * math.pi * one.bandwidth_hz)
+        yield from deck.series(wanted, sense, ("R", one.output_ohm + one.lead_ohm), ("L", inner))
+    else:
+        gain = 0.0 if one.limiting else one.ceil_gain
+        yield f"E{deck.fresh()} {wanted} {gnd} {inp} {gnd} {gain:.12g}"
+        yield deck.part("R", wanted, sense, LIMITING_OHM if one.limiting else max(one.dropout_ohm, 1e-3) + one.lead_ohm)
+    meter = f"V{deck.fresh()}"
+    yield f"{meter} {sense} {out} 0"
+    yield f"F{deck.fresh()} {inp} {gnd} {meter} {one.share:.12g}"
+
+
+def _rejection(deck: Deck, one: Small, inp: str, gnd: str, wanted: str) -> Iterator[str]:
+    """Buffer, lead-lag divider, buffer: `low (1 + s/ω)/(1 + low s/ω)`."""
+    low, corner = 10 ** (-one.rejection_db / 20), 2 * math.pi * one.bandwidth_hz
+    upper, lower = 1e3 * (1 - low), 1e3 * low
+    first, middle = deck.fresh(), deck.fresh()
+    yield f"E{deck.fresh()} {first} 0 {inp} {gnd} 1"
+    yield deck.part("R", first, middle, upper)
+    yield deck.part("C", first, middle, 1 / (upper * corner))
+    yield deck.part("R", middle, "0", lower)
+    yield f"E{deck.fresh()} {wanted} {gnd} {middle} 0 1"

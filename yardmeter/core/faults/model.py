@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import get_args
 
+from yardmeter.core.elements.bands import Band
 from yardmeter.core.network.keys import Key
 from yardmeter.core.plan.policies import FaultKind
-from yardmeter.core.probing.bands import Band
 from yardmeter.core.probing.passive import PassiveTable, Resistance
 
 KINDS: tuple[FaultKind, ...] = get_args(FaultKind)

@@ -15,6 +15,8 @@ from yardmeter.core.verdict import SEVERITY_ORDER, Comparison, Facts, Severity, 
 
 FLOOR_PACK = "pack-at-its-floor"
 """The condition added to a plan that has none like it; every pack comes there."""
+SAME_V = 0.05
+"""A full pack with nothing drawn is named where it is more than any condition sees by this [V]."""
 MORE_A = 1e-3
 """What was over before and is asked for no more than this on top is none of this device's doing [A]."""
 
@@ -101,13 +103,14 @@ def _to_the_floor(plan: Plan) -> Plan:
 
 def _window(at: SolvedPlan, device: Device, was: SolvedPlan | None) -> Iterator[Verdict]:
     over = {c.id: s.pin_v for c, s in at.device_states(device) if s.verdict == "high"}
-    if over:
+    seen = at.most_pin_v(device)
+    if over and seen <= max(over.values()) + SAME_V:
         worst = max(over, key=lambda c: (round(over[c], 1), c != FLOOR_PACK, over[c]))
         compared = Comparison(over[worst], device.max_v, "V")
         yield under(dict.fromkeys(over, "danger"), worst, (device.id,), compared, WindowMissed("high")).stamped(
             "fit.over", "at most"
         )
-    elif device.at_volts(seen := at.most_pin_v(device)) == "high":  # whatever its conditions load the pack with
+    elif device.at_volts(seen) == "high":  # whatever its conditions load the pack with
         compared = Comparison(seen, device.max_v, "V")
         yield always("danger", (device.id,), compared, WindowMissed("high")).stamped("fit.over", "at most")
     low = {c.id: (s, weight) for c, s in at.device_states(device) if (weight := _missed(device, c, s, was))}

@@ -1,24 +1,24 @@
 """The small-signal network of a plan as a SPICE netlist, element by element.
 
 It is written from the plan and its operating point, not from the solver's matrices, so that a circuit simulator can check
-those. Every law of `network.ac_build` has an exact circuit: a fading negative resistance is a negative R and L in series, a
-line rejection that worsens with frequency a lead-lag divider behind a buffer.
+those. Every small-signal law of an element has an exact circuit, which stands beside it in `core.elements`.
 """
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterator
 
+from yardmeter.core.elements.capacitor import netlist_shunt
+from yardmeter.core.elements.coil import netlist_bead, netlist_coil
+from yardmeter.core.elements.deck import Deck
+from yardmeter.core.elements.load import netlist_slope
+from yardmeter.core.elements.regulator import netlist_small
+from yardmeter.core.elements.wire import netlist_wire
 from yardmeter.core.formats.netlist import node_name
-from yardmeter.core.network.ac_build import INLET_H, LIMITING_OHM, Point
+from yardmeter.core.network.ac_build import INLET_H, Point, small_of
 from yardmeter.core.network.branches import BOARD_H
 from yardmeter.core.network.keys import Node, inlet_key, supply_key
-from yardmeter.core.network.laws import CORE_LOSS, LOAD_CONTROL_HZ
-from yardmeter.core.network.wires import conductor_ohm
-from yardmeter.core.physics.capacitors import BODY_H, leads_h, left_f
-from yardmeter.core.physics.filters import ferrite_ohm_h, inductor_left_h
-from yardmeter.core.plan import CapacitorFilter, Diode, FerriteFilter, LcFilter, Regulator
+from yardmeter.core.plan import Diode, FerriteFilter, LcFilter, Regulator
 from yardmeter.core.solver.circuit import CONDUCTING, LIMITING
 
 
@@ -33,22 +33,17 @@ def write_ac_netlist(point: Point, p: Node, n: Node, hertz: list[float]) -> str:
 
 
 class _Writer:
-    """Numbers elements and inner nodes as it goes."""
+    """The parts of a plan at a point, element by element."""
 
     def __init__(self, point: Point) -> None:
-        self.point, self.plan = point, point.plan
+        self.point, self.plan, self.deck = point, point.plan, Deck()
         self.names = {index: node_name(node) for node, index in point.table.node.items()}
-        self.count = 0
 
     def name(self, node: Node) -> str:
         return self.names[self.point.table.node[node]]
 
     def at(self, index: int) -> str:
         return "0" if index < 0 else self.names[index]
-
-    def fresh(self) -> str:
-        self.count += 1
-        return f"k{self.count}"
 
     def elements(self) -> Iterator[str]:
         yield from self.conductors()
@@ -64,14 +59,6 @@ class _Writer:
         for index in self.names:
             yield f"Rleak{index} {self.at(index)} 0 1e9"
 
-    def series(self, a: str, b: str, *parts: tuple[str, float]) -> Iterator[str]:
-        """R, L and C one behind the other from a to b."""
-        left = a
-        for position, (letter, value) in enumerate(parts):
-            right = b if position == len(parts) - 1 else self.fresh()
-            yield f"{letter}{self.fresh()} {left} {right} {value:.12g}"
-            left = right
-
     def conductors(self) -> Iterator[str]:
         made = self.point.network.circuit.conductors.siemens[self.point.row].tolist()
         for one, siemens in zip(self.point.table.conductors, made, strict=True):
@@ -79,103 +66,48 @@ class _Writer:
                 continue
             left = self.at(one.a)
             for coil in one.coils:
-                right = self.fresh()
+                right = self.deck.fresh()
                 yield from self.coil(coil, left, right, self.point.feed_a.get(one.key.element, 0.0))
                 left = right
-            yield from self.series(left, self.at(one.b), ("R", 1 / siemens), ("L", one.henry))
+            yield from netlist_wire(self.deck, left, self.at(one.b), 1 / siemens, one.henry)
 
     def capacitors(self) -> Iterator[str]:
         for one in self.point.table.capacitors:
+            a, b = self.at(one.a), self.at(one.b)
             if one.filter:
-                yield from self.shunt(one.filter, one.a, one.b)
+                bias_v = abs(self.point.volts[one.a] - self.point.volts[one.b])
+                yield from netlist_shunt(self.deck, one.filter, a, b, bias_v)
             else:
-                ends = self.at(one.a), self.at(one.b)
-                yield from self.series(*ends, ("R", one.esr_ohm), ("L", one.esl_h), ("C", one.farad))
+                yield from self.deck.series(a, b, ("R", one.esr_ohm), ("L", one.esl_h), ("C", one.farad))
 
     def coil(self, one: LcFilter | FerriteFilter, a: str, b: str, amps: float) -> Iterator[str]:
         if isinstance(one, FerriteFilter):
-            ohm, henry = ferrite_ohm_h(one.ohm_100mhz)
-            yield f"R{self.fresh()} {a} {b} {ohm:.12g}"
-            yield f"L{self.fresh()} {a} {b} {henry:.12g}"
-            return
-        rise = 2 * math.pi * one.resonance_hz
-        yield f"L{self.fresh()} {a} {b} {inductor_left_h(one.henry, amps, one.saturation_a):.12g}"
-        yield f"C{self.fresh()} {a} {b} {1 / (rise**2 * one.henry):.12g}"
-        yield f"R{self.fresh()} {a} {b} {CORE_LOSS * rise * one.henry:.12g}"
+            yield from netlist_bead(self.deck, a, b, one.ohm_100mhz)
+        else:
+            yield from netlist_coil(self.deck, a, b, one.henry, one.saturation_a, one.resonance_hz, amps)
 
     def pack(self) -> Iterator[str]:
         pack = self.point.table.pack
         if self.point.network.circuit.emfs.siemens[self.point.row, 0] > 0:
-            yield from self.series(self.at(pack.a), self.at(pack.b), ("R", pack.ohm), ("L", pack.henry))
+            yield from netlist_wire(self.deck, self.at(pack.a), self.at(pack.b), pack.ohm, pack.henry)
 
     def loads(self) -> Iterator[str]:
         for one, slope in zip(self.point.table.loads, self.point.load_slope, strict=True):
             if one.device and slope:
-                yield from self.slope(self.at(one.p), self.at(one.n), slope, LOAD_CONTROL_HZ)
-
-    def slope(self, p: str, n: str, siemens: float, corner_hz: float) -> Iterator[str]:
-        if siemens > 0:
-            yield f"R{self.fresh()} {p} {n} {1 / siemens:.12g}"
-        else:
-            yield from self.series(p, n, ("R", 1 / siemens), ("L", 1 / siemens / (2 * math.pi * corner_hz)))
-
-    def shunt(self, one: CapacitorFilter | LcFilter, a: int, b: int) -> Iterator[str]:
-        bias = abs(self.point.volts[a] - self.point.volts[b])
-        farad = left_f(one.farad, one.dielectric, bias, one.rated_v)
-        esl = BODY_H[one.dielectric] + leads_h(one.lead_m)
-        for _ in range(one.count):
-            yield from self.series(self.at(a), self.at(b), ("R", max(one.esr_ohm, 1e-9)), ("L", esl), ("C", farad))
-        if one.damping_ohm is not None and one.damping_farad > 0:
-            parts = (("R", one.damping_ohm), ("L", BODY_H[one.dielectric]), ("C", one.damping_farad))
-            yield from self.series(self.at(a), self.at(b), *parts)
+                yield from netlist_slope(self.deck, self.at(one.p), self.at(one.n), slope)
 
     def regulator(self, supply: Regulator) -> Iterator[str]:
         index = self.point.table.converter[supply_key(supply.id)]
-        branch = self.point.table.converters[index]
-        inp, out, gnd = self.at(branch.inp), self.at(branch.out), self.at(branch.gnd)
-        mode = self.point.modes[index]
-        if mode not in (CONDUCTING, LIMITING):
-            return
-        held = self.point.regulating[index] and mode == CONDUCTING
-        share = 1.0
-        if supply.switching:
-            volts = max(self.point.input_v[index], 0.3)
-            share = self.point.output_v[index] / volts
-            watts = max(self.point.output_v[index] * self.point.converter_a[index], 0.0)
-            if watts > 0:
-                yield from self.slope(inp, gnd, -watts / volts**2, supply.bandwidth_hz)
-        wanted, sense = self.fresh(), self.fresh()
-        if held:
-            yield from self.rejection(supply, inp, gnd, wanted)
-            lead = conductor_ohm(supply.lead, self.point.table.plan.policy.copper_c) if supply.lead else 0.0
-            inner = supply.output_ohm / (2 * math.pi * supply.bandwidth_hz)
-            yield from self.series(wanted, sense, ("R", supply.output_ohm + lead), ("L", inner))
-        else:
-            gain = 0.0 if mode == LIMITING else branch.spec.ceil_gain
-            yield f"E{self.fresh()} {wanted} {gnd} {inp} {gnd} {gain:.12g}"
-            lead = conductor_ohm(supply.lead, self.point.table.plan.policy.copper_c) if supply.lead else 0.0
-            ohm = LIMITING_OHM if mode == LIMITING else max(supply.dropout_ohm, 1e-3) + lead
-            yield f"R{self.fresh()} {wanted} {sense} {ohm:.12g}"
-        meter = f"V{self.fresh()}"
-        yield f"{meter} {sense} {out} 0"
-        yield f"F{self.fresh()} {inp} {gnd} {meter} {share:.12g}"
-
-    def rejection(self, supply: Regulator, inp: str, gnd: str, wanted: str) -> Iterator[str]:
-        """Buffer, lead-lag divider, buffer: `low (1 + s/ω)/(1 + low s/ω)`."""
-        low, corner = 10 ** (-supply.rejection_db / 20), 2 * math.pi * supply.bandwidth_hz
-        upper, lower = 1e3 * (1 - low), 1e3 * low
-        first, middle = self.fresh(), self.fresh()
-        yield f"E{self.fresh()} {first} 0 {inp} {gnd} 1"
-        yield f"R{self.fresh()} {first} {middle} {upper:.12g}"
-        yield f"C{self.fresh()} {first} {middle} {1 / (upper * corner):.12g}"
-        yield f"R{self.fresh()} {middle} 0 {lower:.12g}"
-        yield f"E{self.fresh()} {wanted} {gnd} {middle} 0 1"
+        at = self.point.table.converters[index]
+        if self.point.modes[index] in (CONDUCTING, LIMITING):
+            one = small_of(self.point, supply, index)
+            yield from netlist_small(self.deck, one, self.at(at.inp), self.at(at.out), self.at(at.gnd))
 
     def diode(self, supply: Diode) -> Iterator[str]:
         index = self.point.table.converter[supply_key(supply.id)]
         if self.point.modes[index] == CONDUCTING:
             one = self.point.table.converters[index]
-            yield from self.series(self.at(one.inp), self.at(one.out), ("R", one.spec.drop_ohm), ("L", BOARD_H))
+            yield from netlist_wire(self.deck, self.at(one.inp), self.at(one.out), one.spec.drop_ohm, BOARD_H)
 
     def inlets(self) -> Iterator[str]:
         for inlet in self.plan.inlets:
@@ -184,4 +116,4 @@ class _Writer:
                 continue
             one = self.point.table.converters[index]
             a, b = (one.out, one.gnd) if one.inp < 0 else (one.inp, one.out)
-            yield from self.series(self.at(a), self.at(b), ("R", max(inlet.series_ohm, 1e-3)), ("L", INLET_H))
+            yield from netlist_wire(self.deck, self.at(a), self.at(b), max(inlet.series_ohm, 1e-3), INLET_H)

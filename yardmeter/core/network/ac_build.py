@@ -2,32 +2,25 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from yardmeter.core.elements.capacitor import admittance, shunt
+from yardmeter.core.elements.coil import bead_ohm, coil_ohm
+from yardmeter.core.elements.load import slope_law
+from yardmeter.core.elements.regulator import Small, gain_law, input_slope_law, output_law
+from yardmeter.core.elements.transfer import Inserted, TransferFunction, constant
+from yardmeter.core.elements.wire import wire_law
 from yardmeter.core.network.ac import AcNetwork, Branch, Controlled
 from yardmeter.core.network.branches import BOARD_H, BranchTable
 from yardmeter.core.network.build import Network
 from yardmeter.core.network.keys import PACK_KEY, Key, inlet_key, supply_key
-from yardmeter.core.network.laws import (
-    Inserted,
-    TransferFunction,
-    capacitor,
-    constant,
-    fading,
-    ferrite_ohm,
-    inductor_ohm,
-    series,
-    shunt,
-)
 from yardmeter.core.network.wires import conductor_ohm
 from yardmeter.core.plan import Diode, FerriteFilter, LcFilter, Plan, Regulator
 from yardmeter.core.solver.circuit import CONDUCTING, LIMITING
 
 INLET_H = 100e-9
 """Inductance of a USB cable or of a limiter's leads [H]; our choice."""
-LIMITING_OHM = 1e4
 
 
 @dataclass(frozen=True)
@@ -74,7 +67,7 @@ def _conductors(point: Point) -> Iterator[Branch]:
     for one, made in zip(point.table.conductors, siemens, strict=True):
         if made <= 0:
             continue
-        own = series(1 / made, one.henry)
+        own = wire_law(1 / made, one.henry)
         if one.coils:
             amps = point.feed_a.get(one.key.element, 0.0)
             inserted = Inserted(own, tuple((coil.id, _coil_ohm(coil, amps)) for coil in one.coils))
@@ -84,28 +77,29 @@ def _conductors(point: Point) -> Iterator[Branch]:
 
 
 def _coil_ohm(one: LcFilter | FerriteFilter, amps: float) -> TransferFunction:
-    return inductor_ohm(one, amps) if isinstance(one, LcFilter) else ferrite_ohm(one)
+    if isinstance(one, FerriteFilter):
+        return bead_ohm(one.ohm_100mhz)
+    return coil_ohm(one.henry, one.saturation_a, one.resonance_hz, amps)
 
 
 def _pack(point: Point) -> Iterator[Branch]:
     pack = point.table.pack
     if point.network.circuit.emfs.siemens[point.row, 0] > 0:
-        yield Branch(PACK_KEY, pack.a, pack.b, series(pack.ohm, pack.henry))
+        yield Branch(PACK_KEY, pack.a, pack.b, wire_law(pack.ohm, pack.henry))
 
 
 def _loads(point: Point) -> Iterator[Branch]:
     """The slope of every load at its operating point."""
     for one, slope in zip(point.table.loads, point.load_slope, strict=True):
         if one.device and slope:
-            law = fading(slope) if slope < 0 else constant(slope)
-            yield Branch(Key("slope", one.key.element), one.p, one.n, law)
+            yield Branch(Key("slope", one.key.element), one.p, one.n, slope_law(slope))
 
 
 def _capacitors(point: Point) -> Iterator[Branch]:
     for one in point.table.capacitors:
         key = Key(one.role, one.element)
         if one.filter is None:
-            yield Branch(key, one.a, one.b, capacitor(one.farad, one.esr_ohm, one.esl_h))
+            yield Branch(key, one.a, one.b, admittance(one.farad, one.esr_ohm, one.esl_h))
         else:
             bias_v = abs(point.volts[one.a] - point.volts[one.b])
             yield Branch(key, one.a, one.b, shunt(one.filter, bias_v), shunt(one.filter, bias_v, aged=False))
@@ -119,52 +113,41 @@ def _regulator(point: Point, supply: Regulator) -> tuple[list[Branch], list[Cont
     mode = point.modes[index]
     if mode not in (CONDUCTING, LIMITING):
         return [], []
-    gain, ohm = _gain(point, supply, index), _output_ohm(point, supply, index)
-
-    through, back = gain * ohm.inverse(), constant(-1.0) * ohm.inverse()
+    one = small_of(point, supply, index)
+    ohm = output_law(one)
+    through, back = gain_law(one) * ohm.inverse(), constant(-1.0) * ohm.inverse()
     forward_key, back_key = Key("forward", supply.id), Key("back", supply.id)
     if not supply.switching:
         return [], [
             Controlled(forward_key, inp, out, inp, gnd, through),
             Controlled(back_key, inp, out, out, gnd, back),
         ]
-    share = point.output_v[index] / max(point.input_v[index], 0.3)
-    watts = max(point.output_v[index] * point.converter_a[index], 0.0)
-    slope = -watts / max(point.input_v[index], 0.3) ** 2
-    return [Branch(Key("slope", supply.id), inp, gnd, fading(slope, supply.bandwidth_hz))], [
+    share = constant(one.share)
+    return [Branch(Key("slope", supply.id), inp, gnd, input_slope_law(one))], [
         Controlled(forward_key, gnd, out, inp, gnd, through),
         Controlled(back_key, gnd, out, out, gnd, back),
-        Controlled(Key("taken", supply.id), inp, gnd, inp, gnd, constant(share) * through),
-        Controlled(Key("given", supply.id), inp, gnd, out, gnd, constant(share) * back),
+        Controlled(Key("taken", supply.id), inp, gnd, inp, gnd, share * through),
+        Controlled(Key("given", supply.id), inp, gnd, out, gnd, share * back),
     ]
 
 
-def _gain(point: Point, supply: Regulator, index: int) -> TransferFunction:
-    """Share of a ripple at the input that comes through."""
-    if point.modes[index] == LIMITING:
-        return constant(0.0)
-    if not point.regulating[index]:
-        return constant(float(point.network.circuit.converters.ceil_gain[point.row, index]))
-    low = 10 ** (-supply.rejection_db / 20)
-    corner = 2 * math.pi * supply.bandwidth_hz
-    return TransferFunction((low, low / corner), (1.0, low / corner))
-
-
-def _output_ohm(point: Point, supply: Regulator, index: int) -> TransferFunction:
-    if point.modes[index] == LIMITING:
-        return constant(LIMITING_OHM)
+def small_of(point: Point, supply: Regulator, index: int) -> Small:
+    """A regulator at its point, for its small-signal laws."""
     lead = conductor_ohm(supply.lead, point.network.plan.policy.copper_c) if supply.lead else 0.0
-    if not point.regulating[index]:
-        return constant(max(supply.dropout_ohm, 1e-3) + lead)
-    corner = 2 * math.pi * supply.bandwidth_hz
-    return TransferFunction((supply.output_ohm + lead, supply.output_ohm / corner))
+    return Small(
+        point.modes[index] == LIMITING,
+        point.regulating[index],
+        float(point.network.circuit.converters.ceil_gain[point.row, index]),
+        supply.rejection_db, supply.bandwidth_hz, supply.output_ohm, supply.dropout_ohm, lead, supply.switching,
+        point.input_v[index], point.output_v[index], point.converter_a[index],
+    )  # fmt: skip
 
 
 def _diode(point: Point, supply: Diode) -> Iterator[Branch]:
     index = point.table.converter[supply_key(supply.id)]
     if point.modes[index] == CONDUCTING:
         at = point.table.converters[index]
-        yield Branch(at.key, at.inp, at.out, series(at.spec.drop_ohm, BOARD_H))
+        yield Branch(at.key, at.inp, at.out, wire_law(at.spec.drop_ohm, BOARD_H))
 
 
 def _inlets(point: Point) -> Iterator[Branch]:
@@ -174,4 +157,4 @@ def _inlets(point: Point) -> Iterator[Branch]:
             continue
         at = point.table.converters[index]
         ends = (at.out, at.gnd) if at.inp < 0 else (at.inp, at.out)
-        yield Branch(at.key, *ends, series(max(inlet.series_ohm, 1e-3), INLET_H))
+        yield Branch(at.key, *ends, wire_law(max(inlet.series_ohm, 1e-3), INLET_H))

@@ -11,12 +11,11 @@ import numpy as np
 from yardmeter.core.elements.capacitor import ceramic_c
 from yardmeter.core.elements.coil import core_flux
 from yardmeter.core.elements.inline import cold_lamp_ohm
-from yardmeter.core.elements.load import LoadKind
+from yardmeter.core.elements.load import CONTROL_HZ, LoadKind
 from yardmeter.core.network.ac_build import INLET_H
 from yardmeter.core.network.branches import BOARD_H, REFERENCE, BranchTable, filter_nodes
 from yardmeter.core.network.build import Network, rest_pack_v
 from yardmeter.core.network.keys import PACK_KEY, Key, ground_node, pin_node, rail_node
-from yardmeter.core.network.laws import LOAD_CONTROL_HZ
 from yardmeter.core.network.ports import Port, port_volts, with_ports
 from yardmeter.core.physics.capacitors import BODY_H, DERATING, leads_h
 from yardmeter.core.physics.filters import core_bend_a, ferrite_ohm_h
@@ -273,7 +272,7 @@ def lag_s(plan: Plan, device: Device | None) -> float:
         return 0.0
     if device.kind == "motor":
         return MOTOR_S
-    return 1 / (2 * math.pi * LOAD_CONTROL_HZ) if device.law == "power" else plan.policy.edge_s
+    return 1 / (2 * math.pi * CONTROL_HZ) if device.law == "power" else plan.policy.edge_s
 
 
 def clamp_nodes(plan: Plan, table: BranchTable, clamp: Clamp) -> tuple[int, int]:

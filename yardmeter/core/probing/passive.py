@@ -9,13 +9,13 @@ from itertools import pairwise
 import networkx as nx
 import numpy as np
 
+from yardmeter.core.elements import capacitor, diode, led, load, motor, regulator, signal, wire
+from yardmeter.core.elements.bands import BODY_V, Band
 from yardmeter.core.network.branches import REFERENCE, branch_table
 from yardmeter.core.network.keys import PACK_NODE, Key, Node, ground_node, input_node, pin_node, rail_node
 from yardmeter.core.network.wires import conductor_ohm
 from yardmeter.core.once import cached_property
 from yardmeter.core.plan import Device, Diode, Pin, Plan, Regulator
-from yardmeter.core.probing import bands
-from yardmeter.core.probing.bands import Band, about
 from yardmeter.core.solver.passive import KNEE_A, PassiveNetwork
 
 OPEN_JOINT_OHM = 1e3
@@ -127,7 +127,7 @@ def passive_table(plan: Plan) -> PassiveTable:
         return minus if node == REFERENCE else node
 
     copper = [
-        Resistance(one.key.element or "pack", at(one.a), at(one.b), _copper(one.ohm), one.key)
+        Resistance(one.key.element or "pack", at(one.a), at(one.b), wire.seen_ohm(one.ohm), one.key)
         for one in table.conductors
     ]
     parts = [*_devices(plan, table.node), *_supplies(plan, table.node), *_pins(plan, table.node, pin_at)]
@@ -140,15 +140,10 @@ def passive_table(plan: Plan) -> PassiveTable:
         (*copper, *(one for one in parts if isinstance(one, Resistance))),
         (*(one for one in parts if isinstance(one, Junction)), *_clamps(plan, table.node)),
         tuple(
-            Storage(one.element, at(one.a), at(one.b), about(one.farad, bands.CAPACITOR_FRAC), max(one.esr_ohm, 1e-3))
+            Storage(one.element, at(one.a), at(one.b), capacitor.seen_f(one.farad), max(one.esr_ohm, 1e-3))
             for one in table.capacitors
         ),
     )
-
-
-def _copper(ohm: float) -> Band:
-    low, usual, high = about(ohm, bands.COPPER_FRAC)
-    return low + bands.JOINT_OHM[0], usual + bands.JOINT_OHM[1], high + bands.JOINT_OHM[2]
 
 
 def _signal_pins(plan: Plan) -> list[Pin]:
@@ -165,17 +160,15 @@ def _devices(plan: Plan, node: dict[Node, int]) -> Made:
         if device.led and device.law == "led":
             yield from _leds(device, plus, ground)
             continue
-        yield Resistance(device.id, plus, ground, bands.input_band(device.kind))
-        yield Junction(device.id, ground, plus, bands.BRIDGE_V if device.kind == "motor" else bands.BODY_V)
+        yield Resistance(device.id, plus, ground, load.seen_input_ohm(device.kind))
+        yield Junction(device.id, ground, plus, motor.BRIDGE_V if device.kind == "motor" else BODY_V)
 
 
 def _leds(device: Device, plus: int, ground: int) -> Made:
-    """One junction for the whole line: what a milliampere takes through its LEDs, a little under lit, and its resistors."""
-    led = device.led
-    if led:
-        low, usual, high = about(0.9 * led.series * led.forward_v, 0.1)
-        resistor_v = KNEE_A * led.resistor_ohm / led.strings
-        yield Junction(device.id, plus, ground, (low + resistor_v, usual + resistor_v, high + resistor_v))
+    one = device.led
+    if one:
+        volts = led.seen_forward_v(one.forward_v, one.series, one.resistor_ohm / one.strings, KNEE_A)
+        yield Junction(device.id, plus, ground, volts)
 
 
 def _supplies(plan: Plan, node: dict[Node, int]) -> Made:
@@ -187,15 +180,14 @@ def _supplies(plan: Plan, node: dict[Node, int]) -> Made:
             input_node(supply.id), node[rail_node(source)] if source in plan.rail_of else node[pin_node(source)]
         )
         if isinstance(supply, Regulator):
-            yield Resistance(supply.id, out, ground, bands.OUTPUT_OHM)
-            yield Resistance(supply.id, entry, ground, bands.ENTRY_OHM)
-            yield Junction(supply.id, ground, out, bands.BODY_V)
+            yield Resistance(supply.id, out, ground, regulator.OUTPUT_OHM)
+            yield Resistance(supply.id, entry, ground, regulator.ENTRY_OHM)
+            yield Junction(supply.id, ground, out, BODY_V)
             # A boost's rectifier conducts forward; what steps down or is linear has its body diode the other way.
             ends = (entry, out) if supply.kind == "boost" else (out, entry)
-            yield Junction(supply.id, *ends, bands.BODY_V)
+            yield Junction(supply.id, *ends, BODY_V)
         elif isinstance(supply, Diode):
-            volts = max(supply.drop_v, bands.BODY_V[0]) if supply.drop_v < bands.BODY_V[0] / 2 else supply.drop_v
-            yield Junction(supply.id, entry, out, about(volts, 0.2))
+            yield Junction(supply.id, entry, out, diode.seen_forward_v(supply.drop_v))
 
 
 def _pins(plan: Plan, node: dict[Node, int], at: dict[str, int]) -> Made:
@@ -206,14 +198,14 @@ def _pins(plan: Plan, node: dict[Node, int], at: dict[str, int]) -> Made:
             if pin.id not in at:
                 continue
             video = pin.role in ("video-in", "video-out")
-            yield Resistance(pin.id, at[pin.id], ground, bands.VIDEO_OHM if video else bands.PIN_OHM)
-            yield Junction(pin.id, ground, at[pin.id], bands.BODY_V)
+            yield Resistance(pin.id, at[pin.id], ground, signal.seen_pin_ohm(video))
+            yield Junction(pin.id, ground, at[pin.id], BODY_V)
             if isinstance(owner, Device):
-                yield Junction(pin.id, at[pin.id], node[pin_node(owner.id)], bands.BODY_V)
-    for signal in plan.signals:
-        if signal.source in at and signal.sink in at:
-            ohm = conductor_ohm(signal.wire, plan.policy.copper_c)
-            yield Resistance(signal.id, at[signal.source], at[signal.sink], _copper(ohm), Key("link", signal.id))
+                yield Junction(pin.id, at[pin.id], node[pin_node(owner.id)], BODY_V)
+    for one in plan.signals:
+        if one.source in at and one.sink in at:
+            ohm = conductor_ohm(one.wire, plan.policy.copper_c)
+            yield Resistance(one.id, at[one.source], at[one.sink], wire.seen_ohm(ohm), Key("link", one.id))
 
 
 def _clamps(plan: Plan, node: dict[Node, int]) -> Iterator[Junction]:
@@ -222,4 +214,4 @@ def _clamps(plan: Plan, node: dict[Node, int]) -> Iterator[Junction]:
             rail = clamp.at in plan.rail_of
             plus = node[rail_node(clamp.at)] if rail else node[pin_node(clamp.at)]
             ground = node[ground_node(plan.ground_of(clamp.at) if rail else clamp.at)]
-            yield Junction(clamp.id, ground, plus, bands.CLAMP_V)
+            yield Junction(clamp.id, ground, plus, diode.CLAMP_V)

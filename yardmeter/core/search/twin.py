@@ -9,6 +9,7 @@ from typing import TypeVar
 import numpy as np
 
 from yardmeter.core.answers.conditions import Solved, solve_conditions
+from yardmeter.core.elements.bands import Band
 from yardmeter.core.errors import EditError, YardError
 from yardmeter.core.faults import Fault, faulted, powered_twin
 from yardmeter.core.faults.model import OPEN_OHM, Gone, Joint
@@ -16,7 +17,6 @@ from yardmeter.core.faults.model import Overlay as OneOverlay
 from yardmeter.core.network.keys import Key
 from yardmeter.core.once import cached_property
 from yardmeter.core.plan import Condition, Plan
-from yardmeter.core.probing.bands import Band
 from yardmeter.core.probing.meter import METER, Meter
 from yardmeter.core.probing.passive import PassiveTable, passive_table
 from yardmeter.core.probing.points import Point, find_point

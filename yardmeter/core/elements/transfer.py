@@ -1,22 +1,17 @@
-"""Laws of frequency: what wires, capacitors, inductors and ferrites are to an alternating current."""
+"""Laws of frequency: rational functions of s = jω, which every lumped element is to an alternating current."""
 
 from __future__ import annotations
 
-import math
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
-from yardmeter.core.physics.capacitors import BODY_H, leads_h, left_f
-from yardmeter.core.physics.filters import ferrite_ohm_h, inductor_left_h
-from yardmeter.core.plan import CapacitorFilter, FerriteFilter, LcFilter
-from yardmeter.core.solver.circuit import Complex, Floats, Ints
-
-LOAD_CONTROL_HZ = 20e3
-"""Above this a constant-power load no longer follows, and its negative resistance fades; our choice."""
-CORE_LOSS = 50.0
-"""Parallel resistance of an inductor over its reactance at self-resonance: its quality there; our choice."""
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
+Complex = NDArray[Any]
 Coefficients = tuple[float, ...]
 """Of a polynomial in s, lowest power first."""
 
@@ -76,39 +71,6 @@ def constant(value: float) -> TransferFunction:
 def series(ohm: float, henry: float) -> TransferFunction:
     """Admittance of a resistance and an inductance one behind the other."""
     return TransferFunction((1.0,), (ohm, henry))
-
-
-def capacitor(farad: float, esr_ohm: float, esl_h: float) -> TransferFunction:
-    """Admittance of a real capacitor."""
-    return TransferFunction((0.0, 1.0), (1 / farad, esr_ohm, esl_h))
-
-
-def inductor_ohm(one: LcFilter, amps: float) -> TransferFunction:
-    """Impedance of a filter's inductor at a direct current, with its self-resonance; resistance counts with the wire."""
-    left = inductor_left_h(one.henry, amps, one.saturation_a)
-    rise = 2 * math.pi * one.resonance_hz
-    own_f, loss_ohm = 1 / (rise**2 * one.henry), CORE_LOSS * rise * one.henry
-    return TransferFunction((0.0, left), (1.0, left / loss_ohm, left * own_f))
-
-
-def ferrite_ohm(one: FerriteFilter) -> TransferFunction:
-    """Impedance of a bead: a resistance beside an inductance."""
-    resistive, henry = ferrite_ohm_h(one.ohm_100mhz)
-    return TransferFunction((0.0, resistive * henry), (resistive, henry))
-
-
-def shunt(one: CapacitorFilter | LcFilter, bias_v: float, *, aged: bool = True) -> TransferFunction:
-    """Admittance of a filter's capacitors, with derating by bias, and by cold and years when `aged`, and its damping branch."""
-    farad = left_f(one.farad, one.dielectric, bias_v, one.rated_v, aged=aged)
-    own = capacitor(farad * one.count, one.esr_ohm / one.count, (BODY_H[one.dielectric] + leads_h(one.lead_m)) / one.count)  # fmt: skip
-    if one.damping_ohm is None or one.damping_farad <= 0:
-        return own
-    return own + capacitor(one.damping_farad, one.damping_ohm, BODY_H[one.dielectric])
-
-
-def fading(slope: float, corner_hz: float = LOAD_CONTROL_HZ) -> TransferFunction:
-    """The slope of what holds its power only as far as its control reaches [S]."""
-    return TransferFunction((slope,), (1.0, 1 / (2 * math.pi * corner_hz)))
 
 
 @dataclass(frozen=True, slots=True)

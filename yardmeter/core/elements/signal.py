@@ -1,0 +1,15 @@
+"""A signal pin, to a meter."""
+
+from __future__ import annotations
+
+from yardmeter.core.elements.bands import Band
+
+VIDEO_OHM: Band = (70, 75, 1e6)
+"""A video input or output to ground: terminated, or open behind a capacitor."""
+PIN_OHM: Band = (20e3, 200e3, 10e6)
+"""A pin of logic to its ground."""
+
+
+def seen_pin_ohm(video: bool) -> Band:
+    """From a pin to its ground [Ω]."""
+    return VIDEO_OHM if video else PIN_OHM
