@@ -10,11 +10,11 @@ from tests.core.test_changes import found, told
 from tests.plans import LOW, STILL, device, plan, rail, regulator
 from tests.reference.test_stable_points import chain
 from yardmeter.core.answers.limits import UNSURE_FRAC, wire_weight
-from yardmeter.core.answers.model import exceeds
 from yardmeter.core.answers.operating import operate
 from yardmeter.core.answers.solved_plan import solve_plan
 from yardmeter.core.checks import run_rules
 from yardmeter.core.edits import apply_edits
+from yardmeter.core.elements.wire import exceeds
 from yardmeter.core.errors import YardError
 from yardmeter.core.fitness import fitness
 from yardmeter.core.graph import graph_of

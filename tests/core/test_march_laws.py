@@ -9,6 +9,7 @@ import pytest
 from tests.plans import device, plan
 from tests.reference.test_runs import BULK, PLUG, scenario
 from yardmeter import demo
+from yardmeter.core.elements.motor import given_back
 from yardmeter.core.elements.regulator import MIN_INPUT_V, loss_law, most_law
 from yardmeter.core.runs import find_scenario, run_scenario
 from yardmeter.core.runs.timetable import timetable
@@ -21,7 +22,6 @@ from yardmeter.core.solver.transient.currents import (
     consumer_law,
     fill_matrix,
     flow,
-    given_back,
     share_of,
 )
 from yardmeter.core.solver.transient.loops import Loops, Slow

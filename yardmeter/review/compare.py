@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from yardmeter.core.answers.model import NO_A, Answer
+from yardmeter.core.answers.model import Answer
+from yardmeter.core.elements.wire import NO_A
 from yardmeter.core.plan import Plan
 from yardmeter.core.units import format_si
 from yardmeter.core.verdict import SEVERITY_ORDER, Severity

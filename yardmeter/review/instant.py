@@ -178,15 +178,10 @@ def _supply(run: Run, solved: SolvedPlan, like: Condition, supply_id: str, k: At
     if isinstance(supply, Link | Strap):
         return replace(base, in_v=out_v, out_v=out_v, in_a=out_a, out_a=out_a, asked_a=out_a)
     in_v, in_a = k.of(run.supply_in_v(supply_id)), k.of(run.supply_in_a(supply_id))
-    mode: SupplyMode = "regulating"
-    if not run.runs(supply_id)[k.step]:
-        mode = "off"
-    elif isinstance(supply, Regulator) and out_a >= 0.99 * supply.limit_a:
-        mode = "limiting"
-    elif isinstance(supply, Regulator) and out_v < 0.98 * supply.set_v:
-        mode = "dropout"
-    elif not isinstance(supply, Regulator):
-        mode = base.mode if out_a > 1e-3 else "off"
+    runs = bool(run.runs(supply_id)[k.step])
+    mode: SupplyMode = base.mode if runs and out_a > 1e-3 else "off"
+    if isinstance(supply, Regulator):
+        mode = supply.standing(runs, out_a, in_v, out_v)
     temp = k.of(run.temp_c(supply_id)) if isinstance(supply, Regulator) else None
     return replace(
         base, mode=mode, in_v=in_v, out_v=out_v, in_a=in_a, out_a=out_a, asked_a=out_a,

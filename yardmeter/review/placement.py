@@ -247,7 +247,11 @@ def _noise_class(above: Sequence[Regulator]) -> int:
 def _short_words(device: Device, short_v: float | None) -> str:
     if short_v is None:
         return "no regulator to fail"
-    return f"survives {short_v:.1f} V" if short_v <= device.max_v else f"lost: {short_v:.1f} V on {device.max_v:g} V"
+    return (
+        f"survives {short_v:.1f} V"
+        if device.at_volts(short_v) != "high"
+        else f"lost: {short_v:.1f} V on {device.max_v:g} V"
+    )
 
 
 def _score(device: Device, n: dict[str, float | None], noise: int, nearest: Regulator | None, w: Weights) -> float:
@@ -260,7 +264,7 @@ def _score(device: Device, n: dict[str, float | None], noise: int, nearest: Regu
     if nearest and n["still_temp_c"] is not None:
         heat = unit((nearest.trip_c - n["still_temp_c"]) / (nearest.trip_c - 40))
     headroom = unit((n["headroom_v"] if n["headroom_v"] is not None else HEADROOM_ENOUGH_V) / HEADROOM_ENOUGH_V)
-    safe = n["on_short_v"] is None or n["on_short_v"] <= device.max_v
+    safe = n["on_short_v"] is None or device.at_volts(n["on_short_v"]) != "high"
     terms = [
         (w.margin, unit(n["spare_frac"] or 0.0)),
         (w.headroom, headroom),

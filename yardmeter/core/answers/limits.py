@@ -5,8 +5,9 @@ from __future__ import annotations
 import math
 from typing import Literal
 
-from yardmeter.core.answers.model import Limit, exceeds
+from yardmeter.core.answers.model import Limit
 from yardmeter.core.elements.inline import LAMP_EXPONENT
+from yardmeter.core.elements.wire import exceeds
 from yardmeter.core.network import Situation
 from yardmeter.core.network.build import rest_pack_v
 from yardmeter.core.network.converters import loss_fit

@@ -10,6 +10,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from yardmeter.core.elements.wire import exceeds
 from yardmeter.core.plan import Provenance
 
 
@@ -67,15 +68,6 @@ class Consumer:
     given_a: float
     provenance: Provenance | None
     tol_frac: float
-
-
-ROUNDING, NO_A = 1e-6, 1e-6
-"""A limit is kept where it is met but for rounding; and a current that is none [A]: what the solver's leaks make of an open rail."""
-
-
-def exceeds(amps: float, limit_a: float) -> bool:
-    """Whether a current is over a limit: the one answer of every rule, list and colour. A limit exactly met is kept."""
-    return amps > limit_a * (1 + ROUNDING) + NO_A
 
 
 Tone = Literal["ok", "caution", "fault"]

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from yardmeter.core.answers.model import DeviceState, DeviceVerdict, Weight
 from yardmeter.core.answers.sources import LIVE_V
+from yardmeter.core.elements.motor import turns
 from yardmeter.core.plan import Condition, Device
 
 NEAR_V = 1e-3
@@ -40,7 +41,7 @@ def verdict(device: Device, pin_v: float, *, off: bool, fed: bool, trying: bool 
 
 def is_off(device: Device, condition: Condition) -> bool:
     """Whether nothing runs in it there; a motor's ESC at no throttle is off too."""
-    return condition.state_of(device.id) == "off" or bool(device.throttle and condition.throttle_frac == 0)
+    return condition.state_of(device.id) == "off" or bool(device.throttle and not turns(condition.throttle_frac))
 
 
 def weight(device: Device, condition: Condition, found: DeviceVerdict) -> Weight | None:

@@ -7,10 +7,11 @@ from dataclasses import dataclass
 
 from yardmeter.core.answers.declared import Declared, declared_a
 from yardmeter.core.answers.limits import inlet_limit, pack_limits, supply_limits
-from yardmeter.core.answers.model import Consumer, Limit, RailState, Tone, exceeds
+from yardmeter.core.answers.model import Consumer, Limit, RailState, Tone
 from yardmeter.core.answers.operating import View
 from yardmeter.core.answers.sources import LIVE_V, Flow
 from yardmeter.core.answers.spare import Carried, spares
+from yardmeter.core.elements.wire import exceeds
 from yardmeter.core.network.loads import active_draw
 from yardmeter.core.once import cached_property
 from yardmeter.core.plan import Condition, Device, Link, Plan, Provenance, Rail, Regulator, Strap, Supply

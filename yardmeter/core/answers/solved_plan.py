@@ -15,11 +15,11 @@ from yardmeter.core.answers.model import (
     RailAnswer,
     SupplyAnswer,
     SupplyState,
-    exceeds,
 )
 from yardmeter.core.answers.returns import GroundAnswer, Returns, SegmentAnswer, SignalAnswer, returns
 from yardmeter.core.answers.sources import fed_by
 from yardmeter.core.answers.windows import ROUNDED_V, Windows, windows
+from yardmeter.core.elements.wire import exceeds
 from yardmeter.core.graph import graph_of
 from yardmeter.core.once import cached_property
 from yardmeter.core.plan import Condition, Device, Plan, Regulator, Supply

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from yardmeter.core.answers.limits import wire_bound_a
 from yardmeter.core.answers.operating import View
+from yardmeter.core.elements.regulator import loss_law
 from yardmeter.core.graph import graph_of
 from yardmeter.core.network.converters import loss_fit
 from yardmeter.core.network.keys import feed_key
@@ -91,7 +92,7 @@ def _output_a(supply: Supply, view: View, input_a: float) -> float:
     now_a, fit = max(view.supply_a(supply), 0.0), loss_fit(supply)
 
     def taken_a(amps: float) -> float:
-        loss_w = max(fit.k1_v * amps + fit.k2_ohm * amps**2, supply.dropout_v * amps + supply.dropout_ohm * amps**2)
+        loss_w, _ = loss_law(fit.k1_v, fit.k2_ohm, supply.dropout_v, supply.dropout_ohm, amps)
         return (out_v * amps + loss_w) / in_v
 
     more, base = input_a * in_v / out_v, taken_a(now_a)

@@ -3,17 +3,16 @@
 from __future__ import annotations
 
 import math
-from typing import TypeVar
 
 from yardmeter.core.answers.conditions import Solved
 from yardmeter.core.answers.limits import air_c, theta_k_w
 from yardmeter.core.answers.model import SupplyAnswer, SupplyMode, SupplyState
 from yardmeter.core.answers.operating import View
 from yardmeter.core.answers.sources import TRACE_A
+from yardmeter.core.elements.regulator import Amps, needed_v
 from yardmeter.core.graph import graph_of
 from yardmeter.core.physics.thermal import temperature_c, trip_time_s
 from yardmeter.core.plan import Condition, Diode, Plan, Regulator, Supply
-from yardmeter.core.solver.circuit import Floats
 
 
 def supply_answers(solved: Solved) -> tuple[SupplyAnswer, ...]:
@@ -72,16 +71,9 @@ def headroom_v(supply: Regulator, input_v: float, amps: float) -> float | None:
     """Volts left above what the regulator needs at its input to hold its set point [V]; None where it can step up."""
     if supply.kind in ("boost", "buckboost"):
         return None
-    return input_v - float(needed_input_v(supply, amps, duty_limit(supply)))
+    return input_v - float(needed_input_v(supply, amps))
 
 
-def duty_limit(supply: Regulator) -> float:
-    """Largest share of its input a step-down regulator can pass on."""
-    return supply.duty_max_frac if supply.kind == "buck" else 1.0
-
-
-Amps = TypeVar("Amps", float, Floats)
-"""One current, or an array of them."""
 CASCADE_HEADROOM_V = 0.2
 """Headroom wanted behind another regulator, whose output does not sag with the pack [V]; our choice."""
 
@@ -91,9 +83,9 @@ def wanted_headroom_v(plan: Plan, supply: Regulator) -> float:
     return CASCADE_HEADROOM_V if graph_of(plan).behind_a_regulator(supply) else plan.policy.thin_headroom_v
 
 
-def needed_input_v(supply: Regulator, amps: Amps, gain: float) -> Amps:
-    """Input [V] at which the regulator's ceiling just meets its set point: `(Vset − (Ro − Rd) I + Vd) / gain`."""
-    return (supply.set_v - supply.output_ohm * amps + supply.dropout_v + supply.dropout_ohm * amps) / gain
+def needed_input_v(supply: Regulator, amps: Amps) -> Amps:
+    """Input [V] at which the regulator's ceiling just meets its set point."""
+    return needed_v(supply.set_v, supply.output_ohm, supply.ceil_gain, supply.dropout_v, supply.dropout_ohm, amps)
 
 
 def _mode(view: View, supply: Supply, amps: float) -> SupplyMode:

@@ -12,7 +12,7 @@ from yardmeter.core.answers.model import Answer
 from yardmeter.core.answers.operating import Operating, View
 from yardmeter.core.answers.pins import VerdictSpan, is_off, verdict_spans
 from yardmeter.core.answers.sources import LIVE_V
-from yardmeter.core.answers.supplies import duty_limit, needed_input_v, wanted_headroom_v
+from yardmeter.core.answers.supplies import needed_input_v, wanted_headroom_v
 from yardmeter.core.graph import graph_of
 from yardmeter.core.network import Network, Situation, derive
 from yardmeter.core.network.keys import ground_node, pin_node, rail_node, supply_key
@@ -223,9 +223,7 @@ def _grid(plan: Plan, op: Operating, rows: slice) -> _Grid:
             holds[supply.id] = op.regulating[rows, k].tolist()
             if supply.kind in ("linear", "buck"):
                 amps = np.maximum(op.solution.converter_a[rows, k], 0.0)
-                headrooms[supply.id] = (
-                    op.at.input_v[rows, k] - needed_input_v(supply, amps, duty_limit(supply))
-                ).tolist()
+                headrooms[supply.id] = (op.at.input_v[rows, k] - needed_input_v(supply, amps)).tolist()
     return _Grid(
         {name: v.tolist() for name, v in rails.items()},
         {name: v.tolist() for name, v in pins.items()},
@@ -338,7 +336,7 @@ def _advice(solved: Solved, supply: Regulator) -> OutputAdvice:
         if in_v < LIVE_V or not condition.on_pack:
             continue
         amps, wanted = max(view.supply_a(supply), 0.0), wanted_headroom_v(plan, supply)
-        top_v = duty_limit(supply) * in_v - (needed_input_v(supply, amps, 1.0) - supply.set_v) - wanted
+        top_v = supply.ceiling_v(in_v, amps) + supply.output_ohm * amps - wanted
         if top_v < high_v:
             high_v, high = top_v, OutputBound("input", condition.id, in_v, wanted)
     stands: Literal["inside", "outside", "none"] = "none"

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.checks.registry import rule
+from yardmeter.core.elements.regulator import is_hot
 from yardmeter.core.graph import graph_of
 from yardmeter.core.plan import Regulator
 from yardmeter.core.verdict import Comparison, Facts, Severity, Verdict, always, under
@@ -30,11 +31,12 @@ def fails_short(case: SolvedPlan) -> Iterator[Verdict]:
             continue
         inputs = {c.id: s.in_v for c, s in case.supply_states(supply)}
         worst = max(inputs, key=lambda c: (inputs[c], c))
-        killed = [d for d in graph_of(case.plan).consumers_below(supply.output) if inputs[worst] > d.max_v]
+        killed = [d for d in graph_of(case.plan).consumers_below(supply.output) if d.at_volts(inputs[worst]) == "high"]
         if not killed:
             continue
         stressed = any(
-            (s.temp_c is not None and s.temp_c > supply.trip_c - case.plan.policy.hot_margin_k) or s.mode == "limiting"
+            (s.temp_c is not None and is_hot(s.temp_c, supply.trip_c, case.plan.policy.hot_margin_k))
+            or s.mode == "limiting"
             for _, s in case.supply_states(supply)
         )
         vital = any(d.keeps_control for d in killed)

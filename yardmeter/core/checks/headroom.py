@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from yardmeter.core.answers.model import SupplyState
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.answers.sources import LIVE_V
-from yardmeter.core.answers.supplies import duty_limit, wanted_headroom_v
+from yardmeter.core.answers.supplies import wanted_headroom_v
 from yardmeter.core.checks.registry import rule
 from yardmeter.core.graph import graph_of
 from yardmeter.core.plan import Condition, Device, Regulator
@@ -130,11 +130,7 @@ def _never_holds(case: SolvedPlan, supply: Regulator) -> bool:
     """Whether even the full pack at rest cannot hold a buck's or linear's set point."""
     best = max((s.in_v for _, s in _powered(case, supply)), default=0.0)
     full = case.plan.pack.rest_v("full")
-    return (
-        supply.kind in ("buck", "linear")
-        and LIVE_V < best <= full * 1.01
-        and duty_limit(supply) * full - supply.dropout_v < supply.set_v
-    )
+    return supply.kind in ("buck", "linear") and LIVE_V < best <= full * 1.01 and supply.ceiling_v(full) < supply.set_v
 
 
 @dataclass(frozen=True)
@@ -230,5 +226,6 @@ def _held_v(regulator: Regulator, input_v: float) -> float:
     """What a regulator that runs still gives, at most, when its input falls to so many volts."""
     if input_v <= regulator.stop_v:
         return 0.0
-    through = duty_limit(regulator) * input_v - regulator.dropout_v
-    return min(regulator.set_v, through) if regulator.kind in ("buck", "linear") else regulator.set_v
+    return (
+        min(regulator.set_v, regulator.ceiling_v(input_v)) if regulator.kind in ("buck", "linear") else regulator.set_v
+    )

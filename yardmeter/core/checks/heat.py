@@ -7,6 +7,8 @@ from dataclasses import dataclass
 
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.checks.registry import rule
+from yardmeter.core.elements.regulator import is_hot
+from yardmeter.core.elements.regulator import trips as trips_at
 from yardmeter.core.plan import Regulator
 from yardmeter.core.verdict import Comparison, Facts, Severity, Verdict, under
 
@@ -31,7 +33,9 @@ def trips(case: SolvedPlan) -> Iterator[Verdict]:
             continue
         temps = {c.id: s.temp_c for c, s in case.supply_states(supply) if s.temp_c is not None}
         weights: dict[str, Severity] = {
-            c: "fault" if t >= supply.trip_c else "caution" for c, t in temps.items() if t > supply.trip_c - margin_k
+            c: "fault" if trips_at(t, supply.trip_c) else "caution"
+            for c, t in temps.items()
+            if is_hot(t, supply.trip_c, margin_k)
         }
         if weights:
             worst = max(weights, key=lambda c: temps[c])
@@ -58,7 +62,7 @@ def still_air(case: SolvedPlan) -> Iterator[Verdict]:
         if not isinstance(supply, Regulator):
             continue
         states = [(c, s) for c, s in case.supply_states(supply) if s.temp_c is not None and s.still_trip_s is not None]
-        if any((s.temp_c or 0.0) >= supply.trip_c for _, s in states):
+        if any(trips_at(s.temp_c or 0.0, supply.trip_c) for _, s in states):
             continue
         hot = {c.id: s for c, s in states if c.air == "moving" and not c.is_punch}
         if hot:

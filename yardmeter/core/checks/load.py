@@ -6,10 +6,11 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 from yardmeter.core.answers.limits import pad_limit
-from yardmeter.core.answers.model import Limit, RailState, exceeds
+from yardmeter.core.answers.model import Limit, RailState
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.checks.registry import rule
 from yardmeter.core.checks.relief import feed_fixes, leave_out_fixes, relief_fixes
+from yardmeter.core.elements.wire import exceeds
 from yardmeter.core.graph import graph_of
 from yardmeter.core.plan import Condition, Device, Link, Pad, Rail, Regulator, Strap
 from yardmeter.core.plan.operations import Move
@@ -304,7 +305,7 @@ def wire_rating(case: SolvedPlan) -> Iterator[Verdict]:
         ):
             continue
         amps = {c: abs(state.asked_a) for c, state in case.supply(supply.id).states.items()}
-        over: dict[str, Severity] = {c: "fault" for c, a in amps.items() if a > supply.rating_a}
+        over: dict[str, Severity] = {c: "fault" for c, a in amps.items() if exceeds(a, supply.rating_a)}
         if over:
             worst = max(over, key=lambda c: (amps[c], c))
             yield under(over, worst, (supply.id,), Comparison(amps[worst], supply.rating_a, "A"), ConnectionOver())

@@ -10,6 +10,8 @@ from yardmeter.core.answers.noise import Heard
 from yardmeter.core.answers.pictures import Seen
 from yardmeter.core.checks.noise_case import NoiseCase
 from yardmeter.core.checks.registry import rule
+from yardmeter.core.elements.capacitor import over_rating
+from yardmeter.core.elements.coil import saturates
 from yardmeter.core.physics.filters import SHEET_RISE_K, damping_ohm
 from yardmeter.core.physics.video import S525
 from yardmeter.core.plan import CapacitorFilter, FerriteFilter, Filter, LcFilter
@@ -122,7 +124,7 @@ class Saturated(Facts):
 def saturated(case: NoiseCase) -> Iterator[Verdict]:
     """A coil whose core is full of direct current."""
     for one, answer in _filters(case):
-        if isinstance(one, LcFilter) and answer.feed_a > one.saturation_a:
+        if isinstance(one, LcFilter) and saturates(answer.feed_a, one.saturation_a):
             compared = Comparison(answer.feed_a, one.saturation_a, "A")
             yield _in(answer, "caution", one, compared, Saturated(one.henry, answer.left_h))
 
@@ -151,7 +153,7 @@ def voltage_class(case: NoiseCase) -> Iterator[Verdict]:
     """A capacitor whose rated volts are too few for what it sees in any condition, or on the full pack."""
     for one, answer in _filters(case):
         if not isinstance(one, FerriteFilter) and answer.allowed_v is not None and answer.bias_v > answer.allowed_v:
-            severity: Severity = "danger" if answer.bias_v > one.rated_v else "caution"
+            severity: Severity = "danger" if over_rating(answer.bias_v, one.rated_v) else "caution"
             compared = Comparison(answer.bias_v, answer.allowed_v, "V")
             yield always(severity, (one.id, one.at), compared, CapacitorVolts(one.rated_v))
 

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from yardmeter.core.checks.registry import rule
+from yardmeter.core.elements.diode import over_pulse
 from yardmeter.core.plan import Condition, Device, Plan, Regulator, Scenario
 from yardmeter.core.runs.report import DeviceLife, Report, SupplyLife
 from yardmeter.core.verdict import Comparison, Facts, Severity, Verdict, always, under
@@ -208,7 +209,7 @@ def clamp_energy(case: RunCase) -> Iterator[Verdict]:
             if life.id == clamp.id and life.energy_j > CLAMP_FRAC * clamp.pulse_j
         ]
         if found:
-            weights: dict[str, Severity] = {s.id: "fault" if -least > clamp.pulse_j else "caution" for least, s, *_ in found}  # fmt: skip
+            weights: dict[str, Severity] = {s.id: "fault" if over_pulse(-least, clamp.pulse_j) else "caution" for least, s, *_ in found}  # fmt: skip
             compared = Comparison(-min(one[0] for one in found), clamp.pulse_j, "J")
             yield _told(case, weights, (clamp.id, clamp.at), compared, _facts(found))
 

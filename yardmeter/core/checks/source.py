@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from yardmeter.core.answers.model import exceeds
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.checks.registry import rule
 from yardmeter.core.checks.relief import feed_fixes, leave_out_fixes, move_fixes
+from yardmeter.core.elements.wire import exceeds
 from yardmeter.core.graph import graph_of
 from yardmeter.core.network.keys import link_key
 from yardmeter.core.plan import Link, Plan, Regulator, Strap

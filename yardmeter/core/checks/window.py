@@ -9,12 +9,12 @@ from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.answers.windows import MARGIN_FRAC
 from yardmeter.core.checks.registry import rule
 from yardmeter.core.checks.relief import move_fixes
+from yardmeter.core.elements.load import ROUNDING, over_volts
 from yardmeter.core.graph import graph_of
 from yardmeter.core.physics.pack import CELL_STATE_V
 from yardmeter.core.plan import Device, Regulator
 from yardmeter.core.verdict import Comparison, Facts, Verdict, always, under
 
-ROUNDING = 1e-6
 LANDING_FRAC = 0.6
 """Where pilots land between an empty cell (0) and a low one (1); our choice."""
 
@@ -31,12 +31,17 @@ def over_voltage(case: SolvedPlan) -> Iterator[Verdict]:
     for device in case.plan.devices:
         seen = {c.id: s.pin_v for c, s in case.device_states(device)}
         highest = case.most_pin_v(device)
-        bound = device.max_v * (1 + ROUNDING)
-        if highest <= bound:
+        if not over_volts(highest, device.max_v):
             continue
         facts = OverVoltage(highest > 0.9 * case.plan.pack.rest_v("full"))
         yield _destroyed(
-            {c: v for c, v in seen.items() if v > bound}, device.id, highest, device.max_v, facts, case, device
+            {c: v for c, v in seen.items() if over_volts(v, device.max_v)},
+            device.id,
+            highest,
+            device.max_v,
+            facts,
+            case,
+            device,
         )
 
 
@@ -146,8 +151,8 @@ def regulator_input(case: SolvedPlan) -> Iterator[Verdict]:
             continue
         seen = {c.id: s.in_v for c, s in case.supply_states(supply)}
         highest = case.most_in_v(supply)
-        if highest > supply.input_max_v:
-            over = {c: v for c, v in seen.items() if v > supply.input_max_v}
+        if over_volts(highest, supply.input_max_v):
+            over = {c: v for c, v in seen.items() if over_volts(v, supply.input_max_v)}
             yield _destroyed(over, supply.id, highest, supply.input_max_v, InputOver(), case, None)
 
 

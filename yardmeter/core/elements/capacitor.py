@@ -8,6 +8,7 @@ from typing import Protocol
 
 from yardmeter.core.elements.bands import Band, about
 from yardmeter.core.elements.deck import Deck
+from yardmeter.core.elements.registry import Element, enter
 from yardmeter.core.elements.tables import MOST, both_ways, points
 from yardmeter.core.elements.transfer import TransferFunction
 from yardmeter.core.physics.capacitors import BODY_H, Dielectric, leads_h, left_f
@@ -98,3 +99,20 @@ def netlist_shunt(deck: Deck, one: Soldered, a: str, b: str, bias_v: float) -> I
 def seen_f(farad: float) -> Band:
     """What a meter reads of it [F]."""
     return about(farad, BAND_FRAC)
+
+
+def over_rating(volts: float, rated_v: float) -> bool:
+    """Whether it has more volts than it is printed for."""
+    return volts > rated_v
+
+
+enter(
+    Element(
+        "capacitor",
+        laws=(ceramic_v, ceramic_c),
+        small_signal=(admittance, shunt),
+        netlist=(netlist_shunt, netlist_ceramic),
+        meter=(seen_f,),
+        predicates=(over_rating,),
+    )
+)

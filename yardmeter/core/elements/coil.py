@@ -6,6 +6,7 @@ import math
 from collections.abc import Iterator
 
 from yardmeter.core.elements.deck import Deck
+from yardmeter.core.elements.registry import Element, Without, enter
 from yardmeter.core.elements.tables import MOST, both_ways, points
 from yardmeter.core.elements.transfer import TransferFunction
 from yardmeter.core.physics.filters import AIR_FRAC, ferrite_ohm_h, inductor_left_h
@@ -63,3 +64,20 @@ def netlist_bead(deck: Deck, a: str, b: str, ohm_100mhz: float) -> Iterator[str]
     ohm, henry = ferrite_ohm_h(ohm_100mhz)
     yield deck.part("R", a, b, ohm)
     yield deck.part("L", a, b, henry)
+
+
+def saturates(amps: float, saturation_a: float) -> bool:
+    """Whether it carries more than its core takes."""
+    return abs(amps) > saturation_a
+
+
+enter(
+    Element(
+        "coil and filter",
+        laws=(core_flux,),
+        small_signal=(coil_ohm, bead_ohm),
+        netlist=(netlist_core, netlist_coil, netlist_bead),
+        meter=Without("its copper counts with the wire it stands in: `wire.seen_ohm`"),
+        predicates=(saturates,),
+    )
+)

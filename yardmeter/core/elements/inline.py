@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+from yardmeter.core.elements.registry import Element, Without, enter
 from yardmeter.core.physics.inline import COLD_K, NTC_B_K, ZERO_K
 
 LAMP_EXPONENT = 0.55
@@ -65,3 +66,24 @@ def netlist_ntc(k: int, own: dict[str, float], temp_c: float) -> str:
             f"Ro{k} o{k} 0 1e12",
         ]
     )
+
+
+LIT_FRAC = 0.15
+"""Share of its volts from which a lamp is seen to glow; common practice, no source."""
+
+
+def is_lit(across_v: float, rated_v: float) -> bool:
+    """Whether a lamp is seen to glow."""
+    return across_v > LIT_FRAC * rated_v
+
+
+enter(
+    Element(
+        "in-line part",
+        laws=(lamp_law, cold_lamp_ohm, filament_aim_ohm),
+        small_signal=Without("one in line with the pack is there at the plug alone, where nothing is filtered yet"),
+        netlist=(netlist_lamp_amps, netlist_filament, netlist_ntc),
+        meter=Without("it stands in the lead, on the pack's side of where a meter looks"),
+        predicates=(is_lit,),
+    )
+)

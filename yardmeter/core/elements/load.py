@@ -5,12 +5,14 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 from enum import IntEnum
+from typing import Literal
 
 from yardmeter.core.elements.bands import Band
 from yardmeter.core.elements.deck import Deck
 from yardmeter.core.elements.inline import lamp_law
-from yardmeter.core.elements.led import led_law
+from yardmeter.core.elements.led import led_law, netlist_led_amps
 from yardmeter.core.elements.motor import BRIDGE_OHM
+from yardmeter.core.elements.registry import Element, enter
 from yardmeter.core.elements.transfer import TransferFunction, constant
 
 CONTROL_HZ = 20e3
@@ -70,7 +72,7 @@ def netlist_amps(kind: int, across: str, value: str, knee_v: float) -> str:
     if kind == RESISTANCE:
         return f"{across}/{value}"
     if kind == LED:
-        return f"max({across}-{knee_v:.9g},0)/{value}"
+        return netlist_led_amps(across, value, knee_v)
     share = f"{value}*min(max({across},0)/{knee_v:.9g},1)"
     return f"{share}/max({across},{knee_v:.9g})" if kind == POWER else share
 
@@ -102,3 +104,37 @@ OTHER_INPUT_OHM: Band = (1e3, 10e3, 200e3)
 def seen_input_ohm(kind: str) -> Band:
     """What a device looks like from its plus to its ground [Ω]."""
     return INPUT_OHM.get(kind, OTHER_INPUT_OHM)
+
+
+InWindow = Literal["ok", "low", "reset", "high"]
+ROUNDING = 1e-6
+"""A limit that is met but for rounding is kept."""
+
+
+def over_volts(pin_v: float, max_v: float) -> bool:
+    return pin_v > max_v * (1 + ROUNDING)
+
+
+def resets(pin_v: float, reset_v: float) -> bool:
+    return pin_v < reset_v * (1 - ROUNDING)
+
+
+def in_window(pin_v: float, reset_v: float, min_v: float, max_v: float) -> InWindow:
+    """What volts at its pins mean for a device that is switched on: the one answer to it."""
+    if over_volts(pin_v, max_v):
+        return "high"
+    if resets(pin_v, reset_v):
+        return "reset"
+    return "low" if pin_v < min_v * (1 - ROUNDING) else "ok"
+
+
+enter(
+    Element(
+        "load",
+        laws=(held_law, resistor_law, load_law),
+        small_signal=(slope_law,),
+        netlist=(netlist_amps, netlist_slope),
+        meter=(seen_input_ohm,),
+        predicates=(over_volts, resets, in_window),
+    )
+)

@@ -10,10 +10,15 @@ import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 from enum import IntEnum
+from typing import Literal, TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
 
 from yardmeter.core.elements.bands import Band
 from yardmeter.core.elements.deck import Deck
 from yardmeter.core.elements.load import netlist_slope, slope_law
+from yardmeter.core.elements.registry import Element, enter
 from yardmeter.core.elements.transfer import TransferFunction, constant
 
 
@@ -39,6 +44,12 @@ FOLD_FLOOR = 0.3
 """What a limit that folds back has left at no output volts, of the whole; common practice, no source."""
 
 
+def ceil_gain(kind: str, duty_max_frac: float, gain_max: float) -> float:
+    """What its switch that is fully on makes of its input: a buck's longest duty, a boost's largest gain."""
+    gains = {"linear": 1.0, "buck": duty_max_frac, "boost": gain_max, "buckboost": gain_max}
+    return gains[kind]
+
+
 def passed_v(input_v: float, drop_v: float) -> float:
     """What one that passes its input on hands over with nothing drawn [V]."""
     return input_v - drop_v
@@ -47,6 +58,15 @@ def passed_v(input_v: float, drop_v: float) -> float:
 def ceiling_v(input_v: float, ceil_gain: float, drop_v: float, passes: bool) -> float:
     """The most it can hold at this input with nothing drawn [V]: the one ceiling that rules, runs and netlists ask for."""
     return ceil_gain * input_v - (0.0 if passes else drop_v)
+
+
+Amps = TypeVar("Amps", float, NDArray[np.float64])
+"""One current, or an array of them."""
+
+
+def needed_v(set_v: float, out_ohm: float, gain: float, drop_v: float, drop_ohm: float, amps: Amps) -> Amps:
+    """Input at which its ceiling just meets its set point [V]: `(Vset − (Ro − Rd) I + Vd) / gain`."""
+    return (set_v - out_ohm * amps + drop_v + drop_ohm * amps) / gain
 
 
 def target_law(
@@ -100,6 +120,41 @@ def most_law(limit_a: float, folds: bool, set_v: float, output_v: float) -> tupl
     return limit_a * factor, ((1 - FOLD_FLOOR) / whole * limit_a if 0 < share < 1 else 0.0)
 
 
+Standing = Literal["off", "limiting", "dropout", "regulating"]
+LIMIT_FRAC = 0.99
+"""So near its limit it stands at it: a run's steps do not meet it to the last digit; our choice."""
+HELD_FRAC = 0.98
+"""A rail within this of what its regulator is set to is held: what a device misses then is lost in the wire; our choice."""
+
+
+def limits(amps: float, most_a: float) -> bool:
+    """Whether it stands at the most it gives there."""
+    return amps >= LIMIT_FRAC * most_a
+
+
+def drops_out(set_v: float, output_v: float, ceiling_v: float) -> bool:
+    """Whether its rail is low because its input is: its ceiling with what it gives is under its set point."""
+    return output_v < HELD_FRAC * set_v and ceiling_v < set_v
+
+
+def is_hot(temp_c: float, trip_c: float, margin_k: float) -> bool:
+    """Whether it is nearer to where it switches off than one wants."""
+    return temp_c > trip_c - margin_k
+
+
+def trips(temp_c: float, trip_c: float) -> bool:
+    return temp_c >= trip_c
+
+
+def standing(runs: bool, amps: float, most_a: float, set_v: float, output_v: float, ceiling_v: float) -> Standing:
+    """What it does at a moment: instants of a run, chains of causes and reports ask here."""
+    if not runs:
+        return "off"
+    if limits(amps, most_a):
+        return "limiting"
+    return "dropout" if drops_out(set_v, output_v, ceiling_v) else "regulating"
+
+
 @dataclass(frozen=True)
 class Sheet:
     """The figures of a converter's law, for what writes it in words; see `solver.circuit.Converters` for their meaning."""
@@ -142,6 +197,23 @@ def netlist_taken(one: Sheet, vin: str, vout: str, amps: str, entered: str | Non
     floor = f"{one.drop_v:.9g}*{size} + {one.drop_ohm:.9g}*{amps}*{amps}"
     taken = f"({vout}*{amps} + max({fitted}, {floor}))/max({entered or vin},{MIN_INPUT_V:g})"
     return taken if entered is None else f"min({taken}, {max(one.ceil_gain, 1.0):.9g}*{amps})"
+
+
+GATE_OHM, GATE_F = 1e3, 1e-6
+"""A netlist's regulator starts and stops within a few of these milliseconds."""
+
+
+def netlist_gate(k: int, input_volts: str, stop_v: float, start_v: float, begins_v: float) -> list[str]:
+    """Whether a regulator runs, as volts of a node: from its start on down to its stop, a moment after its input is there.
+
+    A hard edge that its own current moves the input over leaves a simulator no time step small enough.
+    """
+    start_v, runs = max(start_v, stop_v), f"run{k}"
+    drive = f"({input_volts} >= (v({runs}) > 0.5 ? {stop_v:.9g} : {start_v:.9g}) ? 1 : 0) - v({runs})"
+    return [
+        f"B{runs} 0 {runs} i = ({drive})/{GATE_OHM:g}",
+        f"C{runs} {runs} 0 {GATE_F:g} ic={int(begins_v >= stop_v)}",
+    ]
 
 
 LIMITING_OHM = 1e4
@@ -229,3 +301,25 @@ def _rejection(deck: Deck, one: Small, inp: str, gnd: str, wanted: str) -> Itera
     yield deck.part("C", first, middle, 1 / (upper * corner))
     yield deck.part("R", middle, "0", lower)
     yield f"E{deck.fresh()} {wanted} {gnd} {middle} 0 1"
+
+
+def seen_output_ohm() -> Band:
+    """From its output to its ground, to a meter [Ω]: its divider and what it holds down."""
+    return OUTPUT_OHM
+
+
+def seen_entry_ohm() -> Band:
+    """From its input to its ground, likewise [Ω]."""
+    return ENTRY_OHM
+
+
+enter(
+    Element(
+        "regulator",
+        laws=(ceil_gain, passed_v, ceiling_v, needed_v, target_law, loss_law, series_law, switching_law, most_law),
+        small_signal=(gain_law, output_law, input_slope_law),
+        netlist=(netlist_given, netlist_taken, netlist_gate, netlist_small),
+        meter=(seen_output_ohm, seen_entry_ohm),
+        predicates=(limits, drops_out, is_hot, trips, standing),
+    )
+)

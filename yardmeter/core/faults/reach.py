@@ -79,4 +79,4 @@ def _forward(supply: Supply, volts: float, found: Reach) -> Iterator[tuple[str, 
 
 def lost_devices(plan: Plan, found: Reach) -> tuple[str, ...]:
     """Devices over what they may have, in the order of the plan."""
-    return tuple(one.id for one in plan.devices if found.pins_v.get(one.id, 0.0) > one.max_v)
+    return tuple(one.id for one in plan.devices if one.at_volts(found.pins_v.get(one.id, 0.0)) == "high")

@@ -6,8 +6,9 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 from yardmeter.core.answers.limits import pad_limit, wire_bound_a, wire_weight
-from yardmeter.core.answers.model import DeviceState, Limit, exceeds
+from yardmeter.core.answers.model import DeviceState, Limit
 from yardmeter.core.answers.solved_plan import SolvedPlan, solve_plan
+from yardmeter.core.elements.wire import exceeds
 from yardmeter.core.graph import graph_of
 from yardmeter.core.network.keys import Key, feed_key, return_key
 from yardmeter.core.plan import Condition, Device, Plan, Wire, fed_from

@@ -14,7 +14,9 @@ import numpy as np
 
 from yardmeter.core.elements.inline import netlist_lamp_amps
 from yardmeter.core.elements.load import LoadKind, netlist_amps
-from yardmeter.core.elements.regulator import SOURCE, Sheet, netlist_given, netlist_taken
+from yardmeter.core.elements.pack import netlist_pack
+from yardmeter.core.elements.regulator import SOURCE, Sheet, netlist_gate, netlist_given, netlist_taken
+from yardmeter.core.elements.wire import netlist_ohm
 from yardmeter.core.network import Network, Situation, branch_table, build_network
 from yardmeter.core.network.keys import Key, Node
 from yardmeter.core.plan import Condition, Plan
@@ -23,8 +25,6 @@ from yardmeter.core.solver.circuit import Converters
 from yardmeter.core.solver.dc import solve_as_given
 
 LEAK_OHM = 1e9
-GATE_OHM, GATE_F = 1e3, 1e-6
-"""A regulator starts and stops within a few of these milliseconds."""
 SETTLE_F = 1e-3
 RESTLESS = "starts and stops over and over"
 START_SHARE = 0.99
@@ -89,7 +89,9 @@ def _conductors(network: Network, row: int, names: dict[int, str]) -> list[str]:
         zip(network.table.conductors, network.circuit.conductors.siemens[row], strict=True)
     ):
         if siemens > 0:
-            lines.append(f"R{index} {names[one.a]} {names[one.b]} {1 / siemens:.9g} ; {_title(one.key)}")
+            lines.append(
+                f"{netlist_ohm(str(index), names[one.a], names[one.b], float(1 / siemens))} ; {_title(one.key)}"
+            )
     return lines
 
 
@@ -97,10 +99,7 @@ def _pack(network: Network, row: int, names: dict[int, str]) -> list[str]:
     emfs = network.circuit.emfs
     if emfs.siemens[row, 0] == 0:
         return ["* pack not connected"]
-    return [
-        f"Vpack pack_emf 0 {emfs.volts[row, 0]:.9g}",
-        f"Rpack pack_emf {names[int(emfs.a[0])]} {1 / emfs.siemens[row, 0]:.9g} ; cells",
-    ]
+    return netlist_pack(names[int(emfs.a[0])], float(emfs.volts[row, 0]), float(1 / emfs.siemens[row, 0]))
 
 
 def _loads(network: Network, row: int, names: dict[int, str]) -> list[str]:
@@ -116,19 +115,6 @@ def _loads(network: Network, row: int, names: dict[int, str]) -> list[str]:
             amps = netlist_amps(int(one.kind), v, f"{value:.9g}", knee)
         lines.append(f"Bload{index} {p} {n} i = {amps} ; {_title(one.key)}")
     return lines
-
-
-def _gate(k: int, input_volts: str, stop_v: float, start_v: float, nominal_v: float) -> list[str]:
-    """Whether a regulator runs, as volts of a node: from its start on down to its stop, a moment after its input is there.
-
-    A hard edge that its own current moves the input over leaves a simulator no time step small enough.
-    """
-    start_v, runs = max(start_v, stop_v), f"run{k}"
-    drive = f"({input_volts} >= (v({runs}) > 0.5 ? {stop_v:.9g} : {start_v:.9g}) ? 1 : 0) - v({runs})"
-    return [
-        f"B{runs} 0 {runs} i = ({drive})/{GATE_OHM:g}",
-        f"C{runs} {runs} 0 {GATE_F:g} ic={int(START_SHARE * nominal_v >= stop_v)}",
-    ]
 
 
 def _converters(network: Network, row: int, names: dict[int, str], held: dict[int, str] | None) -> list[str]:
@@ -152,7 +138,8 @@ def _converters(network: Network, row: int, names: dict[int, str], held: dict[in
         amps = netlist_given(sheet, f"{c.set_v[row, k]:.9g}", vi, vo)
         live = "1" if sheet.kind == SOURCE or c.stop_v[row, k] <= 0 else f"v(run{k})"
         if live != "1":
-            lines += _gate(k, vi, float(c.stop_v[row, k]), float(c.start_v[k]), nominal_v(one.inp) - nominal_v(one.gnd))
+            nominal = nominal_v(one.inp) - nominal_v(one.gnd)
+            lines += netlist_gate(k, vi, float(c.stop_v[row, k]), float(c.start_v[k]), START_SHARE * nominal)
         lines.append(f"Bout{k} {gnd} {out} i = {live}*{amps} ; {title}")
         if sheet.kind == SOURCE:
             continue

@@ -15,6 +15,7 @@ from yardmeter.core.elements.capacitor import netlist_ceramic
 from yardmeter.core.elements.coil import netlist_core
 from yardmeter.core.elements.inline import cold_lamp_ohm, netlist_filament, netlist_ntc
 from yardmeter.core.elements.load import LAMP, LED, RESISTANCE, netlist_amps
+from yardmeter.core.elements.pack import netlist_curve
 from yardmeter.core.elements.regulator import SOURCE, Sheet, netlist_given, netlist_taken
 from yardmeter.core.formats.netlist import node_name, sheet_of
 from yardmeter.core.network.keys import Key
@@ -126,8 +127,7 @@ def _series(fresh: Timetable, run: Run) -> Iterator[str]:
         if warm:
             chain.append((f"o{k}", warm))
         if s.curve is not None and k == s.curve.cell:
-            points = ",".join(f"{c:.9g},{v:.9g}" for c, v in zip(s.curve.taken_c, s.curve.rest_v, strict=True))
-            chain.append((f"e{k}", f"Vq{k} {{a}} q{k}a 0\nBe{k} {{b}} q{k}a V=pwl(V(q{k}),{points})\nFq{k} 0 q{k} Vq{k} 1\nCq{k} q{k} 0 1 ic=0"))  # fmt: skip
+            chain.append((f"e{k}", netlist_curve(k, s.curve.taken_c, s.curve.rest_v)))
         elif emf:
             chain.append((f"e{k}", f"Ve{k} {{b}} {{a}} {emf:.9g}"))
         at = names[int(s.a[k])]

@@ -52,7 +52,6 @@ def loss_fit(supply: Regulator) -> LossFit:
 def regulator_specs(supply: Regulator, lead_ohm: float) -> tuple[ConverterSpec, ConverterSpec | None]:
     """The regulator itself, and its body diode when it lets current back."""
     fit = loss_fit(supply) if supply.switching else LossFit(0.0, 0.0)
-    gains = {"linear": 1.0, "buck": supply.duty_max_frac, "boost": supply.gain_max, "buckboost": supply.gain_max}
     forward = ConverterSpec(
         kind=Kind.SWITCHING if supply.switching else Kind.SERIES,
         set_v=supply.set_v,
@@ -60,7 +59,7 @@ def regulator_specs(supply: Regulator, lead_ohm: float) -> tuple[ConverterSpec, 
         drop_v=supply.dropout_v,
         drop_ohm=supply.dropout_ohm + lead_ohm,
         limit_a=supply.limit_a,
-        ceil_gain=gains[supply.kind],
+        ceil_gain=supply.ceil_gain,
         passes=supply.kind == "boost",
         sinks=supply.two_way,
         start_v=supply.start_v,

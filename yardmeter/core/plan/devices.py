@@ -6,6 +6,7 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
+from yardmeter.core.elements.load import InWindow, in_window
 from yardmeter.core.plan.parts import Id, Model, Name, Note, Provenance, Return, Wire
 from yardmeter.core.plan.pins import Pin
 from yardmeter.core.plan.text import CLEAN
@@ -23,8 +24,6 @@ OTHER_HOLD_S = 200e-6
 BOOT_S: dict[DeviceKind, float] = {"receiver": 0.5, "camera": 1.0, "digital": 8.0, "computer": 20.0, "logic": 1.5, "led": 0.0, "motor": 0.0}  # fmt: skip
 OTHER_BOOT_S = 1.0
 """Time from power to work [s]; common practice, no source."""
-InWindow = Literal["ok", "low", "reset", "high"]
-ROUNDING = 1e-6
 
 
 class Draw(Model):
@@ -205,11 +204,7 @@ class Device(Model):
 
     def at_volts(self, pin_v: float) -> InWindow:
         """What volts at its pins mean for it, switched on."""
-        if pin_v > self.max_v * (1 + ROUNDING):
-            return "high"
-        if pin_v < self.reset_v * (1 - ROUNDING):
-            return "reset"
-        return "low" if pin_v < self.min_v * (1 - ROUNDING) else "ok"
+        return in_window(pin_v, self.reset_v, self.min_v, self.max_v)
 
     def lives_between(self, low_v: float, high_v: float, margin_frac: float = 0.0) -> bool:
         """Whether it can run at all volts of a range, so far inside its own window."""

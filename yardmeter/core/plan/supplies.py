@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
+from yardmeter.core.elements import regulator
 from yardmeter.core.plan.parts import Id, Model, Name, Note, Provenance, Wire
 
 LimitStyle = Literal["constant", "fold back", "hiccup", "latch"]
@@ -103,6 +104,26 @@ class Regulator(SupplyBase):
     @property
     def switching(self) -> bool:
         return self.kind != "linear"
+
+    @property
+    def ceil_gain(self) -> float:
+        """What its switch that is fully on makes of its input."""
+        return regulator.ceil_gain(self.kind, self.duty_max_frac, self.gain_max)
+
+    def ceiling_v(self, input_v: float, amps: float = 0.0) -> float:
+        """The most it can hold at this input, giving so many amps [V]."""
+        most_v = regulator.ceiling_v(input_v, self.ceil_gain, self.dropout_v, self.kind == "boost")
+        return most_v - self.dropout_ohm * amps
+
+    def most_a(self, output_v: float) -> float:
+        """The most it gives at these output volts [A]."""
+        return regulator.most_law(self.limit_a, self.limiting == "fold back", self.set_v, output_v)[0]
+
+    def standing(self, runs: bool, amps: float, input_v: float, output_v: float) -> regulator.Standing:
+        """What it does at a moment at which it gives so many amps."""
+        return regulator.standing(
+            runs, amps, self.most_a(output_v), self.set_v, output_v, self.ceiling_v(input_v, max(amps, 0.0))
+        )
 
     @property
     def limiting(self) -> LimitStyle:

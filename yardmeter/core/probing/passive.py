@@ -161,7 +161,7 @@ def _devices(plan: Plan, node: dict[Node, int]) -> Made:
             yield from _leds(device, plus, ground)
             continue
         yield Resistance(device.id, plus, ground, load.seen_input_ohm(device.kind))
-        yield Junction(device.id, ground, plus, motor.BRIDGE_V if device.kind == "motor" else BODY_V)
+        yield Junction(device.id, ground, plus, motor.seen_bridge_v() if device.kind == "motor" else BODY_V)
 
 
 def _leds(device: Device, plus: int, ground: int) -> Made:
@@ -180,8 +180,8 @@ def _supplies(plan: Plan, node: dict[Node, int]) -> Made:
             input_node(supply.id), node[rail_node(source)] if source in plan.rail_of else node[pin_node(source)]
         )
         if isinstance(supply, Regulator):
-            yield Resistance(supply.id, out, ground, regulator.OUTPUT_OHM)
-            yield Resistance(supply.id, entry, ground, regulator.ENTRY_OHM)
+            yield Resistance(supply.id, out, ground, regulator.seen_output_ohm())
+            yield Resistance(supply.id, entry, ground, regulator.seen_entry_ohm())
             yield Junction(supply.id, ground, out, BODY_V)
             # A boost's rectifier conducts forward; what steps down or is linear has its body diode the other way.
             ends = (entry, out) if supply.kind == "boost" else (out, entry)
@@ -214,4 +214,4 @@ def _clamps(plan: Plan, node: dict[Node, int]) -> Iterator[Junction]:
             rail = clamp.at in plan.rail_of
             plus = node[rail_node(clamp.at)] if rail else node[pin_node(clamp.at)]
             ground = node[ground_node(plan.ground_of(clamp.at) if rail else clamp.at)]
-            yield Junction(clamp.id, ground, plus, diode.CLAMP_V)
+            yield Junction(clamp.id, ground, plus, diode.seen_clamp_v())

@@ -9,6 +9,7 @@ from typing import Literal
 import numpy as np
 
 from yardmeter.core.answers.model import Answer
+from yardmeter.core.elements.inline import is_lit
 from yardmeter.core.plan import Device, Diode, Plan, Regulator
 from yardmeter.core.runs.run import STATES, Run
 from yardmeter.core.runs.shipped import USED_FRAC
@@ -316,8 +317,4 @@ def _limiter(run: Run, plan: Plan) -> LimiterState | None:
         events = [one for one in run.events if one.element == inlet.id]
         return "opened" if any(one.code is Happening.LATCHES for one in events) else "dark"
     across = run.pin_v(inlet.id)[-1]
-    return "lit" if across > LIT_FRAC * inlet.volts else "dark"
-
-
-LIT_FRAC = 0.15
-"""Share of its volts from which a lamp is seen to glow; common practice, no source."""
+    return "lit" if is_lit(float(across), inlet.volts) else "dark"

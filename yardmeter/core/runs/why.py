@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from typing import Literal
 
 from yardmeter.core.answers.model import Answer
+from yardmeter.core.elements.regulator import HELD_FRAC, limits
 from yardmeter.core.plan import Device, Diode, Link, Regulator, Strap, Supply
 from yardmeter.core.runs.report import melted
 from yardmeter.core.runs.run import Run
@@ -18,8 +19,6 @@ FED_V = 1.0
 """A supply with less at its input has no part in it, where another has."""
 GIVES_A = 1e-3
 """From here on a supply counts as giving: where one of several gives, the others are not why."""
-NEAR_FRAC = 0.98
-"""A rail within this of what its supply is set to is held: what its device misses is lost in the wire."""
 LONG_AGO_S = 2.0
 """An act longer before than this is not told as the cause; our choice."""
 STEADY_S = 0.5
@@ -125,7 +124,7 @@ def _of_rail(run: Run, rail_id: str, k: int, seen: set[str], of_pin: float | Non
     ports = [one for one in plan.inlets if one.rail == rail_id and not one.in_line]
     for port in ports:
         amps = float(run.supply_a(port.id)[k])
-        if amps >= 0.99 * port.limit_a:
+        if limits(amps, port.limit_a):
             yield ChainLink(kind="limit", at_s=at, element=port.id, volts_v=volts, amps_a=amps, limit=port.limit_a)
             return
     supplies = plan.supplies_into(rail_id)
@@ -154,23 +153,20 @@ def _of_supply(run: Run, supply: Supply, k: int, volts: float, seen: set[str]) -
         if amps > 1e-3 and supply.input in plan.rail_of:
             yield from _of_rail(run, supply.input, k, seen)
         return
-    if volts >= NEAR_FRAC * supply.set_v:
+    if volts >= HELD_FRAC * supply.set_v:
         return
-    if not run.runs(supply.id)[k]:
-        yield _stopped(run, supply, k, vin)
-    elif amps >= 0.99 * supply.limit_a * (0.3 if supply.limit_style == "fold back" else 1.0):
-        yield ChainLink(kind="limit", at_s=at, element=supply.id, volts_v=volts, amps_a=amps, limit=supply.limit_a)
-        return
-    elif vin * _gain(supply) - supply.dropout_v - supply.dropout_ohm * amps < supply.set_v:
-        yield ChainLink(kind="dropout", at_s=at, element=supply.id, volts_v=vin, amps_a=amps, limit=supply.set_v)
-    else:
-        return
+    match supply.standing(bool(run.runs(supply.id)[k]), amps, vin, volts):
+        case "off":
+            yield _stopped(run, supply, k, vin)
+        case "limiting":
+            yield ChainLink(kind="limit", at_s=at, element=supply.id, volts_v=volts, amps_a=amps, limit=supply.limit_a)
+            return
+        case "dropout":
+            yield ChainLink(kind="dropout", at_s=at, element=supply.id, volts_v=vin, amps_a=amps, limit=supply.set_v)
+        case "regulating":
+            return
     if supply.input in plan.rail_of and vin < max(supply.stop_v, supply.set_v + supply.dropout_v):
         yield from _of_rail(run, supply.input, k, seen)
-
-
-def _gain(supply: Regulator) -> float:
-    return {"linear": 1.0, "buck": supply.duty_max_frac}.get(supply.kind, supply.gain_max)
 
 
 def _stopped(run: Run, supply: Regulator, k: int, vin: float) -> ChainLink:

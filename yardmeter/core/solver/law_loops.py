@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from yardmeter.compiled import compiled, in_machine_code
-from yardmeter.core.elements import capacitor, coil, inline, led, load, pack, regulator
+from yardmeter.core.elements import capacitor, coil, inline, led, load, motor, pack, regulator
 from yardmeter.core.elements.regulator import SOURCE, SWITCHING
 from yardmeter.core.solver.circuit import Bools, Floats, Ints
 
@@ -14,8 +14,8 @@ passed_v, ceiling_v, target_law = in_machine_code(regulator.passed_v, regulator.
 loss_law, series_law, switching_law, most_law = in_machine_code(
     regulator.loss_law, regulator.series_law, regulator.switching_law, regulator.most_law
 )
-ceramic_v, core_flux, rest_fall_v, filament_aim_ohm = in_machine_code(
-    capacitor.ceramic_v, coil.core_flux, pack.rest_fall_v, inline.filament_aim_ohm
+ceramic_v, core_flux, rest_fall_v, filament_aim_ohm, given_back = in_machine_code(
+    capacitor.ceramic_v, coil.core_flux, pack.rest_fall_v, inline.filament_aim_ohm, motor.given_back
 )
 
 

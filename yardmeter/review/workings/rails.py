@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from yardmeter.core.answers.limits import derate_frac
-from yardmeter.core.answers.model import SupplyState, exceeds
+from yardmeter.core.answers.model import SupplyState
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.answers.sources import TRACE_A
+from yardmeter.core.elements.wire import exceeds
 from yardmeter.core.network.keys import supply_key
 from yardmeter.core.network.wires import conductor_ohm
 from yardmeter.core.plan import Condition, Diode, Inlet, Rail, Regulator, Supply

@@ -11,7 +11,6 @@ from yardmeter.words.told import number
 
 def headroom_working(case: SolvedPlan, supply: Regulator, condition: Condition) -> Working:
     state = case.supply(supply.id).states[condition.id]
-    gain = supply.duty_max_frac if supply.kind == "buck" else 1.0
     source = supply.input if supply.input in case.plan.rail_of else None
     if state.headroom_v is None:
         return Working(
@@ -31,7 +30,7 @@ def headroom_working(case: SolvedPlan, supply: Regulator, condition: Condition) 
             given("R_drop", "dropout resistance", supply.dropout_ohm, "Ω", "plan"),
             given("R_out", "output resistance", supply.output_ohm, "Ω", "plan"),
             given("I", "through it", state.out_a, "A", "solved network", supply.output, "asked"),
-            plain("g", "largest duty", gain, "plan"),
+            plain("g", "largest duty", supply.ceil_gain, "plan"),
         ),
     )
 

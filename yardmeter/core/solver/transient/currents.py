@@ -20,6 +20,7 @@ from yardmeter.core.solver.law_loops import (
     ceiling_v,
     ceramic_v,
     core_flux,
+    given_back,
     load_law,
     loss_law,
     most_law,
@@ -185,13 +186,6 @@ def _consumers(net: Net, row: int, dh: float, stage: Stage) -> None:
         stage.consumer[k].amps, stage.consumer[k].siemens = amps, slope
         stage.node[one.p].missing += amps
         stage.node[one.n].missing -= amps
-
-
-@compiled
-def given_back(amps: float, across: float, regen_v: float) -> tuple[float, float]:
-    """What braking motors give back of `amps` (below nothing) and its slope: all, until their rail takes no more."""
-    room = min(max(regen_v - across, 0.0), 1.0)
-    return amps * room, (-amps if 0 < room < 1 else 0.0)
 
 
 @compiled
