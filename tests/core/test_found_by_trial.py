@@ -443,3 +443,12 @@ def test_a_full_pack_is_judged_with_nothing_drawn_from_it_where_no_condition_res
     buck = regulator("b", "buck", "pack-rail", "five", 5.0, input_max_v=max_v)
     behind_it = plan(cell_ohm=0.010, rails=FIVE, supplies=[buck], devices=[heater], conditions=[LOW])
     assert ("window.input" in {one.code for one in run_rules(solve_plan(behind_it))}) is over
+
+
+def test_a_limit_met_exactly_is_held_in_a_run_as_in_its_point() -> None:
+    """A cut-off of just what is asked for, by one that gives up: 1.3 A of 1.3 stand, a millionth more does not."""
+    for amps, held in ((1.3, True), (1.3 * (1 + 1e-5), False)):
+        made = behind(amps, rating_a=1, current_limit_a=1.3, limit_style="hiccup")
+        run = run_scenario(made, Scenario(id="held", name="Held", begins="bench", duration_s=0.05))
+        assert (report(run).supplies[0].gives_up_s == ()) is held
+        assert (solve_plan(made).supply("b").states["bench"].mode == "regulating") is held

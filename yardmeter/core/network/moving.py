@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import product
 
 import numpy as np
@@ -22,7 +22,7 @@ from yardmeter.core.physics.filters import core_bend_a, ferrite_ohm_h
 from yardmeter.core.physics.inline import MELTS_FRAC, fuse_s, ntc_settled_c, ntc_w_k
 from yardmeter.core.physics.pack import REST_CURVE, charge_left_frac
 from yardmeter.core.plan import CapacitorFilter, Clamp, Device, LcFilter, Plan, Regulator, Wire
-from yardmeter.core.solver.circuit import Floats, Loads, Solution
+from yardmeter.core.solver.circuit import LIMIT_SLACK, Floats, Loads, Solution
 from yardmeter.core.solver.laws import load_current
 from yardmeter.core.solver.transient import Consumers, Converting, Series, Start, Thermal, TransientCircuit
 from yardmeter.core.solver.transient.arrays import FOLD, HICCUP, HOLD, LATCH, Core, Curve, Inline
@@ -309,8 +309,13 @@ def _converting(network: Network) -> Converting:
             soft.append(0.0)
             style.append(LATCH if in_line else HOLD)
             blank.append(TRIP_S)
-    law.out_ohm[:] = np.maximum(law.out_ohm, 1e-3)
-    law.drop_ohm[:] = np.maximum(law.drop_ohm, 1e-4)
+    law = replace(
+        law,
+        out_ohm=np.maximum(law.out_ohm, 1e-3),
+        drop_ohm=np.maximum(law.drop_ohm, 1e-4),
+        set_v=law.set_v.copy(),  # an act may change it
+        limit_a=law.limit_a * (1 + LIMIT_SLACK),  # as of points: one that is met exactly is held
+    )
     floats = [np.array(one, float) for one in (henry, line, entry, start, stop, soft, retry, blank)]
     of = dict(
         zip(("henry", "line_s", "entry_s", "start_v", "stop_v", "soft_s", "retry_s", "blank_s"), floats, strict=True)
