@@ -5,8 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 from yardmeter.core.answers.model import Answer
-from yardmeter.core.faults import Fault, FaultKind
-from yardmeter.core.faults.catalogue import WEIGHT
+from yardmeter.core.faults import WEIGHT, Fault, FaultKind
 from yardmeter.core.procedures import Step
 from yardmeter.core.search import Advice, Option, Signatures
 from yardmeter.core.search.beliefs import Suspect

@@ -10,10 +10,9 @@ import random
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from yardmeter.core.faults import Fault
+from yardmeter.core.faults import Fault, seen_frac
 from yardmeter.core.procedures import Step, judge
 from yardmeter.core.procedures.handsfree import Watch
-from yardmeter.core.search.levels import EYES_SEE
 from yardmeter.core.search.played import read_list
 from yardmeter.core.search.signatures import Signatures
 from yardmeter.core.search.twin import Twin
@@ -48,7 +47,7 @@ def stopped(known: Signatures, twin: Twin, fault: Fault, *, eyes: bool = True) -
 
 def seen_at(known: Signatures, fault: Fault) -> Step | None:
     """A look of the list that is about the fault's own parts, of a kind that shows to eyes at all."""
-    if fault.kind not in EYES_SEE:
+    if not seen_frac(fault.kind):
         return None
     looks = (one for one in known.made.steps if one.gate == "eyes" and one.look)
     return next((one for one in looks if set(one.elements) & set(fault.elements)), None)

@@ -8,7 +8,7 @@ from typing import Literal, get_args
 import numpy as np
 from numpy.typing import NDArray
 
-from yardmeter.core.faults import FaultKind
+from yardmeter.core.faults import seen_frac
 from yardmeter.core.probing.lumped import OPEN_OHM
 from yardmeter.core.procedures import Gate, judge
 from yardmeter.core.search.seen import LEADS_OHM
@@ -23,12 +23,6 @@ ALWAYS: frozenset[Gate] = frozenset({"eyes", "meter", "plug", "states", "limiter
 """Gates that are passed at every level: the few looks and readings that cost nothing beside what they save."""
 LIMITED_FROM_A = 2.0
 """A short that takes more is seen at the limiter before it burns."""
-EYES_SEE: dict[FaultKind, float] = {
-    "short": 0.5, "whisker": 0.4, "open joint": 0.3, "poor joint": 0.2, "wrong pad": 0.5, "plus and minus swapped": 0.6,
-    "no ground": 0.6, "capacitor reversed": 0.7, "capacitor forgotten": 0.8, "connector half in": 0.6, "wrong strap": 0.5,
-    "plug reversed": 0.7,
-}  # fmt: skip
-"""Share of each kind a careful look finds; common practice, no source. What is inside a part nobody sees."""
 School = Literal["eyes", "meter", "meter and limiter"]
 
 
@@ -90,7 +84,7 @@ def schools(known: Signatures, found: NDArray[np.bool_] | None = None) -> tuple[
     found = detected(known) if found is None else found
     danger = danger_of(known)
     total = max(float(danger.sum()), 1e-12)
-    unseen = np.array([1 - EYES_SEE.get(one.kind, 0.0) for one in known.faults])
+    unseen = np.array([1 - seen_frac(one.kind) for one in known.faults])
     unmetered = unseen * ~found.any(axis=1)
     limited = np.array([one.amps_a > LIMITED_FROM_A for one in known.consequences])
     eyes_s = 20.0 * sum(one.gate == "eyes" for one in known.made.steps)

@@ -9,7 +9,7 @@ from typing import Literal
 import numpy as np
 
 from yardmeter.core.errors import UnknownElementError
-from yardmeter.core.faults.catalogue import UNWIRED, neighbours
+from yardmeter.core.faults import UNWIRED, neighbours
 from yardmeter.core.network.keys import Key, feed_key, return_key
 from yardmeter.core.plan import FerriteFilter, Plan, Wire
 from yardmeter.core.probing.points import Point, points
