@@ -12,7 +12,7 @@ from yardmeter import __version__
 from yardmeter.server.access import data_file_is_there
 from yardmeter.server.backup import back_up
 from yardmeter.server.builds.errors import ConflictError
-from yardmeter.server.builds.services.runs import held_bytes
+from yardmeter.server.kept import kept_bytes
 from yardmeter.server.urgency import URGENCY
 
 router = Router(tags=["health"])
@@ -23,7 +23,8 @@ class Health(BaseModel):
     version: str
     journal: str
     data_file: str
-    runs_kept_bytes: int = 0
+    kept_bytes: dict[str, int] = {}
+    """Of each kind of answer that is kept; all together stay under a bound."""
     waiting: int = 0
     """Questions in line."""
 
@@ -56,6 +57,6 @@ def health(request: HttpRequest) -> Health | Status[Health]:
         version=__version__,
         journal=str(journal),
         data_file=settings.DATA_FILE.name,
-        runs_kept_bytes=held_bytes(),
+        kept_bytes=kept_bytes(),
         waiting=URGENCY.waiting,
     )

@@ -3560,10 +3560,12 @@ export interface components {
             /** Journal */
             journal: string;
             /**
-             * Runs Kept Bytes
-             * @default 0
+             * Kept Bytes
+             * @default {}
              */
-            runs_kept_bytes: number;
+            kept_bytes: {
+                [key: string]: number;
+            };
             /** Status */
             status: string;
             /** Version */

@@ -15,14 +15,19 @@ from yardmeter.review.noise_review import NoiseReviewed, electrical_key, review_
 from yardmeter.server.builds.models import Revision
 from yardmeter.server.kept import Kept
 
-KEPT = 16
-FIXES_KEPT = 32
-RUNS_KEPT = 4
+OF_A_PLAN = 30
+"""Bytes of a review with all its answers, over those of its plan's document; of its noise over what is told of it; of a tolerance run as a review. Measured."""
+OF_ITS_NOISE, OF_ITS_RUN = 3, 30
 
-_reviews: Kept[Reviewed] = Kept(KEPT)
-_noises: Kept[NoiseReviewed] = Kept(KEPT)
-_fixes: Kept[tuple[FixesOf, ...]] = Kept(FIXES_KEPT)
-_runs: Kept[tuple[SpreadRun, threading.Lock]] = Kept(RUNS_KEPT)
+
+def _bytes_of(plan: PlanDocument) -> int:
+    return len(plan.model_dump_json())
+
+
+_reviews: Kept[Reviewed] = Kept("reviews", lambda one: OF_A_PLAN * _bytes_of(one.plan))
+_noises: Kept[NoiseReviewed] = Kept("noise", lambda one: OF_ITS_NOISE * len(one.review.model_dump_json()))
+_fixes: Kept[tuple[FixesOf, ...]] = Kept("fixes", lambda all_of: sum(len(one.model_dump_json()) for one in all_of))
+_runs: Kept[tuple[SpreadRun, threading.Lock]] = Kept("tolerance runs", lambda one: OF_ITS_RUN * _bytes_of(one[0].plan))
 
 
 def reviewed(revision: Revision) -> Reviewed:

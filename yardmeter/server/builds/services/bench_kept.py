@@ -11,9 +11,18 @@ from yardmeter.server.builds.services.analysis import reviewed
 from yardmeter.server.builds.services.lookup import head_of
 from yardmeter.server.kept import Kept
 
-KEPT = 2
+OF_A_NODE = 10
+"""Bytes of a fault's readings for each step of the list, and of its build for each pair of nodes. Measured."""
 
-_lists: Kept[tuple[Signatures, threading.Lock]] = Kept(KEPT)
+
+def _bytes_of(held: tuple[Signatures, threading.Lock]) -> int:
+    """With everything every fault reads worked out."""
+    known = held[0]
+    nodes: int = known.made.table.nodes
+    return OF_A_NODE * (len(known.faults) + 1) * (len(known.steps) + nodes * nodes)
+
+
+_lists: Kept[tuple[Signatures, threading.Lock]] = Kept("bench lists", _bytes_of)
 """With the lock of whoever works out what every fault reads."""
 
 

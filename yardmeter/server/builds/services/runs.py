@@ -22,10 +22,6 @@ from yardmeter.server.builds.errors import ConflictError
 from yardmeter.server.builds.services.running import TRACK, Job, Work
 from yardmeter.server.kept import Kept
 
-KEPT = 64
-KEPT_BYTES = 32_000_000
-"""Of runs that are through, all plans together."""
-
 
 def size_of(job: Job) -> int:
     """Bytes a run that is through holds."""
@@ -40,11 +36,11 @@ def size_of(job: Job) -> int:
     return sum(len(rows) * rows[0].nbytes for rows in held)
 
 
-_through: Kept[Job] = Kept(KEPT, size=size_of, most_bytes=KEPT_BYTES)
+_through: Kept[Job] = Kept("runs", size_of)
 _open: dict[str, Job] = {}
 """Those that wait or move, and those that were stopped or failed and not asked for again."""
-_helps: Kept[tuple[Help, ...]] = Kept(KEPT)
-_reports: Kept[Report] = Kept(KEPT)
+_helps: Kept[tuple[Help, ...]] = Kept("remedies", lambda all_of: sum(len(repr(one)) for one in all_of))
+_reports: Kept[Report] = Kept("reports", lambda one: 4 * len(one.model_dump_json()))
 _lock = threading.RLock()
 
 
@@ -197,11 +193,6 @@ def helps_of(plan: PlanDocument, scenario_id: str, device: str) -> tuple[Help, .
     key = job.key, device, tuple(one.id for one in plan.scenarios)
     found = _helps.get(key)
     return found if found is not None else _helps.put(key, helps_for(run, device))
-
-
-def held_bytes() -> int:
-    """Of runs that are kept."""
-    return _through.held_bytes
 
 
 def forget_runs() -> None:
