@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import os
+import subprocess
+import sys
 from pathlib import Path
 
 import pytest
@@ -63,3 +66,43 @@ def test_another_processor_has_code_of_its_own(monkeypatch: pytest.MonkeyPatch) 
     here = compiled._figure()
     monkeypatch.setattr(compiled.llvmlite.binding, "get_host_cpu_name", lambda: "another")
     assert compiled._figure() != here
+
+
+SMALL = """
+import sys
+from yardmeter.compiled import FOLDER, compiled, is_ready, seal
+def twice(a): return 2.0 * a
+def thrice(a): return 3.0 * a
+one = compiled(twice)
+assert one(2.0) == 4.0
+print("half", flush=True)
+if sys.argv[1:]: sys.stdin.read()
+assert compiled(thrice)(2.0) == 6.0
+seal()
+print(is_ready(), len(list(FOLDER.rglob("*.nbc"))), sum(one.stats.cache_hits.values()), flush=True)
+"""
+
+
+def started(folder: Path, *, waits: bool = False) -> subprocess.Popen[str]:
+    """A program that compiles two small functions into a cache folder; it may wait between them."""
+    file = folder / "small.py"
+    if not file.exists():
+        file.write_text(SMALL)
+    env = {**os.environ, "YARD_CACHE": str(folder / "cache"), "PYTHONPATH": str(Path(__file__).parents[2])}
+    pipes = {"stdin": subprocess.PIPE, "stdout": subprocess.PIPE, "stderr": subprocess.PIPE}
+    return subprocess.Popen([sys.executable, str(file), *(["waits"] if waits else [])], env=env, text=True, **pipes)
+
+
+def test_a_start_that_is_killed_half_way_and_two_at_once_leave_a_whole_cache(tmp_path: Path) -> None:
+    with started(tmp_path, waits=True) as killed:
+        assert killed.stdout is not None
+        assert killed.stdout.readline() == "half\n"
+        killed.kill()
+    both = [started(tmp_path) for _ in range(2)]
+    told = [one.communicate(timeout=120) for one in both]
+    assert [one.returncode for one in both] == [0, 0], told
+    for out, _ in told:
+        assert out.splitlines() == ["half", "True 2 1"], "what was whole before the kill is taken, the rest is made"
+    [folder] = (tmp_path / "cache").iterdir()
+    assert compiled.sound(folder)
+    assert (folder / compiled.SEAL).is_file()

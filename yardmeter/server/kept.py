@@ -10,7 +10,7 @@ from typing import Generic, TypeVar, cast
 from cachetools import LRUCache
 
 Value = TypeVar("Value")
-MOST_BYTES = 64 * 2**20
+MOST_BYTES = 40 * 2**20
 """Of all kept answers together."""
 BESIDE_BYTES = 200
 """What holding an answer takes beside it."""
