@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from typing import assert_never
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -244,6 +245,8 @@ class _Teller:
                         yield from [Contact(act.at_s, k, closed=True)] if closed else self._opens(act.at_s, k)
             case PartFails():
                 yield from self._fail(act)
+            case _:
+                assert_never(act)
 
     def _opens(self, at_s: float, branch: int) -> Iterator[Act]:
         """A contact that opens under current draws an arc: its resistance rises until next to nothing flows, then it is open."""
