@@ -144,7 +144,7 @@ def _duties(plan: Plan, amps: list[float]) -> tuple[Duty, ...]:
 
 def _row(
     case: SolvedPlan, key: str, element: str, purpose: str, polarity: Literal["+", "−"], start: End, end: End, wire: Wire,
-    carried: _Carried, rail_v: float, warning: str = "", beside: str = "",
+    carried: _Carried, rail_v: float, warning: str = "", beside: str = "", at_pack: bool = False,
 ) -> HookupRow:  # fmt: skip
     policy = case.plan.policy
     worst = max(carried.duties, key=lambda d: d.rise_k(wire.gauge_awg, policy.wire_rise_k), default=Duty(0.0))
@@ -166,7 +166,7 @@ def _row(
             drop_limit_v=allowed,
             rise_limit_k=policy.wire_rise_k,
             copper_c=policy.copper_c,
-            use=_use(case.plan, key, element),
+            use=_use(case.plan, element, at_pack=at_pack),
         )
     return HookupRow(
         id=key,
@@ -193,13 +193,10 @@ def _row(
     )
 
 
-def _use(plan: Plan, key: str, element: str) -> Use:
+def _use(plan: Plan, element: str, *, at_pack: bool) -> Use:
     """What a wire is for, as far as its least gauge goes."""
     device = plan.device_of.get(element)
-    from_pack = key == "lead" or (
-        key.startswith("return:") and key[7:] in plan.return_of and plan.return_of[key[7:]][1].to == "pack"
-    )
-    if from_pack and not device:
+    if at_pack and not device:
         return "pack" if plan.pack.series > 1 else "cell"
     return "motor" if device and device.kind == "motor" and plan.pack.series > 1 else "power"
 
@@ -216,7 +213,7 @@ def _top_v(case: SolvedPlan, rail_id: str) -> float:
 def _supplies(case: SolvedPlan) -> Iterator[HookupRow]:
     plan = case.plan
     pack_end = End(owner="pack", name=plan.pack.name, at="+")
-    yield _row(case, "lead", "pack", "pack", "+", pack_end, _rail_end(plan, plan.pack.rail), plan.pack.lead, _carried(case, LEAD_KEY), plan.pack.rest_v("nominal"))  # fmt: skip
+    yield _row(case, "lead", "pack", "pack", "+", pack_end, _rail_end(plan, plan.pack.rail), plan.pack.lead, _carried(case, LEAD_KEY), plan.pack.rest_v("nominal"), at_pack=True)  # fmt: skip
     for supply in plan.supplies:
         for position, name in enumerate(plan.inputs_of(supply)):
             start = (
@@ -285,7 +282,7 @@ def _returns(case: SolvedPlan) -> Iterator[HookupRow]:
             feed = owner.feed if isinstance(owner, Device) else None
             volts = _top_v(case, feed.rail) if feed else plan.pack.rest_v("nominal")
             start = _pin_end(owner, plan.pin_of.get(wire.pin or ""), "GND")
-            yield _row(case, f"return:{wire.id}", owner.id, purpose, "−", start, to, wire.wire, _carried(case, return_key(wire.id)), volts, beside=signals)  # fmt: skip
+            yield _row(case, f"return:{wire.id}", owner.id, purpose, "−", start, to, wire.wire, _carried(case, return_key(wire.id)), volts, beside=signals, at_pack=wire.to == "pack")  # fmt: skip
 
 
 def _listed(names: list[str]) -> str:

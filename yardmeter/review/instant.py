@@ -19,6 +19,7 @@ from yardmeter.core.answers.pins import verdict, weight
 from yardmeter.core.answers.returns import GroundState, SegmentState
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.answers.sources import LIVE_V
+from yardmeter.core.answers.supplies import supply_weight
 from yardmeter.core.network.keys import return_key
 from yardmeter.core.plan import Condition, Device, Link, Plan, Regulator, Strap, fresh_id
 from yardmeter.core.plan.devices import DrawState
@@ -184,7 +185,7 @@ def _supply(run: Run, solved: SolvedPlan, like: Condition, supply_id: str, k: At
         mode = supply.standing(runs, out_a, in_v, out_v)
     temp = k.of(run.temp_c(supply_id)) if isinstance(supply, Regulator) else None
     return replace(
-        base, mode=mode, in_v=in_v, out_v=out_v, in_a=in_a, out_a=out_a, asked_a=out_a,
+        base, mode=mode, weight=supply_weight(run.plan, supply, mode, out_v, temp), in_v=in_v, out_v=out_v, in_a=in_a, out_a=out_a, asked_a=out_a,
         loss_w=max(in_v * in_a - out_v * out_a, 0.0), temp_c=temp,
     )  # fmt: skip
 

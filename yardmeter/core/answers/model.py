@@ -57,6 +57,9 @@ class Limit:
         return self.hard_a if self.hard_a is not None else self.amps_a
 
 
+Weight = Literal["caution", "fault", "danger"]
+
+
 @dataclass(frozen=True, slots=True)
 class Consumer:
     """One consumer on a rail. Asked: what it wants; given: what it gets when supplies cut off."""
@@ -135,6 +138,8 @@ class SupplyState:
     """A supply in one condition; temperature and trip time are for the condition's air and, as `still_*`, without air."""
 
     mode: SupplyMode
+    weight: Weight | None
+    """How heavy what it does and its heat are; None where it is as it should be."""
     in_v: float
     out_v: float
     in_a: float
@@ -161,7 +166,6 @@ class SupplyAnswer(Answer):
 
 DeviceVerdict = Literal["ok", "off", "dead", "low", "reset", "high", "unknown"]
 """`unknown` where no operating point was found: the numbers beside it are then all zero."""
-Weight = Literal["caution", "fault", "danger"]
 
 
 @dataclass(frozen=True, slots=True)

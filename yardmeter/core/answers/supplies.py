@@ -6,10 +6,11 @@ import math
 
 from yardmeter.core.answers.conditions import Solved
 from yardmeter.core.answers.limits import air_c, theta_k_w
-from yardmeter.core.answers.model import SupplyAnswer, SupplyMode, SupplyState
+from yardmeter.core.answers.model import SupplyAnswer, SupplyMode, SupplyState, Weight
 from yardmeter.core.answers.operating import View
+from yardmeter.core.answers.pins import HEAVIEST_FIRST
 from yardmeter.core.answers.sources import TRACE_A
-from yardmeter.core.elements.regulator import Amps, needed_v
+from yardmeter.core.elements.regulator import Amps, is_hot, needed_v, trips
 from yardmeter.core.graph import graph_of
 from yardmeter.core.physics.thermal import temperature_c, trip_time_s
 from yardmeter.core.plan import Condition, Diode, Plan, Regulator, Supply
@@ -49,8 +50,11 @@ def _state(plan: Plan, supply: Supply, condition: Condition, view: View, asked: 
         else math.inf
     )
     in_v, out_v = (max(volts, 0.0) for volts in (view.supply_in_v(supply), view.supply_out_v(supply)))
+    mode = _mode(view, supply, amps)
+    temp_c = temperature_c(air_c(plan, condition), loss_w, theta_k_w(regulator, condition.air)) if regulator else None
     return SupplyState(
-        mode=_mode(view, supply, amps),
+        mode=mode,
+        weight=supply_weight(plan, supply, mode, out_v, temp_c),
         in_v=in_v,
         out_v=out_v,
         in_a=view.supply_in_a(supply),
@@ -59,12 +63,33 @@ def _state(plan: Plan, supply: Supply, condition: Condition, view: View, asked: 
         share_frac=max(amps, 0.0) / together if together > TRACE_A else 0.0,
         headroom_v=headroom_v(regulator, in_v, max(amps, 0.0)) if regulator and in_v > 0.5 else None,
         loss_w=loss_w,
-        temp_c=temperature_c(air_c(plan, condition), loss_w, theta_k_w(regulator, condition.air))
-        if regulator
-        else None,
+        temp_c=temp_c,
         still_temp_c=temperature_c(still_c, loss_w, regulator.theta_still_k_w) if regulator else None,
         still_trip_s=trip_s if math.isfinite(trip_s) else None,
     )
+
+
+MODE_WEIGHT: dict[SupplyMode, Weight] = {
+    "limiting": "danger", "gives up": "danger", "hiccup": "danger", "unknown": "danger", "backwards": "fault",
+}  # fmt: skip
+DEEP_FRAC = 0.03
+"""Share of its set point a rail may sink out of regulation before that is a fault by itself; our choice."""
+
+
+def supply_weight(plan: Plan, supply: Supply, mode: SupplyMode, out_v: float, temp_c: float | None) -> Weight | None:
+    """How heavy what a supply does is, and its heat: what rules, Rails and its ticket mark it with."""
+    found: list[Weight | None] = [MODE_WEIGHT.get(mode)]
+    if isinstance(supply, Regulator):
+        if mode == "dropout":
+            found.append("fault" if sinks_deep(supply, out_v) else "caution")
+        if temp_c is not None and is_hot(temp_c, supply.trip_c, plan.policy.hot_margin_k):
+            found.append("fault" if trips(temp_c, supply.trip_c) else "caution")
+    return min(found, key=HEAVIEST_FIRST.index)
+
+
+def sinks_deep(supply: Regulator, out_v: float) -> bool:
+    """Whether a rail out of regulation is a fault by itself."""
+    return 1 - out_v / supply.set_v > DEEP_FRAC
 
 
 def headroom_v(supply: Regulator, input_v: float, amps: float) -> float | None:

@@ -8,15 +8,13 @@ from dataclasses import dataclass
 from yardmeter.core.answers.model import SupplyState
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.answers.sources import LIVE_V
-from yardmeter.core.answers.supplies import wanted_headroom_v
+from yardmeter.core.answers.supplies import sinks_deep, wanted_headroom_v
 from yardmeter.core.checks.registry import rule
 from yardmeter.core.graph import graph_of
 from yardmeter.core.plan import Condition, Device, Regulator
 from yardmeter.core.plan.operations import SetValue
 from yardmeter.core.verdict import Comparison, Facts, Fix, Severity, Verdict, under
 
-DEEP_FRAC = 0.03
-"""Share of its set point a rail may sink out of regulation before that is a fault by itself; our choice."""
 POWERED_V = 1.0
 """Input from which a regulator that does not run is found [V]; our choice."""
 
@@ -97,7 +95,7 @@ def _hurt(case: SolvedPlan, supply: Regulator, condition: str) -> list[Device]:
 def _sunk_weight(supply: Regulator, state: SupplyState, hurt: list[Device]) -> Severity:
     if any(d.keeps_control for d in hurt):
         return "danger"
-    return "fault" if hurt or 1 - state.out_v / supply.set_v > DEEP_FRAC else "caution"
+    return "fault" if hurt or sinks_deep(supply, state.out_v) else "caution"
 
 
 @dataclass(frozen=True)

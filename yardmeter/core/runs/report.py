@@ -10,6 +10,7 @@ import numpy as np
 
 from yardmeter.core.answers.model import Answer
 from yardmeter.core.elements.inline import is_lit
+from yardmeter.core.network.keys import Role
 from yardmeter.core.plan import Device, Diode, Plan, Regulator
 from yardmeter.core.runs.run import STATES, Run
 from yardmeter.core.runs.shipped import USED_FRAC
@@ -105,10 +106,11 @@ class Melted(Answer):
 
 
 class WireMost(Answer):
-    """The most a wire carried; `role` and `element` name it as in the network."""
+    """The most a wire carried; `role`, `element` and, of a strap's several contacts, `part` name it as in the network."""
 
-    role: str
+    role: Role
     element: str
+    part: int
     amps: float
 
 
@@ -149,8 +151,8 @@ def report(run: Run) -> Report:
         supplies=tuple(_supplies(run)),
         clamps=tuple(_clamps(run)),
         wires=tuple(
-            WireMost(role=name.partition(":")[0], element=name.partition(":")[2], amps=amps)
-            for name, amps in run.wire_a().items()
+            WireMost(role=key.role, element=key.element or "pack", part=key.part, amps=amps)
+            for key, amps in run.wire_a().items()
         ),
         melted=tuple(melted(run)),
         inrush_a=float(run.pack_a[peak]) if run.times_s.size else 0.0,

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from yardmeter.core.elements.pack import rest_fall_v
-from yardmeter.core.network.keys import ground_node, inlet_key, rail_node, supply_key
+from yardmeter.core.network.keys import Key, ground_node, inlet_key, rail_node, supply_key
 from yardmeter.core.network.moving import Moving
 from yardmeter.core.once import cached_property
 from yardmeter.core.plan import Plan, Scenario
@@ -160,15 +160,10 @@ class Run:
             return full
         return full - rest_fall_v(float(self.charge_c[k]), series.curve.taken_c, series.curve.rest_v)
 
-    def wire_a(self) -> dict[str, float]:
-        """The most each wire carried [A], by the key's role and element."""
+    def wire_a(self) -> dict[Key, float]:
+        """The most each wire, and each contact of a bridged strap, carried [A]."""
         most = np.abs(self._columns["series_a"]).max(axis=0)
-        wires = [one.key for one in self.moving.table.conductors]
-        found: dict[str, float] = {}
-        for k, key in enumerate(wires):  # a bridged strap has several contacts
-            name = f"{key.role}:{key.element or 'pack'}"
-            found[name] = max(found.get(name, 0.0), float(most[k]))
-        return found
+        return {one.key: float(most[k]) for k, one in enumerate(self.moving.table.conductors)}
 
     def owner_of(self, index: int) -> str:
         """The element a wire belongs to, by its series branch: what it feeds, whose ground it is, or the pack."""

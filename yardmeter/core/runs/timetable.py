@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from typing import assert_never
 from dataclasses import dataclass, replace
+from typing import assert_never
 
 import numpy as np
 

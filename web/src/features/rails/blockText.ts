@@ -18,16 +18,16 @@ export interface BlockText {
   height: number;
 }
 
-const MODE_WORDS: Record<SupplyState["mode"], { text: string; mark: MarkKind }> = {
-  off: { text: "off", mark: "note" },
-  regulating: { text: "in regulation", mark: "ok" },
-  dropout: { text: "out of regulation", mark: "fault" },
-  limiting: { text: "at its limit", mark: "danger" },
-  passing: { text: "straight through", mark: "ok" },
-  "gives up": { text: "gives up", mark: "danger" },
-  hiccup: { text: "keeps restarting", mark: "danger" },
-  backwards: { text: "runs backwards", mark: "fault" },
-  unknown: { text: "unknown", mark: "danger" },
+const MODE_WORDS: Record<SupplyState["mode"], string> = {
+  off: "off",
+  regulating: "in regulation",
+  dropout: "out of regulation",
+  limiting: "at its limit",
+  passing: "straight through",
+  "gives up": "gives up",
+  hiccup: "keeps restarting",
+  backwards: "runs backwards",
+  unknown: "unknown",
 };
 
 export function blockText(view: PlanView, rail: RailAnswer, condition: string): BlockText {
@@ -54,7 +54,7 @@ export function blockText(view: PlanView, rail: RailAnswer, condition: string): 
         lines.push({
           text: `headroom ${volts(at.headroom_v)}`,
           ask: { element: main.id, quantity: "headroom" },
-          mark: at.headroom_v < 0 ? "fault" : undefined,
+          mark: at.mode === "dropout" ? (at.weight ?? undefined) : undefined,
         });
       }
       lines.push(modeLine(main, at));
@@ -88,9 +88,10 @@ function blockTitle(rail: string, called: string, supply: string | undefined, co
 }
 
 function modeLine(supply: SupplyAnswer, at: SupplyState): BlockLine {
-  const mode = MODE_WORDS[at.mode];
-  if (at.temp_c === null || at.temp_c === undefined || at.mode === "off") return { text: mode.text, mark: mode.mark };
-  return { text: `${mode.text} · ${celsius(at.temp_c)}`, mark: mode.mark, ask: { element: supply.id, quantity: "temperature" } };
+  const mark: MarkKind = at.weight ?? (at.mode === "off" ? "note" : "ok");
+  const text = MODE_WORDS[at.mode];
+  if (at.temp_c === null || at.temp_c === undefined || at.mode === "off") return { text, mark };
+  return { text: `${text} · ${celsius(at.temp_c)}`, mark, ask: { element: supply.id, quantity: "temperature" } };
 }
 
 /** One line per supply that carries the rail; each leads to the working of its share. */

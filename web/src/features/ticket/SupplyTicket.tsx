@@ -1,16 +1,13 @@
 /** Ticket of a regulator, diode, link or strap. */
-import type { Supply, SupplyState } from "@/shared/api/types";
+import type { Supply } from "@/shared/api/types";
 import { elementName } from "@/shared/plan/elements";
 import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
 import { amps, celsius, seconds, volts } from "@/shared/ui/format";
-import type { MarkKind } from "@/shared/ui/marks";
 import { AllFields } from "./AllFields";
 import { Choice } from "./Choice";
 import { ConditionTable } from "./ConditionTable";
 import { QuantityField } from "./QuantityField";
 import { Upkeep } from "./Upkeep";
-
-const BAD: Partial<Record<SupplyState["mode"], MarkKind>> = { dropout: "fault", limiting: "danger", hiccup: "danger", backwards: "fault", unknown: "danger" };
 
 export function SupplyTicket({ supply }: { supply: Supply }) {
   const { view } = usePlanState();
@@ -48,7 +45,7 @@ export function SupplyTicket({ supply }: { supply: Supply }) {
                 ask("temperature", celsius(state.temp_c)),
               ]
             : [volts(state.in_v), ask("volts", volts(state.out_v)), amps(state.out_a)];
-          return { mark: BAD[state.mode] ?? "ok", cells };
+          return { mark: state.weight ?? "ok", cells };
         }}
       />
       <AllFields element={supply.id} what="supply" value={supply} without={["name"]} />

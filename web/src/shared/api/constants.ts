@@ -89,6 +89,7 @@ export const CHOICES = {
   "Span.state": ["off", "boot", "run"] as const satisfies Of<Schemas["Span"]["state"]>,
   "StartBody.topology": ["stack", "one-board", "power-board", "leads"] as const satisfies Of<Schemas["StartBody"]["topology"]>,
   "SupplyState.mode": ["off", "regulating", "dropout", "limiting", "passing", "hiccup", "gives up", "backwards", "unknown"] as const satisfies Of<Schemas["SupplyState"]["mode"]>,
+  "SupplyState.weight": ["caution", "fault", "danger"] as const satisfies Of<Schemas["SupplyState"]["weight"]>,
   "SweepEvent.kind": ["leaves", "resets", "over"] as const satisfies Of<Schemas["SweepEvent"]["kind"]>,
   "TrainingBody.level": ["one", "masked", "two"] as const satisfies Of<Schemas["TrainingBody"]["level"]>,
   "TrialBody.purpose": ["bulk", "feed", "local"] as const satisfies Of<Schemas["TrialBody"]["purpose"]>,
@@ -98,6 +99,7 @@ export const CHOICES = {
   "WayOfChecking.school": ["eyes", "meter", "meter and limiter"] as const satisfies Of<Schemas["WayOfChecking"]["school"]>,
   "Wire.colour": ["red", "black", "yellow", "white", "green", "blue", "orange", "brown", "grey", "violet"] as const satisfies Of<Schemas["Wire"]["colour"]>,
   "Wire.lay": ["beside", "twisted", "apart"] as const satisfies Of<Schemas["Wire"]["lay"]>,
+  "WireMost.role": ["lead", "limiter", "feed", "return", "link", "supply", "body diode", "inlet", "device", "lamp", "pack", "input", "output", "entry", "filter", "slope", "forward", "back", "taken", "given"] as const satisfies Of<Schemas["WireMost"]["role"]>,
   "WorkingQuery.quantity": ["volts", "asked", "usable", "spare", "headroom", "temperature", "loss", "pin", "drop", "pack", "share", "ground", "shift", "noise"] as const satisfies Of<Schemas["WorkingQuery"]["quantity"]>,
 } as const;
 

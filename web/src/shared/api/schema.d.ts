@@ -7174,6 +7174,8 @@ export interface components {
             still_trip_s: number | null;
             /** Temp C */
             temp_c: number | null;
+            /** Weight */
+            weight: ("caution" | "fault" | "danger") | null;
         };
         /**
          * Sweep
@@ -7667,15 +7669,20 @@ export interface components {
         };
         /**
          * WireMost
-         * @description The most a wire carried; `role` and `element` name it as in the network.
+         * @description The most a wire carried; `role`, `element` and, of a strap's several contacts, `part` name it as in the network.
          */
         WireMost: {
             /** Amps */
             amps: number;
             /** Element */
             element: string;
-            /** Role */
-            role: string;
+            /** Part */
+            part: number;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "lead" | "limiter" | "feed" | "return" | "link" | "supply" | "body diode" | "inlet" | "device" | "lamp" | "pack" | "input" | "output" | "entry" | "filter" | "slope" | "forward" | "back" | "taken" | "given";
         };
         /** WirePart */
         WirePart: {
