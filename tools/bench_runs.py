@@ -15,7 +15,7 @@ from yardmeter.core.answers.solved_plan import solve_plan
 from yardmeter.core.formats.run_netlist import write_run_netlist
 from yardmeter.core.runs import Run, find_scenario, run_scenario
 from yardmeter.core.runs.chance import chances
-from yardmeter.review.instant import instant
+from yardmeter.review.instant import named_instant as instant
 
 BARS = (
     ("plug-in", 0.3, 2e-6),

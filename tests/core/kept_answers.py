@@ -20,6 +20,7 @@ from pydantic import BaseModel
 from tests.core.crowded import crowded
 from yardmeter import demo
 from yardmeter.core.answers.spread import spread
+from yardmeter.core.choices.cliff import cliff
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import EditError, UnknownElementError
 from yardmeter.core.fixes.helps import helps_for
@@ -34,12 +35,11 @@ from yardmeter.review.analysis import Reviewed, review
 from yardmeter.review.bench import bench_gates, bench_steps
 from yardmeter.review.captions import captions
 from yardmeter.review.changes import changes_between
-from yardmeter.review.cliff import cliff
 from yardmeter.review.compare import Side, compare
 from yardmeter.review.feed_schools import feed_schools
 from yardmeter.review.fixes import tried_fixes
 from yardmeter.review.hookup import hookup
-from yardmeter.review.instant import instant
+from yardmeter.review.instant import named_instant as instant
 from yardmeter.review.lead import lead
 from yardmeter.review.moving import try_move
 from yardmeter.review.noise_path import noise_path

@@ -14,9 +14,10 @@ from yardmeter.core.answers.conditions import solve_conditions
 from yardmeter.core.answers.noise_sources import noise_lines
 from yardmeter.core.answers.solved_plan import solve_plan
 from yardmeter.core.answers.sources import trace_sources
+from yardmeter.core.choices.places import Weights
 from yardmeter.core.plan import Plan
 from yardmeter.review.hookup import hookup
-from yardmeter.review.placement import Place, Weights, places
+from yardmeter.review.placement import Place, places
 from yardmeter.review.working import working
 
 FIVE = [rail("five", 5)]

@@ -10,9 +10,12 @@ from tests.core.test_changes import found, told
 from tests.plans import LOW, STILL, device, plan, rail, regulator
 from tests.reference.test_stable_points import chain
 from yardmeter.core.answers.limits import UNSURE_FRAC, wire_weight
+from yardmeter.core.answers.model import SupplyMode
 from yardmeter.core.answers.operating import operate
 from yardmeter.core.answers.solved_plan import solve_plan
+from yardmeter.core.answers.supplies import supply_weight
 from yardmeter.core.checks import run_rules
+from yardmeter.core.choices.places import Weights
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.elements.wire import exceeds
 from yardmeter.core.errors import YardError
@@ -31,7 +34,7 @@ from yardmeter.review.compare import Side, compare
 from yardmeter.review.differences import differences
 from yardmeter.review.lead import lead
 from yardmeter.review.noise_review import review_noise
-from yardmeter.review.placement import Weights, places
+from yardmeter.review.placement import places
 from yardmeter.review.working import working
 from yardmeter.words.run import outcome_words
 
@@ -297,9 +300,11 @@ def test_every_contact_of_a_bridged_strap_counts() -> None:
     strap = {"kind": "strap", "id": "s", "name": "S", "input": "pack-rail", "choices": ["pack-rail", "five"], "selected": ["pack-rail", "five"], "output": "out", "board": "main"}  # fmt: skip
     made = plan(rails=[*FIVE, rail("out")], supplies=[regulator("b", "buck", "pack-rail", "five", 5.0), strap], devices=[device("d", "out", 1.0, nominal_v=14, min_v=6, max_v=20)], conditions=[STILL])  # fmt: skip
     run = run_scenario(made, Scenario(id="held", name="Held", begins="bench", duration_s=0.01))
-    contacts = [k for key, k in run.moving.series.items() if key.role == "link" and key.element == "s"]
-    most = max(float(abs(run.series_a(k)).max()) for k in contacts)
-    assert run.wire_a()["link:s"] == pytest.approx(most)
+    contacts = {key: k for key, k in run.moving.series.items() if key.role == "link" and key.element == "s"}
+    told_of = {one.part: one.amps for one in report(run).wires if (one.role, one.element) == ("link", "s")}
+    assert told_of == {key.part: pytest.approx(float(abs(run.series_a(k)).max())) for key, k in contacts.items()}
+    assert len(told_of) == 2
+    assert max(told_of.values()) > 10 * min(told_of.values())
 
 
 @pytest.mark.parametrize(("starts", "mode"), [(11.5, "hiccup"), (11.99, "hiccup"), (12.01, "off"), (13.0, "off")])
@@ -452,3 +457,17 @@ def test_a_limit_met_exactly_is_held_in_a_run_as_in_its_point() -> None:
         run = run_scenario(made, Scenario(id="held", name="Held", begins="bench", duration_s=0.05))
         assert (report(run).supplies[0].gives_up_s == ()) is held
         assert (solve_plan(made).supply("b").states["bench"].mode == "regulating") is held
+
+
+@pytest.mark.parametrize(
+    ("mode", "out_v", "temp_c", "weighs"),
+    [("regulating", 5.0, 109.9, None), ("regulating", 5.0, 110.1, "caution"), ("regulating", 5.0, 125.0, "fault"),
+     ("dropout", 4.86, 40.0, "caution"), ("dropout", 4.84, 40.0, "fault"), ("dropout", 4.86, 126.0, "fault"),
+     ("limiting", 3.0, 126.0, "danger"), ("gives up", 0.0, 25.0, "danger"), ("hiccup", 0.0, 25.0, "danger"),
+     ("backwards", 5.0, 25.0, "fault"), ("off", 0.0, 25.0, None), ("unknown", 0.0, 25.0, "danger")],
+)  # fmt: skip
+def test_what_a_supply_does_and_its_heat_weigh_once_for_rails_tickets_and_rules(mode: SupplyMode, out_v: float, temp_c: float, weighs: str | None) -> None:  # fmt: skip
+    """5 V of which three hundredths are 4.85, a trip at 125 °C with 15 K of margin."""
+    made = behind(1.0)
+    made = made.model_copy(update={"policy": made.policy.model_copy(update={"hot_margin_k": 15.0})})
+    assert supply_weight(made, made.supply_of["b"], mode, out_v, temp_c) == weighs

@@ -17,13 +17,13 @@ from yardmeter.core.answers.conditions import solve_conditions
 from yardmeter.core.answers.returns import Returns, returns
 from yardmeter.core.answers.solved_plan import solve_plan
 from yardmeter.core.checks import run_rules
+from yardmeter.core.choices.cliff import cliff
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import EditError
 from yardmeter.core.graph import graph_of, pictures
 from yardmeter.core.plan import Plan, load_plan
 from yardmeter.core.plan.operations import Add, Duplicate, Remove, SetValue
 from yardmeter.review import analyse
-from yardmeter.review.cliff import cliff
 from yardmeter.words.pictures import path_words
 
 PUNCH = {"id": "punch", "name": "Punch", "pack_state": "full", "throttle_frac": 0.5, "default_state": "peak"}

@@ -9,12 +9,13 @@ from tests.plans import device, plan, rail, regulator
 from yardmeter import demo
 from yardmeter.core.answers.budget import budget
 from yardmeter.core.answers.conditions import solve_conditions
+from yardmeter.core.choices.places import Weights
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import EditError
 from yardmeter.core.graph import graph_of
 from yardmeter.core.plan import Plan
 from yardmeter.review import analyse
-from yardmeter.review.placement import Weights, places
+from yardmeter.review.placement import places
 
 SHELF = list(demo.starter_parts())
 EFF = [{"amps": 1, "efficiency_frac": 0.9}]

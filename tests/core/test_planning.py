@@ -4,6 +4,7 @@ import pytest
 
 from yardmeter import demo
 from yardmeter.core.answers.conditions import solve_conditions
+from yardmeter.core.choices.places import Weights
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.edits.placing import place_part, update_from_part
 from yardmeter.core.edits.starting import start_plan
@@ -13,7 +14,7 @@ from yardmeter.core.plan.operations import SetDraw
 from yardmeter.review import analyse
 from yardmeter.review.compare import Side, compare
 from yardmeter.review.noise_review import review_noise
-from yardmeter.review.placement import Weights, places
+from yardmeter.review.placement import places
 
 SHELF = {part.key: part for part in demo.starter_parts()}
 

@@ -23,7 +23,7 @@ from yardmeter.core.runs.report import report
 from yardmeter.core.runs.why import whys
 from yardmeter.core.solver.transient.trace import Happening
 from yardmeter.core.verdict import Verdict
-from yardmeter.review.instant import instant
+from yardmeter.review.instant import named_instant as instant
 from yardmeter.review.running import envelope, run_seen
 from yardmeter.run_cli import as_data, as_table
 from yardmeter.words.run import why_words

@@ -26,6 +26,7 @@ from yardmeter.core.answers.solved_plan import solve_plan
 from yardmeter.core.answers.sources import back_flows, trace_sources
 from yardmeter.core.checks import run_rules
 from yardmeter.core.checks.running import RunCase, clamp_energy, never_starts, spikes
+from yardmeter.core.choices.places import Weights
 from yardmeter.core.elements.coil import CORE_LOSS, coil_ohm
 from yardmeter.core.fixes.helps import _capacitor, _start_order, hold_up
 from yardmeter.core.graph import Ring
@@ -45,10 +46,9 @@ from yardmeter.review.analysis import review as analysed
 from yardmeter.review.compare import Side, compare
 from yardmeter.review.feed_schools import feed_schools
 from yardmeter.review.hookup import hookup
-from yardmeter.review.instant import instant
+from yardmeter.review.instant import named_instant as instant
 from yardmeter.review.noise_changes import _moved
 from yardmeter.review.noise_review import review_noise
-from yardmeter.review.placement import Weights
 from yardmeter.review.schools import _video_board, _why_not
 
 

@@ -7,6 +7,8 @@ from ninja import Query, Router, Status
 from pydantic import BaseModel, Field
 
 from yardmeter.core.answers.spread import Spread
+from yardmeter.core.choices.cliff import Cliff, cliff
+from yardmeter.core.choices.places import Weights
 from yardmeter.core.edits import dependants
 from yardmeter.core.errors import EditError
 from yardmeter.core.formats.csv_files import write_budget
@@ -15,13 +17,12 @@ from yardmeter.core.formats.plan_json import write_plan
 from yardmeter.core.formats.rails_svg import write_rails_svg
 from yardmeter.core.plan import Plan
 from yardmeter.review import Quantity, Working, working
-from yardmeter.review.cliff import Cliff, cliff
 from yardmeter.review.compare import Comparison, Side, compare
 from yardmeter.review.fixes import FixesOf
 from yardmeter.review.hookup import Hookup, hookup
 from yardmeter.review.joining import usual_signals
 from yardmeter.review.lead import Lead, lead
-from yardmeter.review.placement import Place, Weights, places
+from yardmeter.review.placement import Place, places
 from yardmeter.review.schools import SchoolTable, schools
 from yardmeter.review.sketch import Glance, glance
 from yardmeter.review.workings.noise import noise_working

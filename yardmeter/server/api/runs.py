@@ -8,12 +8,13 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router
 from pydantic import BaseModel, Field
 
+from yardmeter.core.choices.instants import Instant
 from yardmeter.core.fixes.helps import drawn_v
 from yardmeter.core.formats.timetable_svg import write_timetable_svg
 from yardmeter.core.plan import Plan, Scenario
 from yardmeter.core.runs import read_recording
 from yardmeter.core.runs.chance import Chances
-from yardmeter.review.instant import Instant, instant
+from yardmeter.review.instant import named_instant
 from yardmeter.review.run_helps import HelpSeen, HoldUpSeen, helps_seen, hold_up_seen
 from yardmeter.review.running import RunSeen, ScenarioSeen, run_seen, seen_scenarios
 from yardmeter.server.api.schemas import Body, as_json
@@ -129,7 +130,7 @@ def show_instant(request: HttpRequest, plan_id: int, asked: Query[InstantQuery])
     job = runs.job_of(found.plan, asked.scenario, plan_id)
     if job:
         job.ready.wait(INSTANT_WAIT_S)
-    return as_json(instant(runs.finished(found.plan, asked.scenario), found.solved, asked.at_s))
+    return as_json(named_instant(runs.finished(found.plan, asked.scenario), found.solved, asked.at_s))
 
 
 CHANCE_RUNS = 200
