@@ -288,18 +288,23 @@ class PlanGraph:
         cut = [one for one in nx.connected_components(self.grounds) if not homes & one]
         return frozenset().union(*cut) - {PACK}
 
+    @cached_property
+    def _ground_nets(self) -> dict[str, frozenset[int]]:
+        """By board, device or pack the nets of boards and pack it is part of, or joined to by a wire of its own; devices join none."""
+        bare = nx.Graph(self.grounds)
+        bare.remove_nodes_from([one.id for one in self.plan.devices])
+        net = {name: k for k, found in enumerate(nx.connected_components(bare)) for name in found}
+        joined = {one.id: frozenset(net[n] for n in self.grounds[one.id] if n in net) for one in self.plan.devices}
+        return {**{name: frozenset({k}) for name, k in net.items()}, **joined}
+
     def chained_through(self, device_id: str, home: str) -> str | None:
         """The device nearest to this one that every way from its ground to `home` leads through; None where one does not."""
-        others = [one.id for one in self.plan.devices if one.id not in (device_id, home)]
-        free = self.grounds.subgraph(set(self.grounds) - set(others))
-        if (
-            home not in self.grounds
-            or nx.has_path(free, device_id, home)
-            or not nx.has_path(self.grounds, device_id, home)
-        ):
+        nets, grounds = self._ground_nets, self.grounds
+        if home not in nets or nets[device_id] & nets[home] or home in grounds[device_id] or home == device_id:
             return None
-        way = nx.shortest_path(self.grounds, device_id, home)
-        return next(one for one in way[1:] if one in others)
+        if not nx.has_path(grounds, device_id, home):
+            return None
+        return next(one for one in nx.shortest_path(grounds, device_id, home)[1:] if one in self.plan.device_of and one != home)  # fmt: skip
 
     def rings(self) -> list[Ring]:
         """Independent rings of returns, one for each wire that closes one; short wires make the tree, so rings are short."""

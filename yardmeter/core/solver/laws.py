@@ -91,4 +91,6 @@ def _plain(values: Floats) -> Floats:
 
 
 def _full(values: Floats, like: Floats) -> Floats:
+    if values.shape == like.shape:
+        return _plain(values)
     return np.array(np.broadcast_to(values, like.shape), float, order="C")

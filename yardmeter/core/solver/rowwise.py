@@ -146,6 +146,8 @@ def values_of(circuit: Circuit) -> Values:
     rows, c = circuit.rows, circuit.converters
 
     def full(values: Floats) -> Floats:
+        if values.ndim == 2 and values.shape[0] == rows:
+            return np.array(values, float, order="C")
         return np.array(np.broadcast_to(values, (rows, values.shape[-1])), float, order="C")
 
     return Values(
