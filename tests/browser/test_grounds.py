@@ -100,7 +100,7 @@ def test_the_hook_up_list_is_ticked_off_and_kept(page: Page, plan_id: int) -> No
     page.reload()
     page.get_by_text("Hook-up", exact=True).click()
     expect(row.get_by_role("checkbox")).to_be_checked()
-    expect(page.get_by_text(re.compile("^1 of|1 of \\d+ wires done"))).to_be_visible()
+    expect(page.get_by_text(re.compile("^1 of|1 of \\d+ wires and parts done"))).to_be_visible()
     never = page.get_by_text(re.compile("^Flight controller: CAM 1, CAM 2, VOUT"))
     expect(never).to_be_visible()
     page.goto(f"/plans/{plan_id}/card")

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from tests.core.test_grounds import fed, link, pin, wired
-from tests.plans import LOW, device, plan
+from tests.plans import LOW, STILL, device, plan, rail
 from yardmeter import demo
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.physics.conductors import wire_burst_limit_a, wire_ohm
@@ -13,6 +13,8 @@ from yardmeter.core.plan import Link, Plan, Strap
 from yardmeter.core.plan.operations import SetValue
 from yardmeter.review import solve_plan
 from yardmeter.review.hookup import Hookup, HookupRow, hookup
+from yardmeter.review.hookup_parts import HookupPart
+from yardmeter.review.landings import on_its_esc
 from yardmeter.review.schools import School, schools
 
 PLANS = [name.removesuffix(".json") for one in demo.DEMOS for name in one.files]
@@ -31,8 +33,8 @@ def test_every_wire_of_a_plan_stands_on_the_list_once(name: str) -> None:
     made = demo.plan(name)
     found = [row.id for row in listed(made).rows]
     assert len(found) == len(set(found))
-    logic = {d.id for d in made.devices if d.kind == "logic"}
-    wanted = {"lead"} | {f"feed:{d.id}" for d in made.devices if d.feed and d.kind != "logic"}
+    logic = {d.id for d in made.devices if d.kind == "logic" or (d.kind == "motor" and on_its_esc(made, d))}
+    wanted = {"lead"} | {f"feed:{d.id}" for d in made.devices if d.feed and d.id not in logic}
     wanted |= {f"return:{w.id}" for owner, w in made.returns() if owner not in logic} | {
         f"signal:{s.id}" for s in made.signals
     }
@@ -116,6 +118,110 @@ def test_pins_that_are_never_powered_and_ports_that_are_free() -> None:
             "signal:link"
         ].warning
     )
+
+
+def fitted(made: Plan) -> dict[str, HookupPart]:
+    found = listed(made)
+    assert sorted(found.order) == sorted([*(one.id for one in found.rows), *(one.id for one in found.parts)])
+    return {one.id: one for one in found.parts}
+
+
+CAPACITOR = {
+    "kind": "capacitor",
+    "id": "c",
+    "name": "Bulk",
+    "at": "pack-rail",
+    "farad": 470e-6,
+    "rated_v": 35,
+    "lead_m": 0.006,
+}
+COIL = {"kind": "lc", "id": "l", "name": "Section", "at": "cam", "henry": 22e-6, "saturation_a": 2, "farad": 220e-6, "rated_v": 25, "dielectric": "tantalum"}  # fmt: skip
+BEAD = {"kind": "ferrite", "id": "b", "name": "Bead", "at": "cam", "ohm_100mhz": 600}
+
+
+def test_capacitors_coils_and_beads_stand_in_the_list_with_their_lead_and_way_round() -> None:
+    made = plan(devices=[device("cam", "pack-rail", 0.2, nominal_v=14, min_v=6, max_v=20)], filters=[{**CAPACITOR, "count": 2, "weight_g": 3}, COIL, BEAD])  # fmt: skip
+    found, order = fitted(made), list(listed(made).order)
+    bulk = found["filter:c"]
+    assert (bulk.what, bulk.where, bulk.weight_g) == (
+        "2 × 470 µF 35 V electrolytic",
+        "Main board pack-rail and GND beside it",
+        6,
+    )
+    assert bulk.how == "from plus to ground, its stripe on ground; legs 6 mm, no longer"
+    section = found["filter:l"]
+    assert section.what == "coil of 22.0 µH that stands 2.00 A, and behind it 220 µF 25 V tantalum"
+    assert (
+        section.how
+        == "coil in the plus lead of Cam; the capacitor on its far side, from plus to ground, its bar on plus"
+    )
+    assert found["filter:b"].how == "in the plus lead of Cam, close to what it keeps quiet"
+    assert order.index("board:main") < order.index("filter:c") < order.index("lead") < order.index("feed:cam") < order.index("filter:l")  # fmt: skip
+    ceramic = {**CAPACITOR, "dielectric": "x7r", "damping_ohm": 1.0, "damping_farad": 100e-6}
+    assert fitted(plan(filters=[ceramic]))["filter:c"].how == "from plus to ground; legs 6 mm, no longer"
+    assert "beside it 1.00 Ω in line with 100 µF" in fitted(plan(filters=[ceramic]))["filter:c"].what
+    assert fitted(plan(filters=[{**CAPACITOR, "fitted": False}])).keys() == {"board:main"}
+
+
+@pytest.mark.parametrize(("amps", "ohm", "watts"), [(0.010, 100, "0.125 W"), (0.030, 100, "0.25 W"), (0.036, 100, "0.5 W"), (0.6, 10, "10 W"), (2.0, 5, "40 W")])  # fmt: skip
+def test_an_leds_resistor_is_rated_for_twice_what_it_burns(amps: float, ohm: float, watts: str) -> None:
+    """Two strings of four at 2 V on 12 V and more: what is over burns in each string's own resistor, R I²."""
+    string = {
+        "forward_v": (16.8 - amps * ohm) / 4,
+        "series": 4,
+        "strings": 2,
+        "resistor_ohm": ohm,
+    }
+    leds = device("leds", "pack-rail", 2 * amps, nominal_v=16.8, min_v=4, max_v=20, law="led", led=string)
+    thick = {"gauge_awg": 4, "length_m": 0.01}
+    made = plan(cell_ohm=1e-5, devices=[{**leds, "feed": {"rail": "pack-rail", "wire": thick}, "returns": [{"id": "g", "to": "main", "wire": thick}]}], conditions=[STILL])  # fmt: skip
+    found = fitted(made)["resistor:leds"]
+    assert found.what.endswith(f"for {watts} or more, one for each of 2 strings")
+    assert found.after == "feed:leds"
+
+
+def test_diodes_straps_clamps_plugs_and_limiters_are_fitted_and_a_boards_own_copper_is_not() -> None:
+    two = {
+        "id": "aux",
+        "name": "Aux board",
+        "returns": [{"id": "aux-gnd", "to": "main", "wire": {"gauge_awg": 20, "length_m": 0.1}}],
+    }
+    strap = {"kind": "strap", "id": "s", "name": "Select", "input": "pack-rail", "choices": ["pack-rail", "five"], "selected": ["five"], "output": "cam-rail", "board": "main"}  # fmt: skip
+    across = {"kind": "diode", "id": "d", "name": "Way in", "input": "pack-rail", "output": "there", "board": "aux"}
+    inside = {"kind": "diode", "id": "own", "name": "Own", "input": "pack-rail", "output": "five", "board": "main"}
+    stacked = {"kind": "link", "id": "k", "name": "Stack plug", "input": "five", "output": "below", "board": "aux"}
+    rails = [rail("five", 5), rail("cam-rail"), rail("there", board="aux"), rail("below", board="aux")]
+    clamp = {"id": "t", "name": "Suppressor", "at": "pack-rail", "standoff_v": 18, "breakdown_v": 20}
+    lamp = {"id": "bulb", "name": "First lamp", "kind": "lamp", "rail": "pack-rail", "volts": 12, "limit_a": 2}
+    found = fitted(
+        plan(boards=[two], rails=rails, supplies=[strap, across, inside, stacked], clamps=[clamp], inlets=[lamp])
+    )
+    assert found.keys() == {"board:main", "board:aux", "strap:s", "diode:d", "plug:k", "clamp:t", "inlet:bulb"}
+    assert found["diode:d"].how == "its band towards Aux board there"
+    assert found["strap:s"].what == "bridges Main board five"
+    assert found["plug:k"].where == "Main board five and Aux board below"
+    assert found["inlet:bulb"].how.endswith("out again before it flies")
+    assert "band on plus" in found["clamp:t"].how
+
+
+def test_motors_on_their_esc_have_phases_and_those_with_an_esc_of_their_own_plus_and_ground() -> None:
+    esc = {"id": "esc", "name": "ESC", "kind": "esc", "returns": [{"id": "esc-gnd", "to": "main", "wire": {"gauge_awg": 14, "length_m": 0.1}}]}  # fmt: skip
+    motors = device("m", "esc-rail", 1, ground="esc", kind="motor", nominal_v=14, min_v=6, max_v=30, throttle=[{"throttle_frac": 1, "amps": 40}])  # fmt: skip
+    lead = {"kind": "link", "id": "esc-lead", "name": "ESC lead", "input": "pack-rail", "output": "esc-rail", "board": "esc", "feed": {"gauge_awg": 14, "length_m": 0.1}}  # fmt: skip
+    made = plan(boards=[esc], rails=[rail("esc-rail", board="esc")], supplies=[lead], devices=[motors])
+    assert fitted(made)["phases:m"].where == "ESC motor pads"
+    assert rows(made).keys() == {"lead", "return:main-gnd", "link:esc-lead", "return:esc-gnd"}
+    wing = plan(devices=[{**motors, "feed": {"rail": "pack-rail", "wire": {"gauge_awg": 16, "length_m": 0.1}}, "returns": [{"id": "m-gnd", "to": "main", "wire": {}}]}])  # fmt: skip
+    assert {"feed:m", "return:m-gnd"} <= rows(wing).keys()
+    assert "phases:m" not in fitted(wing)
+
+
+def test_a_units_own_output_is_a_pad_of_the_unit_and_what_is_in_line_is_said() -> None:
+    found = rows(demo.plan("marshlight-second-wiring"))["feed:thermal"]
+    assert (found.start.owner, found.start.name) == ("sender", "Analogue sender")
+    fuse = {"gauge_awg": 20, "length_m": 0.1, "connector_limit_a": 2, "inline": {"kind": "fuse", "melts_a2s": 4}}
+    cam = device("cam", "pack-rail", 0.2, nominal_v=14, min_v=6, max_v=20, feed={"rail": "pack-rail", "wire": fuse})
+    assert rows(plan(devices=[cam]))["feed:cam"].inline == "fuse of 2 A in line"
 
 
 def cells(school: School) -> dict[str, float]:

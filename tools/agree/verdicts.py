@@ -12,7 +12,7 @@ from yardmeter.core.answers.model import DeviceState
 from yardmeter.core.graph import graph_of
 from yardmeter.core.network import Situation
 from yardmeter.core.network.build import rest_pack_v
-from yardmeter.core.plan import Condition, Device, Plan, Regulator
+from yardmeter.core.plan import Condition, Device, Diode, Link, Plan, Regulator, Strap, Supply
 from yardmeter.core.verdict import SEVERITY_ORDER
 from yardmeter.review import review
 from yardmeter.review.hookup import hookup
@@ -261,3 +261,43 @@ def workings_agree(case: Case) -> Told:
             result = working(solved, rail.id, quantity, condition.id).result.value
             if not math.isclose(result, number, rel_tol=1e-9, abs_tol=1e-12):
                 yield f"{quantity} of {rail.id} in {condition.id}: {number} on screen, {result} by its working"
+
+
+@statement("Every wire and every thing of a plan stands in its hook-up list once, and nothing else does")
+def hookup_complete(case: Case) -> Told:
+    plan, found = case.plan, hookup(case.found.solved)
+    ids = [*(one.id for one in found.rows), *(one.id for one in found.parts)]
+    if sorted(ids) != sorted(found.order) or len(set(ids)) < len(ids):
+        yield f"the order of the work leaves out or tells twice {sorted(set(ids) ^ set(found.order)) or 'something'}"
+    elements = {*(one.element for one in found.rows), *(one.element for one in found.parts)}
+    yield from (
+        f"{one} stands in the list and is nothing of the plan"
+        for one in elements
+        if one != "pack" and one not in plan.elements
+    )
+    own_copper = {one.id for one in plan.devices if one.kind == "logic"}
+    for name in plan.elements:
+        if name in own_copper or name in plan.rail_of or name in {one.id for one in plan.conditions}:
+            continue
+        supply = plan.supply_of.get(name)
+        if supply and not (supply.feed or supply.lead or _to_fit(plan, supply)):
+            continue
+        if any(name == one.id for one in (*plan.filters, *plan.clamps) if not one.fitted) or name in {
+            one.id for one in plan.noises
+        }:
+            continue
+        if name in plan.inlet_of and not plan.inlet_of[name].in_line:
+            continue
+        owner = plan.return_of.get(name, ("",))[0]
+        if owner in own_copper or (owner in plan.device_of and plan.device_of[owner].kind == "motor"):
+            continue
+        if name not in elements and f"return:{name}" not in ids:
+            yield f"{plan.title(name)} stands nowhere in the list"
+
+
+def _to_fit(plan: Plan, supply: Supply) -> bool:
+    """Whether a supply without wires is still something to fit: a strap, a regulator of its own, a plug between boards."""
+    if isinstance(supply, Strap) or (isinstance(supply, Regulator) and supply.place == "alone"):
+        return True
+    rails = [plan.rail_of[one].board for one in (supply.input, supply.output) if one in plan.rail_of]
+    return isinstance(supply, Link | Diode) and len(set(rails)) == 2

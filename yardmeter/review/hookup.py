@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -14,10 +14,13 @@ from yardmeter.core.network.keys import LEAD_KEY, Key, feed_key, link_key, retur
 from yardmeter.core.network.wires import conductor_ohm
 from yardmeter.core.physics.fusing import fusing_a
 from yardmeter.core.plan import Board, Device, Link, Owner, Pin, Plan, Signal, SignalKind, Strap, Wire
+from yardmeter.core.plan.inline import Fuse, Ntc
 from yardmeter.core.plan.parts import Colour
 from yardmeter.core.sizing.wire import Basis, Duty, Use, smallest_gauge
 from yardmeter.core.units import format_si
-from yardmeter.review.landings import landing, phases, shared_pads
+from yardmeter.review.hookup_parts import HookupPart, parts_of
+from yardmeter.review.hookup_pins import PinLine, free_ports, never_power
+from yardmeter.review.landings import harness, landing, on_its_esc, own_output, phases, shared_pads
 from yardmeter.words.fitness import warning as fitness_warning
 from yardmeter.words.pictures import path_words
 
@@ -26,8 +29,6 @@ SIGNAL_COLOUR: dict[SignalKind, Colour] = {
     "i2c": "blue", "other": "grey",
 }  # fmt: skip
 """Insulation where the plan names none; common practice, no source."""
-USED_WAYS = ("in", "out", "both")
-NEVER = (*USED_WAYS, "never")
 
 
 class End(Answer):
@@ -63,19 +64,21 @@ class HookupRow(Answer):
     smallest_awg: int | None
     smallest_by: Basis | None
     """What speaks against a thinner one."""
+    inline: str
+    """What reacts in it: a fuse, an NTC, an anti-spark contact."""
+    harness: str
+    """The cable it runs in, where it is no wire of its own."""
     warning: str
-
-
-class PinLine(Answer):
-    owner: str
-    name: str
-    pins: tuple[str, ...]
 
 
 class Hookup(Answer):
     """Rows in the order of the work: supplies, grounds, signals."""
 
     rows: tuple[HookupRow, ...]
+    parts: tuple[HookupPart, ...]
+    """What is fitted beside the wires."""
+    order: tuple[str, ...]
+    """Ids of rows and parts, in the order of the work."""
     video_paths: tuple[str, ...]
     phases: tuple[PinLine, ...]
     shared_pads: tuple[PinLine, ...]
@@ -87,8 +90,11 @@ class Hookup(Answer):
 
 def hookup(case: SolvedPlan) -> Hookup:
     """The list of a solved plan."""
+    rows, parts = _in_order(case), parts_of(case)
     return Hookup(
-        rows=_in_order(case),
+        rows=rows,
+        parts=parts,
+        order=tuple(_worked(rows, parts)),
         video_paths=tuple(path_words(case.plan, one) for one in pictures(case.plan)),
         phases=tuple(
             PinLine(owner=board, name=case.plan.title(board), pins=names) for board, names in phases(case.plan).items()
@@ -99,8 +105,8 @@ def hookup(case: SolvedPlan) -> Hookup:
         fittings=tuple(
             PinLine(owner=one.id, name=one.name, pins=(one.fitting,)) for one in case.plan.owners if one.fitting
         ),
-        never_power=tuple(_never_power(case.plan)),
-        free_ports=tuple(_free_ports(case.plan)),
+        never_power=tuple(never_power(case.plan)),
+        free_ports=tuple(free_ports(case.plan)),
     )
 
 
@@ -118,6 +124,24 @@ def _in_order(case: SolvedPlan) -> tuple[HookupRow, ...]:
         # In the order of the plan, each once.
         rows += sorted((left.pop(one.id) for one in beside if one.id in left), key=lambda one: order[one.id])
     return (*rows, *left.values(), *_signals(case))
+
+
+def _worked(rows: Sequence[HookupRow], parts: Sequence[HookupPart]) -> Iterator[str]:
+    """Each board with what sits on it, then every wire with what is soldered along with it; nothing that is left is left out."""
+    with_it: dict[str | None, list[str]] = {}
+    known = {*(row.id for row in rows), *(part.id for part in parts)}
+    for one in parts:
+        with_it.setdefault(one.after if one.after in known else None, []).append(one.id)
+
+    def after(name: str | None) -> Iterator[str]:
+        for part in with_it.pop(name, []):
+            yield part
+            yield from after(part)
+
+    yield from after(None)
+    for row in rows:
+        yield row.id
+        yield from after(row.id)
 
 
 @dataclass(frozen=True)
@@ -189,6 +213,8 @@ def _row(
         fuses_a=None if wire.joined else fusing_a(wire.gauge_awg),
         smallest_awg=enough.gauge_awg if enough else None,
         smallest_by=enough.by if enough else None,
+        inline=_inline_words(wire),
+        harness="",
         warning="; ".join(one for one in (warning, hot) if one),
     )
 
@@ -201,7 +227,23 @@ def _use(plan: Plan, element: str, *, at_pack: bool) -> Use:
     return "motor" if device and device.kind == "motor" and plan.pack.series > 1 else "power"
 
 
+def _inline_words(wire: Wire) -> str:
+    """What reacts in line with a wire."""
+    match wire.inline:
+        case None:
+            return ""
+        case Fuse():
+            return f"fuse of {wire.connector_limit_a or 0:g} A in line"
+        case Ntc():
+            return f"NTC of {format_si(wire.inline.cold_ohm, 'Ω')} cold in line"
+        case _:
+            return f"anti-spark contact of {format_si(wire.inline.ohm, 'Ω')}"
+
+
 def _rail_end(plan: Plan, rail_id: str, device: Device | None = None) -> End:
+    """The pad on the board it is really on: a device's own output is a pad of that device."""
+    if giver := own_output(plan, rail_id):
+        return End(owner=giver, name=plan.device_of[giver].name, at=landing(plan, rail_id, device))
     board = plan.rail_of[rail_id].board
     return End(owner=board, name=plan.board_of[board].name, at=landing(plan, rail_id, device))
 
@@ -217,7 +259,9 @@ def _supplies(case: SolvedPlan) -> Iterator[HookupRow]:
     for supply in plan.supplies:
         for position, name in enumerate(plan.inputs_of(supply)):
             start = (
-                _rail_end(plan, name) if name in plan.rail_of else End(owner=name, name=plan.title(name), at="output")
+                _rail_end(plan, name)
+                if name in plan.rail_of
+                else End(owner=name, name=plan.title(name), at=landing(plan, supply.output))
             )
             over = isinstance(supply, Link | Strap)
             conductor = link_key(supply, position) if isinstance(supply, Link | Strap) else feed_key(supply.id)
@@ -246,7 +290,7 @@ def _feeds(case: SolvedPlan) -> Iterator[HookupRow]:
     plan = case.plan
     fit = fitness_of_all(plan, plan.device_of, case)
     for device in plan.devices:
-        if not device.feed or device.kind == "logic":  # a board's own is copper on it, no wire to solder
+        if not device.feed or _no_wires(plan, device):
             continue
         pin = plan.pin_of.get(device.feed.pin or "")
         warning = "" if pin is None or pin.takes_power else f"{pin.label} is never powered"
@@ -271,7 +315,7 @@ def _returns(case: SolvedPlan) -> Iterator[HookupRow]:
         if signal.ground:
             beside.setdefault(signal.ground, []).append(signal.name)
     for owner in plan.owners:
-        for wire in owner.returns if not isinstance(owner, Device) or owner.kind != "logic" else ():
+        for wire in owner.returns if not isinstance(owner, Device) or not _no_wires(plan, owner) else ():
             to = (
                 End(owner="pack", name=plan.pack.name, at="−")
                 if wire.to == "pack"
@@ -283,6 +327,11 @@ def _returns(case: SolvedPlan) -> Iterator[HookupRow]:
             volts = _top_v(case, feed.rail) if feed else plan.pack.rest_v("nominal")
             start = _pin_end(owner, plan.pin_of.get(wire.pin or ""), "GND")
             yield _row(case, f"return:{wire.id}", owner.id, purpose, "−", start, to, wire.wire, _carried(case, return_key(wire.id)), volts, beside=signals, at_pack=wire.to == "pack")  # fmt: skip
+
+
+def _no_wires(plan: Plan, device: Device) -> bool:
+    """A board's own is copper on it, and motors on their ESC have phases: neither has a plus and a ground to solder."""
+    return device.kind == "logic" or (device.kind == "motor" and on_its_esc(plan, device))
 
 
 def _listed(names: list[str]) -> str:
@@ -315,6 +364,10 @@ def _signals(case: SolvedPlan) -> Iterator[HookupRow]:
             fuses_a=None,
             smallest_awg=None,
             smallest_by=None,
+            inline=_inline_words(signal.wire),
+            harness=(harness(plan, ends[0].id, ends[1].id) or "")
+            if not signal.wire.joined and all(isinstance(one, Board) for one in ends)
+            else "",
             warning=_signal_warning(signal, ends),
         )
 
@@ -323,21 +376,3 @@ def _signal_warning(signal: Signal, ends: list[Owner]) -> str:
     unsure = [end.name for end in ends if isinstance(end, Board) and end.pins and end.pinout == "unverified"]
     lone = "no ground beside it" if signal.ground is None and signal.kind in ("video", "esc", "serial") else ""
     return "; ".join(one for one in (f"pin-out of {unsure[0]} unverified" if unsure else "", lone) if one)
-
-
-def _never_power(plan: Plan) -> Iterator[PinLine]:
-    for owner in plan.owners:
-        pins = tuple(pin.label for pin in owner.pins if pin.direction in NEVER)
-        if pins:
-            yield PinLine(owner=owner.id, name=owner.name, pins=pins)
-
-
-def _free_ports(plan: Plan) -> Iterator[PinLine]:
-    """Pins of boards that no signal uses; a port counts as free when none of its pins is used."""
-    used = {end for signal in plan.signals for end in (signal.source, signal.sink)}
-    for board in plan.boards:
-        busy = {pin.port for pin in board.pins if pin.id in used and pin.port}
-        free = [p for p in board.pins if p.id not in used and p.direction in USED_WAYS and p.port not in busy]
-        names = dict.fromkeys(pin.port or pin.label for pin in free)
-        if names:
-            yield PinLine(owner=board.id, name=board.name, pins=tuple(names))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 
-from yardmeter.core.plan import Device, Pad, Plan, Rail
+from yardmeter.core.plan import Device, Link, Pad, Plan, Rail
 
 ORDINAL = ("1st", "2nd", "3rd")
 
@@ -20,6 +20,36 @@ def landing(plan: Plan, rail_id: str, device: Device | None = None) -> str:
         return f"{pad_words(plan, rail, suggested)} (free)"
     full = device is not None and any(pad.direction == "out" for pad in rail.pads)
     return f"{rail.name}, spliced: no pad is free" if full else rail.name
+
+
+def own_output(plan: Plan, rail_id: str) -> str | None:
+    """The device whose own output a rail is, so that its pads are the device's: its volts are above that one's ground, or it is fed
+    by that one alone with no wire between."""
+    if (ground := plan.ground_of(rail_id)) in plan.device_of:
+        return ground
+    supplies = plan.supplies_into(rail_id)
+    inside = [one for one in supplies if one.input in plan.device_of and one.feed is None]
+    return inside[0].input if inside and len(inside) == len(supplies) else None
+
+
+def on_its_esc(plan: Plan, motors: Device) -> bool:
+    """Whether motors hang on an ESC that is a board of the plan, or part of one: no plus and minus goes to them, but phases."""
+    if motors.feed is None:
+        return False
+    board = plan.board_of[plan.rail_of[motors.feed.rail].board]
+    told = any(
+        plan.owner_of[signal.sink].id == motors.id for signal in plan.signals
+    )  # an ESC of its own has a signal wire
+    return board.kind == "esc" or board.esc_limit_a is not None or (board.kind == "controller" and not told)
+
+
+def harness(plan: Plan, board: str, other: str) -> str | None:
+    """The cable between two boards that carries supply: what else goes between them runs in it."""
+    for one in plan.supplies:
+        boards = {plan.rail_of[name].board for name in (*plan.inputs_of(one), one.output) if name in plan.rail_of}
+        if isinstance(one, Link) and board != other and {board, other} <= boards:
+            return one.name
+    return None
 
 
 def pad_words(plan: Plan, rail: Rail, pad: Pad) -> str:

@@ -18,12 +18,13 @@ export function HookupSheet() {
   });
   if (list.error) return <Alert type="error" title={list.error.message} />;
   if (!list.data) return <Spin size="small" />;
-  const done = list.data.rows.filter((row) => ticks.has(row.id)).length;
+  const done = list.data.order.filter((id) => ticks.has(id)).length;
   return (
     <>
       <h2 className="sr-only">Hook-up list</h2>
       <p className="grounds-lead">
-        Pack unplugged before any soldering. {done} of {list.data.rows.length} wires done. Rises are estimates for one wire in still air; bundles run hotter.{" "}
+        Pack unplugged before any soldering. {done} of {list.data.order.length} wires and parts done. Rises are estimates for one wire in still air; bundles run
+        hotter.{" "}
         <Button size="small" disabled={done === 0} onClick={ticks.clear}>
           Clear the ticks
         </Button>

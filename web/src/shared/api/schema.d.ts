@@ -3707,6 +3707,10 @@ export interface components {
             free_ports: components["schemas"]["PinLine"][];
             /** Never Power */
             never_power: components["schemas"]["PinLine"][];
+            /** Order */
+            order: string[];
+            /** Parts */
+            parts: components["schemas"]["HookupPart"][];
             /** Phases */
             phases: components["schemas"]["PinLine"][];
             /** Rows */
@@ -3715,6 +3719,33 @@ export interface components {
             shared_pads: components["schemas"]["PinLine"][];
             /** Video Paths */
             video_paths: string[];
+        };
+        /**
+         * HookupPart
+         * @description Something that is fitted. `after` is the row it is soldered with; None is before any wire.
+         */
+        HookupPart: {
+            /** After */
+            after: string | null;
+            /** Element */
+            element: string;
+            /** How */
+            how: string;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Warning
+             * @default
+             */
+            warning: string;
+            /** Weight G */
+            weight_g: number;
+            /** What */
+            what: string;
+            /** Where */
+            where: string;
         };
         /**
          * HookupRow
@@ -3741,8 +3772,12 @@ export interface components {
             fuses_a: number | null;
             /** Gauge Awg */
             gauge_awg: number;
+            /** Harness */
+            harness: string;
             /** Id */
             id: string;
+            /** Inline */
+            inline: string;
             /** Joined */
             joined: boolean;
             /** Lay */
