@@ -84,7 +84,7 @@ def run_agrees(case: Case) -> Told:
             state.verdict in ("ok", "low")
             and end != "run"
             and not device.burst
-            and state.pin_v - device.reset_v > NEAR_V
+            and state.pin_v - device.reset_v > NEAR_V + 2 * emptied_v
         ):
             yield f"{where}; {words}"
         if (
