@@ -65,7 +65,7 @@ def _board(one: Board) -> HookupPart:
     how = one.fitting or "over nothing that conducts"
     warning = "its pin-out is unverified: compare it with its print or a meter first" if one.pins and one.pinout == "unverified" else ""  # fmt: skip
     return HookupPart(
-        id=f"board:{one.id}", element=one.id, name=one.name, what=f"revision {one.revision}" if one.revision else "", where="in the craft",
+        id=f"board:{one.id}", element=one.id, name=one.name, what=one.revision, where="in the craft",
         how=how, weight_g=one.weight_g, after=None, warning=warning,
     )  # fmt: skip
 
