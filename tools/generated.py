@@ -13,6 +13,7 @@ from yardmeter.core import units
 from yardmeter.core.edits.values import UNIT_OF_SUFFIX
 from yardmeter.core.formats.plan_json import plan_schema
 from yardmeter.words.fields import FIELDS
+from yardmeter.words.synonyms import SAME, TOOLS
 
 ROOT = Path(__file__).resolve().parents[1]
 WEB = ROOT / "web"
@@ -70,6 +71,12 @@ def constants(described: str) -> str:
     lines.append(f"export const WEIGHT_WORDS: Record<keyof typeof WEIGHTS, string> = {words};")
     lines += ["", "/** Fields of a plan in the builder's words, by the last name of their path. */"]
     lines.append(f"export const FIELD_WORDS: Record<string, string> = {_object(FIELDS)};")
+    lines += ["", "/** Words that mean the same to who searches. */"]
+    lines.append(f"export const SAME_WORDS: readonly (readonly string[])[] = {json.dumps(SAME, ensure_ascii=False)};")
+    lines += ["", "/** Tools and answers by the words of the trade: where each stands. */"]
+    lines.append("export const TOOLS: readonly { name: string; also: string; view: string; sheet?: string }[] = [")
+    lines += [f"  {_object({k: v for k, v in vars(one).items() if v})}," for one in TOOLS]
+    lines.append("];")
     return "\n".join(lines) + "\n"
 
 

@@ -293,3 +293,20 @@ def test_search_adds_a_part_opens_a_tool_and_a_finding(page: Page, plan_id: int)
     expect(
         page.get_by_role("region", name="Ticket").get_by_role("heading", name="Capacitor at the ESC")
     ).to_be_visible()
+
+
+def test_keys_work_after_a_tab_was_clicked_and_words_of_the_trade_find_their_tool(page: Page, plan_id: int) -> None:
+    """A tab is an input to the browser: it swallowed `/`, digits and letters."""
+    page.goto(f"/plans/{plan_id}/grounds?c=hover")
+    page.get_by_text("Signals", exact=True).click()
+    page.keyboard.press("2")
+    expect(page).to_have_url(re.compile("c=pack-bench"))
+    page.keyboard.press("/")
+    box = page.get_by_role("combobox", name="Search or do")
+    box.fill("gps")
+    expect(page.get_by_role("option").filter(has_text="GNSS with compass").first).to_be_visible()
+    box.fill("smoke stopper")
+    expect(page.get_by_role("option").first).to_contain_text("First power through a limiter")
+    box.fill("heat sink")
+    page.get_by_role("option").filter(has_text="How the craft is judged").click()
+    expect(page.get_by_role("heading", name="Policy").first).to_be_visible()

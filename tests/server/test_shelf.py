@@ -1,6 +1,7 @@
 """The shelf and the open formats through the API and the command line."""
 
 import json
+import re
 import subprocess
 import sys
 import xml.etree.ElementTree as ET
@@ -154,3 +155,21 @@ def test_the_core_without_a_browser(tmp_path: Path) -> None:
     assert (missing.returncode, "No such file" in missing.stderr) == (1, True)
     file.write_text("{")
     assert "line 1, column 2" in run("solve", str(file)).stderr
+
+
+@pytest.mark.parametrize(
+    ("typed", "all_hold"),
+    [("gps", ("gnss",)), ("vtx", ("sender",)), ("lipo", ("pack", "battery", "cell")), ("fc", ("controller",)), ("gps compass", ("compass",))],
+)  # fmt: skip
+def test_a_part_is_found_by_what_else_it_is_called(client: Client, typed: str, all_hold: tuple[str, ...]) -> None:
+    found = client.get("/api/shelf", {"q": typed}).json()
+    names = [json.dumps(one["part"]).lower() for one in found]
+    assert names
+    assert all(any(word in name for word in (*all_hold, typed)) for name in names)
+
+
+def test_a_short_word_is_no_piece_of_another(client: Client) -> None:
+    """“fc” means a controller too, yet “controller” does not find everything with an f and a c beside each other."""
+    found = client.get("/api/shelf", {"q": "controller"}).json()
+    assert found
+    assert all(re.search("controller|autopilot", json.dumps(one).lower()) for one in found)

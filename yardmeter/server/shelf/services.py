@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from functools import reduce
+from operator import or_
 
 from django.db import transaction
-from django.db.models import QuerySet
+from django.db.models import Q, QuerySet
 
 from yardmeter import demo
 from yardmeter.core.edits.placing import update_from_part
@@ -17,6 +19,7 @@ from yardmeter.server.builds.models import Plan, Revision
 from yardmeter.server.builds.services import editing
 from yardmeter.server.builds.services.lookup import get_plan, head_of
 from yardmeter.server.shelf.models import PartRow
+from yardmeter.words.synonyms import alike
 
 FOUND_AT_MOST = 300
 MANY = 500
@@ -58,13 +61,19 @@ def stock_shelf() -> int:
     return len(fresh)
 
 
+SHORT = 3
+"""Letters of a word that is looked for only as it is typed: in the middle of others it stands by chance."""
+
+
 def search(text: str, kind: str | None) -> QuerySet[PartRow]:
-    """Parts that hold every word typed, at most 300."""
+    """Parts that hold every word typed, or one that means the same, at most 300."""
     found = PartRow.objects.all()
     if kind:
         found = found.filter(kind=kind)
     for word in text.lower().split():
-        found = found.filter(words__contains=word)
+        found = found.filter(
+            reduce(or_, (Q(words__contains=one) for one in alike(word) if one == word or len(one) > SHORT))
+        )
     return found[:FOUND_AT_MOST]
 
 

@@ -6,7 +6,7 @@ import { useNavigate } from "react-router";
 import { call, client } from "@/shared/api/client";
 import { useFindings } from "@/shared/plan/useNoise";
 import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
-import { TOOLS } from "./tools";
+import { SAME_WORDS, TOOLS } from "@/shared/api/constants";
 import "./seek.css";
 
 export interface Doing {
@@ -27,12 +27,22 @@ interface Props {
 const SHOWN = 12;
 const PLACED = new Set(["device", "bec", "board", "clamp", "diode"]);
 
+const ALIKE = new Map(SAME_WORDS.flatMap((line) => line.map((word) => [word, line] as const)));
+
+/** How well a name answers what is typed: −1 where a word of it is missing, by itself or by one that means the same. */
 export function rank(name: string, typed: string): number {
   const text = name.toLowerCase();
-  const words = typed.toLowerCase().split(/\s+/).filter(Boolean);
-  if (!words.every((word) => text.includes(word))) return -1;
+  const whole = typed.toLowerCase().trim();
+  const same = ALIKE.get(whole);
+  const words = same ? [whole] : whole.split(/\s+/).filter(Boolean);
+  if (!words.every((word) => text.includes(word) || (ALIKE.get(word) ?? []).some((other) => holds(text, other)))) return -1;
   const first = words[0] ?? "";
   return text.startsWith(first) ? 2 : text.split(/\s+/).some((piece) => piece.startsWith(first)) ? 1 : 0;
+}
+
+/** Whether a text has a word: short ones only as they are, or “rx” would find a fox. */
+function holds(text: string, word: string): boolean {
+  return word.length > 3 ? text.includes(word) : text.split(/[\s,()/]+/).includes(word);
 }
 
 export function SeekBox({ open, close, doings }: Props) {
@@ -64,7 +74,12 @@ export function SeekBox({ open, close, doings }: Props) {
       if (f.elements[0]) select(f.elements[0]);
     },
   }));
-  const tools: Doing[] = TOOLS.map((tool) => ({ name: tool.name, group: "tool", also: tool.also, run: () => go(tool.view, tool.sheet) }));
+  const tools: Doing[] = TOOLS.map((tool) => ({
+    name: tool.name,
+    group: "tool",
+    also: tool.also,
+    run: () => (tool.view === "policy" ? select("policy") : go(tool.view, tool.sheet)),
+  }));
   const shelf = useQuery({
     queryKey: ["seek-shelf", typed],
     enabled: open && typed.trim().length > 1,

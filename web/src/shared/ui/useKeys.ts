@@ -10,7 +10,11 @@ export function keyName(event: KeyboardEvent): string {
   return [...held, key].join("+");
 }
 
+/** A tab, a tick or a slider is an input too, and nothing is typed into it. */
+const NOT_TYPED = ["radio", "checkbox", "button", "range"];
+
 export function inField(target: EventTarget | null): boolean {
+  if (target instanceof HTMLInputElement && NOT_TYPED.includes(target.type)) return false;
   return (
     target instanceof HTMLElement &&
     (target.isContentEditable || ["INPUT", "TEXTAREA", "SELECT"].includes(target.tagName) || target.closest('[role="combobox"], [role="listbox"]') !== null)
