@@ -20,20 +20,21 @@ PREFIXES: dict[str, float] = {
 SPELLINGS: dict[str, str] = {
     "a": "A", "amp": "A", "amps": "A", "v": "V", "volt": "V", "volts": "V", "w": "W", "watt": "W", "watts": "W",
     "ohm": "Ω", "ohms": "Ω", "r": "Ω", "ω": "Ω", "Ω": "Ω", "f": "F", "h": "H", "hz": "Hz", "s": "s", "m": "m", "g": "g",
+    "ah": "Ah", "wh": "Wh",
 }  # fmt: skip
 EXAMPLES: dict[str, str] = {
     "A": "850mA or 1.2A", "V": "5V or 3.3V", "W": "9W", "Ω": "4k7 or 35mΩ", "F": "470uF", "H": "10uH", "Hz": "24kHz",
-    "s": "200ms", "m": "120mm", "g": "12g",
+    "s": "200ms", "m": "120mm", "g": "12g", "Ah": "650mAh or 5Ah", "Wh": "22Wh",
 }  # fmt: skip
 
-NOTHING: dict[str, float] = {"A": 5e-7, "V": 5e-7, "W": 5e-7}
+NOTHING: dict[str, float] = {"A": 5e-7, "V": 5e-7, "W": 5e-7, "Ah": 1e-6, "Wh": 1e-6}
 """Below these a value is what the arithmetic leaves over, not a quantity."""
 
 STEPS: tuple[tuple[float, str], ...] = ((1e6, "M"), (1e3, "k"), (1.0, ""), (1e-3, "m"), (1e-6, "µ"), (1e-9, "n"), (1e-12, "p"))  # fmt: skip
 """Prefixes a number is written with, largest first."""
-NEVER_WITH: dict[str, str] = {"A": "Mk", "V": "Mk", "W": "Mk", "s": "Mk", "m": "Mk", "F": "m"}
+NEVER_WITH: dict[str, str] = {"A": "Mk", "V": "Mk", "W": "Mk", "s": "Mk", "m": "Mk", "F": "m", "Ah": "Mknp", "Wh": "Mknp"}
 """Prefixes a unit is not spoken with on the bench: capacitors are in microfarads, however many."""
-UNSCALED: tuple[str, ...] = ("", "%", "°C", "°", "K", "g", "dB", "K/W", "Ah", "Wh")
+UNSCALED: tuple[str, ...] = ("", "%", "°C", "°", "K", "g", "dB", "K/W")
 """Units that take no prefix."""
 
 _NUMBER = r"[+-]?(?:[0-9]+(?:[.,][0-9]*)?|[.,][0-9]+)(?:[eE][+-]?[0-9]+)?"
@@ -70,7 +71,7 @@ def _unit_and_factor(suffix: str, text: str) -> tuple[str, float]:
         return (SPELLINGS[rest.lower()] if rest else "", PREFIXES[prefix])
     raise QuantityError(
         f"“{text.strip()}” is not a quantity: “{suffix}” is no unit known here.",
-        remedy="Units are A, V, W, Ω, F, H, Hz, s, m, g with p n µ m k M before them.",
+        remedy="Units are A, V, W, Ω, F, H, Hz, s, m, g, Ah, Wh with p n µ m k M before them.",
     )
 
 

@@ -5,6 +5,7 @@ import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { call, client } from "@/shared/api/client";
 import type { components } from "@/shared/api/schema";
+import { si } from "@/shared/ui/format";
 import { ShapePicker } from "./ShapePicker";
 import { SHAPES, type Shape } from "./shapes";
 import { useKept } from "./useKept";
@@ -130,7 +131,7 @@ function words(part: Part): string {
   if (part.device) return `${part.device.min_v}–${part.device.max_v} V`;
   if (part.bec) return `${part.bec.set_v} V ${part.bec.rating_a} A`;
   if (part.board) return (part.board.supplies ?? []).flatMap((s) => ("set_v" in s ? [`${s.set_v} V ${s.rating_a} A`] : [])).join(", ");
-  return part.pack ? `${part.pack.chemistry}, ${(part.pack.capacity_ah ?? 0) * (part.pack.parallel ?? 1)} Ah` : "";
+  return part.pack ? `${part.pack.chemistry}, ${si((part.pack.capacity_ah ?? 0) * (part.pack.parallel ?? 1), "Ah")}` : "";
 }
 
 function Picker({ kinds, hint, count, add, drop }: PickerProps) {

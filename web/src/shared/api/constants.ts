@@ -111,11 +111,11 @@ export const UNIT_OF_SUFFIX: Record<string, string> = { v: "V", a: "A", ohm: "Ω
 
 /** Prefixes a number is written with, largest first; those a unit is not spoken with; units that take none. */
 export const STEPS: [number, string][] = [[1e+06, "M"], [1000, "k"], [1, ""], [0.001, "m"], [1e-06, "µ"], [1e-09, "n"], [1e-12, "p"]];
-export const NEVER_WITH: Record<string, string> = { A: "Mk", V: "Mk", W: "Mk", s: "Mk", m: "Mk", F: "m" };
-export const UNSCALED: readonly string[] = ["", "%", "°C", "°", "K", "g", "dB", "K/W", "Ah", "Wh"];
+export const NEVER_WITH: Record<string, string> = { A: "Mk", V: "Mk", W: "Mk", s: "Mk", m: "Mk", F: "m", Ah: "Mknp", Wh: "Mknp" };
+export const UNSCALED: readonly string[] = ["", "%", "°C", "°", "K", "g", "dB", "K/W"];
 
 /** Below these a value is what the arithmetic leaves over. */
-export const NOTHING: Record<string, number> = { A: 5e-07, V: 5e-07, W: 5e-07 };
+export const NOTHING: Record<string, number> = { A: 5e-07, V: 5e-07, W: 5e-07, Ah: 1e-06, Wh: 1e-06 };
 
 /** What counts in the ranking of places, how much by default, and its words. */
 export const WEIGHTS = { drop: 0.3, failure: 0.5, headroom: 0.6, heat: 0.7, margin: 1.0, noise: 0.5, volts: 0.6, weight: 0.3, wires: 0.2 } as const;
