@@ -26,7 +26,7 @@ from yardmeter.core.verdict import Verdict
 from yardmeter.review.instant import named_instant as instant
 from yardmeter.review.running import envelope, run_seen
 from yardmeter.run_cli import as_data, as_table
-from yardmeter.words.run import why_words
+from yardmeter.words.run import outcome_words, why_words
 from yardmeter.words.told import tell
 
 
@@ -436,6 +436,33 @@ def test_a_spike_is_told_where_the_packs_own_volts_are_fine(most: float, weight:
     # Over its maximum all the time is for a condition to tell.
     steady = plan(devices=[radio(max_v=16.0, boot_s=0.5)])
     assert not [one for one in judged(steady, find_scenario(steady, "cold-start")) if one.code == "run.spike"]
+
+
+def test_a_regulator_that_gets_too_much_at_its_input_is_told_of_too() -> None:
+    """It hangs where the plug rings: just under the ring's top it is told, just over nothing is; a longer ring is a fault."""
+
+    def made(limit_v: float) -> Plan:
+        buck = regulator("b", "buck", "pack-rail", "r", 5, input_max_v=limit_v)
+        return plan(rails=[rail("r", 5)], supplies=[buck], devices=[device("cam", "r", 0.1)], filters=[{**BULK, "farad": 47e-6, "rated_v": 63}])  # fmt: skip
+
+    plug = find_scenario(made(99.0), "plug-in")
+    [top] = [one.most_in_v for one in report(run_scenario(made(99.0), plug)).supplies]
+    assert top is not None
+    assert top > 1.2 * 16.8
+    for limit_v, weight in ((1.01 * top, None), (0.999 * top, "caution"), (17.5, "fault")):
+        found = [one for one in judged(made(limit_v), plug) if one.code == "run.input"]
+        assert [one.severity for one in found] == ([weight] if weight else []), limit_v
+        said = [
+            one
+            for one in outcome_words(made(limit_v), report(run_scenario(made(limit_v), plug)))
+            if "at its input" in one
+        ]
+        assert bool(said) is (weight is not None)
+        if weight:
+            assert (found[0].compared.observed, found[0].compared.limit) == (pytest.approx(top, rel=1e-3), limit_v)
+    assert not [
+        one for one in judged(made(16.0), find_scenario(made(16.0), "cold-start")) if one.code == "run.input"
+    ], "a condition tells what stays"
 
 
 def test_a_clamp_is_told_by_its_energy() -> None:

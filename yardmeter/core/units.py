@@ -32,7 +32,16 @@ NOTHING: dict[str, float] = {"A": 5e-7, "V": 5e-7, "W": 5e-7, "Ah": 1e-6, "Wh": 
 
 STEPS: tuple[tuple[float, str], ...] = ((1e6, "M"), (1e3, "k"), (1.0, ""), (1e-3, "m"), (1e-6, "µ"), (1e-9, "n"), (1e-12, "p"))  # fmt: skip
 """Prefixes a number is written with, largest first."""
-NEVER_WITH: dict[str, str] = {"A": "Mk", "V": "Mk", "W": "Mk", "s": "Mk", "m": "Mk", "F": "m", "Ah": "Mknp", "Wh": "Mknp"}
+NEVER_WITH: dict[str, str] = {
+    "A": "Mk",
+    "V": "Mk",
+    "W": "Mk",
+    "s": "Mk",
+    "m": "Mk",
+    "F": "m",
+    "Ah": "Mknp",
+    "Wh": "Mknp",
+}
 """Prefixes a unit is not spoken with on the bench: capacitors are in microfarads, however many."""
 UNSCALED: tuple[str, ...] = ("", "%", "°C", "°", "K", "g", "dB", "K/W")
 """Units that take no prefix."""

@@ -135,6 +135,23 @@ def spikes(case: RunCase) -> Iterator[Verdict]:
             yield _told(case, weights, (device.id,), compared, _facts(found))
 
 
+@rule("run.input", InScenario, sense="at most", sees="runs")
+def input_spikes(case: RunCase) -> Iterator[Verdict]:
+    """A regulator with more at its input than it takes, for a moment: a condition never sees it."""
+    for supply in case.plan.supplies:
+        if not isinstance(supply, Regulator):
+            continue
+        found = [
+            (-(life.most_in_v or 0.0), scenario, life.most_in_at_s or 0.0, life.over_in_s, 1)
+            for scenario, life in case.supplies()
+            if life.id == supply.id and 0 < life.over_in_s < STANDS_S
+        ]
+        if found:
+            weights: dict[str, Severity] = {s.id: "fault" if lasted >= BRIEF_S else "caution" for _, s, _, lasted, _ in found}  # fmt: skip
+            compared = Comparison(-min(one[0] for one in found), supply.input_max_v, "V")
+            yield _told(case, weights, (supply.id,), compared, _facts(found))
+
+
 @rule("run.never", InScenario, sense="at least", sees="runs")
 def never_starts(case: RunCase) -> Iterator[Verdict]:
     """A device that is to run and never even boots, though it does in another scenario: where none wakes it, a condition tells."""

@@ -11,7 +11,7 @@ import numpy as np
 from yardmeter.core.answers.model import Answer
 from yardmeter.core.elements.inline import is_lit
 from yardmeter.core.network.keys import Role
-from yardmeter.core.plan import Device, Diode, Plan, Regulator
+from yardmeter.core.plan import Device, Diode, Plan, Regulator, Supply
 from yardmeter.core.runs.run import STATES, Run
 from yardmeter.core.runs.shipped import USED_FRAC
 from yardmeter.core.solver.circuit import Bools, Floats
@@ -87,6 +87,11 @@ class SupplyLife(Answer):
     """Period in which it starts and stops over and over, for its own draw takes its input down."""
     least_in_v: float | None
     """The least input volts a regulator ran at."""
+    most_in_v: float | None
+    """The most it had at its input, running or not, and when."""
+    most_in_at_s: float | None
+    over_in_s: float
+    """How long that was more than it takes."""
 
 
 class ClampLife(Answer):
@@ -256,6 +261,7 @@ def _supplies(run: Run) -> Iterator[SupplyLife]:
         events = [one for one in run.events if one.element == name]
         amps = run.supply_a(name)
         regulator = isinstance(plan.supply_of.get(name), Regulator)
+        most_in_v, most_in_at_s, over_in_s = _most_in(run, plan.supply_of.get(name))
         yield SupplyLife(
             id=name,
             most_a=float(amps.max()),
@@ -268,7 +274,20 @@ def _supplies(run: Run) -> Iterator[SupplyLife]:
             stops_s=tuple(one.at_s for one in events if one.code is Happening.STOPS),
             chatter_s=next((one.period_s for one in events if one.code is Happening.CHATTERS), None),
             least_in_v=_least_in_v(run, name) if regulator else None,
+            most_in_v=most_in_v,
+            most_in_at_s=most_in_at_s,
+            over_in_s=over_in_s,
         )
+
+
+def _most_in(run: Run, supply: Supply | None) -> tuple[float | None, float | None, float]:
+    """The most a regulator has at its input, when, and how long it is over what it takes."""
+    if not isinstance(supply, Regulator):
+        return None, None, 0.0
+    volts = run.supply_in_v(supply.id)
+    most = int(volts.argmax())
+    over = lasting(run.times_s, volts > supply.input_max_v)
+    return float(volts[most]), float(run.times_s[most]), over if over >= SPIKE_S else 0.0
 
 
 def _least_in_v(run: Run, name: str) -> float | None:

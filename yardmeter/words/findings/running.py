@@ -54,6 +54,18 @@ def spikes(plan: Plan, v: Verdict, f: InScenario) -> Told:
     )
 
 
+@tells("run.input", facts=InScenario)
+def input_spikes(plan: Plan, v: Verdict, f: InScenario) -> Told:
+    name = plan.title(v.elements[0])
+    return Told(
+        title=f"{name} gets {format_si(v.compared.observed, 'V')} in {_scenario(plan, f)}, it takes {format_si(v.compared.limit, 'V')}",
+        cause=f"For {seconds(f.lasted_s)}, at {seconds(f.at_s)}: the lead rings with its capacitors when a contact closes, and braking motors push their rail up.",
+        remedy=f"An anti-spark plug, a clamp or a larger capacitor before it. {SEE}",
+        labels=("most at its input", "it takes"),
+        more=(number("over that for", f.lasted_s, "s"),),
+    )
+
+
 @tells("run.never", facts=InScenario)
 def never_starts(plan: Plan, v: Verdict, f: InScenario) -> Told:
     return Told(

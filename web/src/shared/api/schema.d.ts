@@ -7165,6 +7165,12 @@ export interface components {
             loop_s: number | null;
             /** Most A */
             most_a: number;
+            /** Most In At S */
+            most_in_at_s: number | null;
+            /** Most In V */
+            most_in_v: number | null;
+            /** Over In S */
+            over_in_s: number;
             /** Stops S */
             stops_s: number[];
             /** Trips S */
