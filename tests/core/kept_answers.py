@@ -41,13 +41,13 @@ from yardmeter.review.fixes import tried_fixes
 from yardmeter.review.hookup import hookup
 from yardmeter.review.instant import named_instant as instant
 from yardmeter.review.lead import lead
-from yardmeter.review.moving import try_move
 from yardmeter.review.noise_path import noise_path
 from yardmeter.review.noise_review import review_noise
 from yardmeter.review.placement import places
 from yardmeter.review.running import run_seen
 from yardmeter.review.schools import schools
 from yardmeter.review.sketch import glance, sketch_of
+from yardmeter.review.tried_moves import try_move
 from yardmeter.review.working import working
 from yardmeter.review.workings.model import Quantity
 from yardmeter.review.workings.noise import noise_working

@@ -11,7 +11,7 @@ from yardmeter.core.edits import apply_edits
 from yardmeter.core.plan import Plan
 from yardmeter.core.plan.operations import Move
 from yardmeter.review import analyse, review
-from yardmeter.review.moving import MoveTried, try_move
+from yardmeter.review.tried_moves import MoveTried, try_move
 
 USB = {"id": "usb", "name": "USB", "kind": "usb", "rail": "port", "limit_a": 0.5}
 EFF = {"efficiency": [{"amps": 1, "efficiency_frac": 0.9}]}

@@ -13,7 +13,7 @@ from yardmeter.core.elements.coil import core_flux
 from yardmeter.core.elements.pack import rest_fall_v
 from yardmeter.core.fixes.helps import helps_for
 from yardmeter.core.network import Situation, branch_table, build_network
-from yardmeter.core.network.moving import lag_s, moving
+from yardmeter.core.network.in_time import lag_s, moving
 from yardmeter.core.physics.filters import core_bend_a, inductor_left_h
 from yardmeter.core.plan import Plan
 from yardmeter.core.runs import Run, find_scenario, run_scenario

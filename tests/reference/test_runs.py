@@ -16,8 +16,8 @@ from yardmeter.core.answers.solved_plan import solve_plan
 from yardmeter.core.checks.running import RunCase, chatters
 from yardmeter.core.formats.run_netlist import names_of, write_run_netlist
 from yardmeter.core.network.ac_build import build_ac
+from yardmeter.core.network.in_time import POLARISED_FRAC
 from yardmeter.core.network.keys import ground_node, pin_node
-from yardmeter.core.network.moving import POLARISED_FRAC
 from yardmeter.core.physics.thermal import trip_time_s
 from yardmeter.core.plan import Plan, Scenario, load_plan
 from yardmeter.core.runs import Run, find_scenario, run_scenario

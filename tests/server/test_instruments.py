@@ -34,10 +34,10 @@ from yardmeter.core.faults import find_fault
 from yardmeter.core.formats.plan_json import write_plan
 from yardmeter.core.probing.passive import passive_table
 from yardmeter.instruments.addresses import AddressError, address_of, must_be_allowed
-from yardmeter.instruments.bench import TwinBench
 from yardmeter.instruments.connection import Connection, UnreachableError
 from yardmeter.instruments.listening import HOST, Listening
 from yardmeter.instruments.scpi import parse
+from yardmeter.instruments.specimen import TwinBench
 from yardmeter.instruments.standin import MeterStandIn, SupplyStandIn
 from yardmeter.server.builds.models import BenchEntry, TrainingRound
 from yardmeter.server.builds.services import demos, meters

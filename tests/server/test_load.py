@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 
 from tests.server.running import Running
-from tools.bench_load import alone_and_looked_at, asked
+from tools.timings_load import alone_and_looked_at, asked
 from yardmeter.instruments.listening import HOST, Listening
 
 

@@ -18,10 +18,10 @@ from django.test import Client
 
 from tests.core.test_faults import craft
 from tests.server.running import Running
-from yardmeter.instruments.bench import TwinBench
 from yardmeter.instruments.connection import Connection, UnreachableError
 from yardmeter.instruments.listening import HOST, Listening
 from yardmeter.instruments.reader import Reader
+from yardmeter.instruments.specimen import TwinBench
 from yardmeter.instruments.standin import MeterStandIn, SupplyStandIn
 from yardmeter.instruments.supply import Supply, SupplyError
 

@@ -13,7 +13,7 @@ from yardmeter.core.plan import Device
 from yardmeter.core.plan.operations import Move
 from yardmeter.review import review
 from yardmeter.review.lead import lead
-from yardmeter.review.moving import try_move
+from yardmeter.review.tried_moves import try_move
 
 TRIED = 4
 """So many of a device's places are moved to."""

@@ -9,8 +9,8 @@ from pathlib import Path
 from yardmeter import demo
 from yardmeter.core.errors import YardError
 from yardmeter.core.formats.plan_json import read_plan
-from yardmeter.instruments.bench import TwinBench
 from yardmeter.instruments.listening import HOST, Listening
+from yardmeter.instruments.specimen import TwinBench
 from yardmeter.instruments.standin import MeterStandIn, SupplyStandIn
 
 PORT = 5025

@@ -18,8 +18,8 @@ from yardmeter.core.elements.load import LAMP, LED, RESISTANCE, netlist_amps
 from yardmeter.core.elements.pack import netlist_curve
 from yardmeter.core.elements.regulator import SOURCE, Sheet, netlist_given, netlist_taken
 from yardmeter.core.formats.netlist import node_name, sheet_of
+from yardmeter.core.network.in_time import Moving
 from yardmeter.core.network.keys import Key
-from yardmeter.core.network.moving import Moving
 from yardmeter.core.runs.run import Run
 from yardmeter.core.runs.timetable import Timetable, timetable
 from yardmeter.core.solver.circuit import Floats

@@ -20,11 +20,11 @@ from yardmeter.core.plan.devices import (
 from yardmeter.core.plan.document import Element, Owner, Plan, load_plan
 from yardmeter.core.plan.filters import CapacitorFilter, FerriteFilter, Filter, LcFilter, MeasuredNoise, NoiseKind
 from yardmeter.core.plan.ids import fresh_id
-from yardmeter.core.plan.moving import fed_from
 from yardmeter.core.plan.packs import Pack
 from yardmeter.core.plan.parts import Model, Provenance, Return, Wire
 from yardmeter.core.plan.pins import Pin
 from yardmeter.core.plan.policies import Policy
+from yardmeter.core.plan.refeeding import fed_from
 from yardmeter.core.plan.scenarios import Scenario, ScenarioAct
 from yardmeter.core.plan.signals import Signal, SignalKind
 from yardmeter.core.plan.sources import Inlet

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from yardmeter.core.elements.pack import rest_fall_v
+from yardmeter.core.network.in_time import Moving
 from yardmeter.core.network.keys import Key, ground_node, inlet_key, rail_node, supply_key
-from yardmeter.core.network.moving import Moving
 from yardmeter.core.once import cached_property
 from yardmeter.core.plan import Plan, Scenario
 from yardmeter.core.plan.scenarios import ScenarioAct

@@ -11,9 +11,9 @@ import numpy as np
 from yardmeter.core.elements.load import LoadKind
 from yardmeter.core.errors import YardError
 from yardmeter.core.network import Network, Situation, branch_table, build_network
+from yardmeter.core.network.in_time import Moving, dead_start, moving, start_at
 from yardmeter.core.network.keys import LIMITER_KEY, Key, feed_key, inlet_key, link_key, supply_key
 from yardmeter.core.network.loads import load_value, scaled_by, throttle_amps
-from yardmeter.core.network.moving import Moving, dead_start, moving, start_at
 from yardmeter.core.plan import Condition, Device, Link, Plan, Scenario, Strap, Supply
 from yardmeter.core.plan.devices import DrawState
 from yardmeter.core.plan.scenarios import (

@@ -12,7 +12,7 @@ from yardmeter.core.plan import Plan
 from yardmeter.core.plan.operations import Edit
 from yardmeter.core.plan.parts import Name
 from yardmeter.review import Analysis, Change
-from yardmeter.review.moving import MoveTried
+from yardmeter.review.tried_moves import MoveTried
 from yardmeter.server.builds.services import demos
 from yardmeter.server.builds.services.editing import Preview, Step, next_towards_tip
 

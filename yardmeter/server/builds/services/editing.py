@@ -14,8 +14,8 @@ from yardmeter.core.plan import SCHEMA_VERSION
 from yardmeter.core.plan import Plan as PlanDocument
 from yardmeter.core.plan.operations import Edit, Move
 from yardmeter.review import Change, Reviewed, changes_between, review
-from yardmeter.review.moving import MoveTried, try_move
 from yardmeter.review.noise_changes import noise_changes
+from yardmeter.review.tried_moves import MoveTried, try_move
 from yardmeter.server.builds.documents import packed_step
 from yardmeter.server.builds.errors import ConflictError, StaleError
 from yardmeter.server.builds.models import Build, Plan, Revision

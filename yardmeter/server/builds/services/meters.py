@@ -16,10 +16,10 @@ from yardmeter.core.probing import Mode
 from yardmeter.core.procedures import Step
 from yardmeter.core.procedures.handsfree import LimiterWatch, Steady, Waits, Watch
 from yardmeter.core.search import Trial
-from yardmeter.instruments.bench import TwinBench
 from yardmeter.instruments.connection import Connection, Shown, UnreachableError
 from yardmeter.instruments.listening import HOST, Listening
 from yardmeter.instruments.reader import Reader
+from yardmeter.instruments.specimen import TwinBench
 from yardmeter.instruments.standin import MeterStandIn, SupplyStandIn
 from yardmeter.instruments.supply import Supply, SupplyError
 from yardmeter.instruments.watchman import Watchman

@@ -17,13 +17,13 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from tools.bench_faults import list_and_search
-from tools.bench_hands import hands_on_lists
-from tools.bench_load import beside_lookers
-from tools.bench_runs import runs_of_marshlight
 from tools.chromium import launched, program
 from tools.server import Serving
 from tools.timing import line, p95, timed
+from tools.timings_faults import list_and_search
+from tools.timings_hands import hands_on_lists
+from tools.timings_load import beside_lookers
+from tools.timings_runs import runs_of_marshlight
 from yardmeter import demo
 from yardmeter.core.answers.conditions import Solved, solve_conditions
 from yardmeter.core.answers.filtering import SWEEP, sweep
