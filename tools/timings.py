@@ -19,7 +19,7 @@ from typing import Any
 
 from tools.chromium import launched, program
 from tools.server import Serving
-from tools.timing import line, p95, timed
+from tools.stopwatch import line, p95, timed
 from tools.timings_faults import list_and_search
 from tools.timings_hands import hands_on_lists
 from tools.timings_load import beside_lookers

@@ -7,7 +7,7 @@ import time
 from dataclasses import astuple
 from functools import partial
 
-from tools.timing import line, p95, timed
+from tools.stopwatch import line, p95, timed
 from yardmeter import demo
 from yardmeter.core.answers.solved_plan import solve_plan
 from yardmeter.core.faults import Fault

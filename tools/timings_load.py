@@ -14,7 +14,7 @@ from pathlib import Path
 from typing import Any
 
 from tools.server import Serving
-from tools.timing import line, p95
+from tools.stopwatch import line, p95
 
 LOOKS = ("/fixes", "/schools", "/hookup", "/noise", "/noise/schools?element=sender", "/bench/effort", "/bench", "/glance", "/signals/usual")  # fmt: skip
 

@@ -9,7 +9,7 @@ import time
 from functools import partial
 from pathlib import Path
 
-from tools.timing import line, timed
+from tools.stopwatch import line, timed
 from yardmeter import demo
 from yardmeter.core.answers.solved_plan import solve_plan
 from yardmeter.core.formats.run_netlist import write_run_netlist
