@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import argparse
 import http.client
 import os
 import resource
@@ -18,6 +19,7 @@ import pytest
 from platformdirs import user_cache_path
 
 from tests.server.running import Running, command, refused
+from yardmeter.server import serve
 
 
 def test_beyond_loopback_is_refused_without_a_login(tmp_path: Path) -> None:
@@ -322,3 +324,23 @@ def test_another_sites_page_sets_nothing_going(tmp_path: Path) -> None:
     with Running("--data", tmp_path / "own.sqlite3") as server:
         told = {site: status(server.address, site) for site in ("cross-site", "same-site", "same-origin", "none")}
     assert told == {"cross-site": 403, "same-site": 403, "same-origin": 200, "none": 200}
+
+
+@pytest.mark.parametrize(("kind", "running", "stops"), [(ImportError, False, True), (TypeError, False, True), (ImportError, True, False)])  # fmt: skip
+def test_a_stop_that_an_import_hands_on_as_its_own_error_is_a_stop(kind: type[Exception], running: bool, stops: bool, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]) -> None:  # fmt: skip
+    def starts(options: argparse.Namespace) -> int:
+        options.running = running
+        try:
+            raise KeyboardInterrupt
+        except KeyboardInterrupt:
+            raise kind("half of it was loaded")  # noqa: B904 - as libraries do
+
+    for name in ("_hear_signals", "few_arenas"):
+        monkeypatch.setattr(serve, name, lambda: None)
+    monkeypatch.setattr(serve, "_start", starts)
+    if not stops:
+        with pytest.raises(kind):
+            serve.main(["--port", "0"])
+        return
+    assert serve.main(["--port", "0"]) == serve.STOPPED
+    assert capsys.readouterr().err == "Stopped.\n"

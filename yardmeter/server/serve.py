@@ -39,6 +39,7 @@ class StartError(Exception):
 
 def main(arguments: list[str] | None = None) -> int:
     """Exit status: 0 never, since only a signal ends the server; 1 for what is said in one sentence, 130 for Ctrl+C."""
+    options = argparse.Namespace()
     try:
         _hear_signals()
         few_arenas()
@@ -47,12 +48,19 @@ def main(arguments: list[str] | None = None) -> int:
     except (StartError, DataFileError) as error:
         print(error, file=sys.stderr)
         return 1
-    except (KeyboardInterrupt, RuntimeError) as error:
-        # Where a class is being made, Python 3.11 hands a stop on as a RuntimeError.
-        if isinstance(error, RuntimeError) and not isinstance(error.__cause__, KeyboardInterrupt):
+    except BaseException as error:
+        if not _is_stop(error, running=getattr(options, "running", False)):
             raise
         print("Stopped.", file=sys.stderr)
         return STOPPED
+
+
+def _is_stop(error: BaseException | None, *, running: bool) -> bool:
+    """Whether it is Ctrl+C. On the way up that may come in the middle of an import or of a class that is being made, which hand it
+    on as an error of their own; once the server runs, what goes wrong while it ends is told."""
+    while error is not None and not isinstance(error, KeyboardInterrupt):
+        error = None if running else error.__cause__ or error.__context__
+    return error is not None
 
 
 def _hear_signals() -> None:
@@ -288,6 +296,7 @@ def _listen(options: argparse.Namespace, listener: socket.socket, address: str) 
         import webbrowser
 
         webbrowser.open(address)
+    options.running = True
     try:
         server.run()  # takes Ctrl+C for its end
     finally:
