@@ -28,6 +28,9 @@ def wrong_at(solved: SolvedPlan, device: Device) -> str:
         return "a full pack is too much for it"
     if solved.solved.unloaded and solved.solved.unloaded.pin_v(device.id) > device.max_v * (1 + 1e-6):
         return "a full pack that carries nothing is too much for it"
+    for name, state in solved.device(device.id).states.items():
+        if state.verdict == "high":  # too much destroys it, wherever it comes from
+            return f"high in {name} at {state.pin_v:.3f} V"
     for condition in solved.pack_conditions():
         state = solved.device(device.id).states[condition.id]
         if state.verdict in ("high", "reset", "dead", "low"):
