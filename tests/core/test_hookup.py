@@ -216,6 +216,25 @@ def test_motors_on_their_esc_have_phases_and_those_with_an_esc_of_their_own_plus
     assert "phases:m" not in fitted(wing)
 
 
+def test_a_regulator_that_is_a_board_stands_once_and_signals_run_in_thin_cables_alone() -> None:
+    made = demo.plan("marshlight-second-wiring")
+    found = fitted(made)
+    assert "regulator:bec-9v-reg" in found
+    assert "board:sender-bec-board" not in found
+    assert found["regulator:bec-9v-reg"].weight_g == made.board_of["sender-bec-board"].weight_g
+    pair = demo.plan("culvert-first-wiring")
+    assert rows(pair)["signal:motor-1"].harness == "Red wire of pair 1"
+    thick = apply_edits(pair, [SetValue(element="red-1", field="feed.gauge_awg", value=20)])
+    assert rows(thick)["signal:motor-1"].harness == ""
+
+
+@pytest.mark.parametrize(("gauge", "warned"), [(10, False), (24, True)])
+def test_phases_that_get_too_hot_are_warned_of_where_they_are_soldered(gauge: int, warned: bool) -> None:
+    made = demo.plan("culvert-first-wiring")
+    thin = apply_edits(made, [SetValue(element="motors-1", field="feed.wire.gauge_awg", value=gauge)])
+    assert fitted(thin)["phases:motors-1"].warning.startswith("too hot in ") is warned
+
+
 def test_a_units_own_output_is_a_pad_of_the_unit_and_what_is_in_line_is_said() -> None:
     found = rows(demo.plan("marshlight-second-wiring"))["feed:thermal"]
     assert (found.start.owner, found.start.name) == ("sender", "Analogue sender")

@@ -22,6 +22,9 @@ from yardmeter.core.units import format_si, parse_draw, parse_quantity
         ("5.1V", "V", 5.1),
         ("1e-3A", "A", 1e-3),
         ("0.3 m", "m", 0.3),
+        ("650mAh", "Ah", 0.65),
+        ("5 Ah", "Ah", 5.0),
+        ("22Wh", "Wh", 22.0),
     ],
 )
 def test_reads(text: str, unit: str, value: float) -> None:
@@ -39,6 +42,8 @@ def test_reads(text: str, unit: str, value: float) -> None:
         ("3", "A", "no unit"),
         ("3m", "A", "no unit"),
         ("5V", "A", "is in V"),
+        ("5A", "Ah", "is in A"),
+        ("650m", "Ah", "no unit"),
         ("1e999A", "A", "finite"),
         ("A", "A", "not a quantity"),
         ("3 4A", "A", "no"),
@@ -75,6 +80,11 @@ def test_draws() -> None:
         (-0.5, "A", "−500 mA"),
         (float("inf"), "A", "–"),
         (0.9999, "A", "1.00 A"),
+        (7.94e-6, "Ah", "7.94 µAh"),
+        (7.94e-7, "Ah", "0 Ah"),
+        (0.0005, "Ah", "500 µAh"),
+        (1.3 * 3, "Ah", "3.90 Ah"),
+        (5000.0, "Wh", "5000 Wh"),
     ],
 )
 def test_writes(value: float, unit: str, text: str) -> None:

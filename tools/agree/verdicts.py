@@ -16,6 +16,7 @@ from yardmeter.core.plan import Condition, Device, Diode, Link, Plan, Regulator,
 from yardmeter.core.verdict import SEVERITY_ORDER
 from yardmeter.review import review
 from yardmeter.review.hookup import hookup
+from yardmeter.review.hookup_parts import own_regulator
 from yardmeter.review.sketch import glance, sketch_of
 from yardmeter.review.working import working
 from yardmeter.review.workings.model import Quantity
@@ -277,6 +278,8 @@ def hookup_complete(case: Case) -> Told:
     )
     own_copper = {one.id for one in plan.devices if one.kind == "logic"}
     for name in plan.elements:
+        if name in plan.board_of and own_regulator(plan, name):
+            continue  # the regulator is the thing
         if name in own_copper or name in plan.rail_of or name in {one.id for one in plan.conditions}:
             continue
         supply = plan.supply_of.get(name)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 
+from yardmeter.core.answers.limits import wire_weight
 from yardmeter.core.answers.model import Answer
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.plan import (
@@ -52,13 +53,30 @@ def parts_of(case: SolvedPlan) -> tuple[HookupPart, ...]:
     """Every thing of a plan that is no wire, once."""
     plan = case.plan
     return (
-        *(_board(one) for one in plan.boards),
+        *(_board(one) for one in plan.boards if own_regulator(plan, one.id) is None),
         *(part for one in plan.devices for part in _device(case, one)),
         *(part for one in plan.supplies if (part := _supply(plan, one))),
         *(_filter(plan, one) for one in plan.filters if one.fitted),
         *(_clamp(plan, one) for one in plan.clamps if one.fitted),
         *(_inlet(one) for one in plan.inlets if one.in_line),
     )
+
+
+def own_regulator(plan: Plan, board: str) -> Regulator | None:
+    """The regulator that a board is: the two are one thing, and stand in the list once."""
+    here = [one for one in plan.supplies if one.board == board]
+    alone = here[0] if len(here) == 1 else None
+    return (
+        alone
+        if isinstance(alone, Regulator) and alone.place == "alone" and plan.board_of[board].kind == "regulator"
+        else None
+    )
+
+
+def _of_board(plan: Plan, board: str) -> str:
+    """The row of the thing a board is."""
+    own = own_regulator(plan, board)
+    return f"regulator:{own.id}" if own else f"board:{board}"
 
 
 def _board(one: Board) -> HookupPart:
@@ -75,10 +93,11 @@ def _device(case: SolvedPlan, one: Device) -> Iterator[HookupPart]:
     if one.kind == "motor" and on_its_esc(plan, one) and one.feed:
         wire = one.feed.wire
         size = "as they come" if wire.joined else f"{wire.gauge_awg} AWG, {wire.length_m * 1e3:.0f} mm"
+        hot = [c.name for c in plan.conditions if not wire.joined and wire_weight(plan, wire, c, case.device(one.id).states[c.id].given_a)]  # fmt: skip
         yield HookupPart(
             id=f"phases:{one.id}", element=one.id, name=f"{one.name}, phases", what=f"the wires of each motor, {size}",
             where=f"{plan.title(plan.rail_of[one.feed.rail].board)} motor pads",
-            how="any order; two changed over turn it the other way", weight_g=0.0, after=f"board:{plan.rail_of[one.feed.rail].board}",
+            how="any order; two changed over turn it the other way", weight_g=0.0, warning=f"too hot in {hot[0]}" if hot else "", after=_of_board(plan, plan.rail_of[one.feed.rail].board),
         )  # fmt: skip
     elif one.feed is None:
         yield HookupPart(
@@ -131,9 +150,11 @@ def _supply(plan: Plan, one: object) -> HookupPart | None:
         case Regulator() if one.place == "alone":
             volts = f"set to {format_si(one.set_v, 'V')}" if one.can_be_set else f"{format_si(one.set_v, 'V')}, fixed"
             how = "set and measure its volts before anything hangs on it" if one.can_be_set else "measure its volts before anything hangs on it"  # fmt: skip
+            own = own_regulator(plan, one.board) if one.board in plan.board_of else None
+            after = f"feed:{one.id}" if one.feed else None if own else f"board:{one.board}"
             return HookupPart(
                 id=f"regulator:{one.id}", element=one.id, name=one.name, what=f"{volts}, {one.rating_a:g} A on its print",
-                where=plan.title(one.board), how=how, weight_g=0.0, after=f"feed:{one.id}" if one.feed else f"board:{one.board}",
+                where="in the craft" if own else plan.title(one.board), how=how, weight_g=plan.board_of[one.board].weight_g if own else 0.0, after=after,
             )  # fmt: skip
     return None
 
@@ -191,7 +212,7 @@ def _at(plan: Plan, at: str) -> tuple[str, str, str | None]:
         return (
             f"{_title(plan, at)} and GND beside it",
             f"the wire to {_title(plan, at)}",
-            f"board:{plan.rail_of[at].board}",
+            _of_board(plan, plan.rail_of[at].board),
         )
     if at in plan.device_of:
         device = plan.device_of[at]

@@ -43,11 +43,16 @@ def on_its_esc(plan: Plan, motors: Device) -> bool:
     return board.kind == "esc" or board.esc_limit_a is not None or (board.kind == "controller" and not told)
 
 
+CABLE_AWG = 22
+"""Thicker than this is a lead to solder, and nothing else runs in it; common practice, no source."""
+
+
 def harness(plan: Plan, board: str, other: str) -> str | None:
     """The cable between two boards that carries supply: what else goes between them runs in it."""
     for one in plan.supplies:
         boards = {plan.rail_of[name].board for name in (*plan.inputs_of(one), one.output) if name in plan.rail_of}
-        if isinstance(one, Link) and board != other and {board, other} <= boards:
+        thin = one.feed is not None and one.feed.gauge_awg >= CABLE_AWG
+        if isinstance(one, Link) and thin and board != other and {board, other} <= boards:
             return one.name
     return None
 

@@ -9,7 +9,8 @@ from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.answers.windows import MARGIN_FRAC
 from yardmeter.core.checks.registry import rule
 from yardmeter.core.checks.relief import move_fixes
-from yardmeter.core.elements.load import ROUNDING, over_volts
+from yardmeter.core.elements.load import over_volts
+from yardmeter.core.elements.wire import ROUNDING
 from yardmeter.core.graph import graph_of
 from yardmeter.core.physics.pack import CELL_STATE_V
 from yardmeter.core.plan import Device, Regulator

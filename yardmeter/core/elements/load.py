@@ -14,6 +14,7 @@ from yardmeter.core.elements.led import led_law, netlist_led_amps
 from yardmeter.core.elements.motor import BRIDGE_OHM
 from yardmeter.core.elements.registry import Element, enter
 from yardmeter.core.elements.transfer import TransferFunction, constant
+from yardmeter.core.elements.wire import ROUNDING
 
 CONTROL_HZ = 20e3
 """Above this a constant-power load no longer follows, and its negative resistance fades; our choice."""
@@ -107,8 +108,6 @@ def seen_input_ohm(kind: str) -> Band:
 
 
 InWindow = Literal["ok", "low", "reset", "high"]
-ROUNDING = 1e-6
-"""A limit that is met but for rounding is kept."""
 
 
 def over_volts(pin_v: float, max_v: float) -> bool:

@@ -21,10 +21,6 @@ def seen_bridge_v() -> Band:
     return BRIDGE_V
 
 
-def seen_bridge_ohm() -> Band:
-    return BRIDGE_OHM
-
-
 def turns(throttle_frac: float) -> bool:
     """Whether anything runs in its ESC."""
     return throttle_frac > 0
@@ -36,7 +32,7 @@ enter(
         laws=(given_back,),
         small_signal=Without("its slope is a load's: `load.slope_law`"),
         netlist=Without("its amps are a load's: `load.netlist_amps`; how braking ends is a run's alone"),
-        meter=(seen_bridge_v, seen_bridge_ohm),
+        meter=(seen_bridge_v,),
         predicates=(turns,),
     )
 )

@@ -13,6 +13,8 @@ COPPER_FRAC = 0.2
 """A wire's milliohms with its joints, up and down."""
 JOINT_OHM: Band = (0.0, 0.5e-3, 3e-3)
 """Two solder joints."""
+ROUNDING, NO_A = 1e-6, 1e-6
+"""A limit is kept where it is met but for rounding; and a current that is none [A]: what the solver's leaks make of an open rail."""
 
 
 def wire_law(ohm: float, henry: float) -> TransferFunction:
@@ -37,10 +39,6 @@ def wire_amps(volts: float, siemens: float) -> float:
 def netlist_ohm(name: str, a: str, b: str, ohm: float) -> str:
     """To direct current."""
     return f"R{name} {a} {b} {ohm:.9g}"
-
-
-ROUNDING, NO_A = 1e-6, 1e-6
-"""A limit is kept where it is met but for rounding; and a current that is none [A]: what the solver's leaks make of an open rail."""
 
 
 def exceeds(amps: float, limit_a: float) -> bool:

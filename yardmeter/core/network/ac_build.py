@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from yardmeter.core.elements.capacitor import admittance, shunt
 from yardmeter.core.elements.coil import bead_ohm, coil_ohm
 from yardmeter.core.elements.load import slope_law
+from yardmeter.core.elements.pack import pack_law
 from yardmeter.core.elements.regulator import Small, gain_law, input_slope_law, output_law
 from yardmeter.core.elements.transfer import Inserted, TransferFunction, constant
 from yardmeter.core.elements.wire import wire_law
@@ -85,7 +86,7 @@ def _coil_ohm(one: LcFilter | FerriteFilter, amps: float) -> TransferFunction:
 def _pack(point: Point) -> Iterator[Branch]:
     pack = point.table.pack
     if point.network.circuit.emfs.siemens[point.row, 0] > 0:
-        yield Branch(PACK_KEY, pack.a, pack.b, wire_law(pack.ohm, pack.henry))
+        yield Branch(PACK_KEY, pack.a, pack.b, pack_law(pack.ohm, pack.henry))
 
 
 def _loads(point: Point) -> Iterator[Branch]:
