@@ -224,8 +224,9 @@ def test_a_regulator_that_is_a_board_stands_once_and_signals_run_in_thin_cables_
     assert found["regulator:bec-9v-reg"].weight_g == made.board_of["sender-bec-board"].weight_g
     pair = demo.plan("culvert-first-wiring")
     assert rows(pair)["signal:motor-1"].harness == "Red wire of pair 1"
-    thick = apply_edits(pair, [SetValue(element="red-1", field="feed.gauge_awg", value=20)])
-    assert rows(thick)["signal:motor-1"].harness == ""
+    for gauge, runs_in in ((22, "Red wire of pair 1"), (21, "")):
+        lead = apply_edits(pair, [SetValue(element="red-1", field="feed.gauge_awg", value=gauge)])
+        assert rows(lead)["signal:motor-1"].harness == runs_in
 
 
 @pytest.mark.parametrize(("gauge", "warned"), [(10, False), (24, True)])
