@@ -11,10 +11,11 @@ from tests.plans import device, plan, rail, regulator
 from yardmeter import demo
 from yardmeter.core.answers.budget import budget
 from yardmeter.core.answers.conditions import solve_conditions
+from yardmeter.core.choices.feeding import bulk
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import EditError
 from yardmeter.core.plan import Plan, load_plan
-from yardmeter.review.feed_schools import _bulk, feed_schools
+from yardmeter.review.feed_schools import feed_schools
 from yardmeter.review.noise_review import review_noise
 from yardmeter.review.schools import School
 
@@ -48,15 +49,15 @@ def feeds(made: Plan) -> dict[str, School]:
 
 
 def test_bulk_is_offered_where_none_is_fitted_at_that_rail() -> None:
-    bulk = {"id": "bulk", "name": "Bulk", "kind": "capacitor", "farad": 470e-6, "rated_v": 35}
+    fitted = {"id": "bulk", "name": "Bulk", "kind": "capacitor", "farad": 470e-6, "rated_v": 35}
     made = craft(4.5, 26.0, five=True)
     for fields, offered in (
         ({"at": "esc-rail"}, False),
         ({"at": "esc-rail", "fitted": False}, True),
         ({"at": "five"}, True),
     ):
-        other = load_plan({**made.model_dump(mode="json"), "filters": [{**bulk, **fields}]})
-        assert bool(_bulk(other, "esc-rail", PARTS)) is offered, fields
+        other = load_plan({**made.model_dump(mode="json"), "filters": [{**fitted, **fields}]})
+        assert bool(bulk(other, "esc-rail", PARTS)) is offered, fields
 
 
 @pytest.mark.parametrize(("volts", "offered"), [(8.4, False), (8.5, True), (10.5, True), (10.6, False)])

@@ -7,9 +7,11 @@ import subprocess
 import sys
 from pathlib import Path
 
+import numba
 import pytest
 
 from yardmeter.compiled import folder as compiled
+from yardmeter.compiled.pages import let_compiler_pages_go, mirrored
 
 
 def sealed(folder: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
@@ -106,3 +108,29 @@ def test_a_start_that_is_killed_half_way_and_two_at_once_leave_a_whole_cache(tmp
     [folder] = (tmp_path / "cache").iterdir()
     assert compiled.sound(folder)
     assert (folder / compiled.SEAL).is_file()
+
+
+BLOCK = """{range} {rights} 00365000 fe:00 5333925    /lib/{name}
+Size:              82108 kB
+Anonymous:         {anonymous:>5} kB
+VmFlags: rd ex mr mw me
+"""
+
+
+def test_only_pages_of_the_compiler_that_mirror_its_file_go_back_to_the_system() -> None:
+    table = "".join(
+        BLOCK.format(range=f"{k}000-{k}800", rights=rights, name=name, anonymous=anonymous)
+        for k, (rights, name, anonymous) in enumerate(
+            [
+                ("r-xp", "libllvmlite.so", 0),
+                ("r--p", "libllvmlite.so", 12),  # relocated: other than the file
+                ("rw-p", "libllvmlite.so", 0),
+                ("r-xp", "libother.so", 0),
+                ("r--p", "libllvmlite.so", 0),
+            ]
+        )
+    )
+    assert list(mirrored(table)) == [(0x0000, 0x800), (0x4000, 0x4800)]
+    # What was dropped is read again: the compiler works as before.
+    let_compiler_pages_go()
+    assert numba.njit(lambda x: x * 3 + 1)(7) == 22

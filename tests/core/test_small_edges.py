@@ -26,6 +26,7 @@ from yardmeter.core.answers.solved_plan import solve_plan
 from yardmeter.core.answers.sources import back_flows, trace_sources
 from yardmeter.core.checks import run_rules
 from yardmeter.core.checks.running import RunCase, clamp_energy, never_starts, spikes
+from yardmeter.core.choices.grounding import GroundWay, newly_cut, video_board
 from yardmeter.core.choices.places import Weights
 from yardmeter.core.elements.coil import CORE_LOSS, coil_ohm
 from yardmeter.core.fixes.helps import _capacitor, _start_order, hold_up
@@ -49,7 +50,7 @@ from yardmeter.review.hookup import hookup
 from yardmeter.review.instant import named_instant as instant
 from yardmeter.review.noise_changes import _moved
 from yardmeter.review.noise_review import review_noise
-from yardmeter.review.schools import _video_board, _why_not
+from yardmeter.review.schools import _refused
 
 
 def verdicts(made: Plan, code: str) -> list[Any]:
@@ -398,7 +399,7 @@ def test_a_crossed_wire_goes_to_the_sister_of_its_port_or_changes_places_with_wh
 def test_a_way_that_takes_grounds_away_names_three_of_them(count: int, told: str) -> None:
     made = plan(devices=[device(f"d{k}", "pack-rail", 0.1) for k in range(count)])
     cut = made.model_copy(update={"devices": tuple(one.model_copy(update={"returns": ()}) for one in made.devices)})
-    assert _why_not(made, cut, solve_conditions(made)) == f"{told} would have no way back to the pack"
+    assert _refused(made, GroundWay("star", cut=newly_cut(made, cut))) == f"{told} would have no way back to the pack"
 
 
 # --- answers ----------------------------------------------------------------------------------------------------------
@@ -484,9 +485,9 @@ def test_the_video_board_is_the_one_its_signal_ends_at_whatever_its_kind() -> No
     boards = [{"id": name, "name": name, "kind": kind, "returns": [{"id": f"{name}-gnd", "to": "main", "wire": {}}]} for name, kind in (("fc", "controller"), ("osd", "other"))]  # fmt: skip
     camera = device("cam", "pack-rail", 0.1, max_v=20, kind="camera")
     line = {"id": "v", "name": "V", "kind": "video", "source": "cam", "sink": "osd"}
-    assert _video_board(plan(boards=boards, devices=[camera], signals=[line])) == "osd"
-    assert _video_board(plan(boards=boards, devices=[camera], signals=[{**line, "kind": "serial"}])) == "fc"
-    assert _video_board(plan(devices=[camera])) == "main"
+    assert video_board(plan(boards=boards, devices=[camera], signals=[line])) == "osd"
+    assert video_board(plan(boards=boards, devices=[camera], signals=[{**line, "kind": "serial"}])) == "fc"
+    assert video_board(plan(devices=[camera])) == "main"
 
 
 def test_a_pack_of_more_than_an_ohm_is_closed_from_the_start() -> None:

@@ -264,6 +264,7 @@ def _say_what_is_compiled() -> None:
 def _listen(options: argparse.Namespace, listener: socket.socket, address: str) -> int:
     from waitress.server import create_server
 
+    from yardmeter.compiled.pages import let_compiler_pages_go
     from yardmeter.server.builds.services.meters import put_away
     from yardmeter.server.tidying import Tidying
     from yardmeter.server.wsgi import application
@@ -278,7 +279,7 @@ def _listen(options: argparse.Namespace, listener: socket.socket, address: str) 
     )
     sys.setswitchinterval(SWITCH_S)
     server = create_server(
-        Tidying(application, fold_log, give_back_memory),
+        Tidying(application, fold_log, give_back_memory, let_compiler_pages_go),
         sockets=[listener],
         threads=THREADS,
         connection_limit=CHANNELS,
