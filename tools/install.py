@@ -148,7 +148,10 @@ def web_ready() -> None:
 
 def site_ready() -> None:
     """The built front end; rebuilt when its sources changed."""
-    sources = [WEB / name for name in ("src", "public", "index.html", "vite.config.ts", "package-lock.json")]
+    sources = [
+        WEB / name
+        for name in ("src", "public", "index.html", "vite.config.ts", "unused-styles.ts", "package-lock.json")
+    ]
     figure = digest(*sources, Path(__file__).resolve())
     if not due("site", figure) and (WEB / "dist" / "index.html").is_file():
         return

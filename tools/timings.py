@@ -224,7 +224,7 @@ def first_page(address: str) -> None:
             page.get_by_role("group", name="Rails, tracks to scale in amps").wait_for()
             taken.append(time.perf_counter() - start)
         browser.close()
-    line("First page until the yard is drawn, warm server, median", statistics.median(taken), 1.5)
+    line("First page until the yard is drawn, warm server, median", statistics.median(taken), 0.8)
 
 
 def main(arguments: list[str]) -> int:

@@ -99,10 +99,10 @@ def beside_lookers(folder: Path) -> None:
         line("Edit alone, median", alone, note=f"   p95 {alone95 * 1e3:.0f} ms")
         line("Edit beside eight lookers, median", busy, note=f"   p95 {busy95 * 1e3:.0f} ms, {busy95 / alone95:.1f} × alone; they had {answers} answers")  # fmt: skip
         before = resident_mb(pid)
-        mixed_use(address, plans, 600)
+        mixed_use(address, plans, 1000)
         middle = resident_mb(pid)
-        mixed_use(address, plans, 600)
-        print(f"{'Memory of a server of eight plans':<62}{before:6.0f} MB, after 600 mixed requests {middle:.0f}, after 1,200 {resident_mb(pid):.0f}; {threads_of(pid)} threads", flush=True)  # fmt: skip
+        mixed_use(address, plans, 1000)
+        print(f"{'Memory of a server of eight plans':<62}{before:6.0f} MB, after 1,000 mixed requests {middle:.0f}, after 2,000 {resident_mb(pid):.0f}; {threads_of(pid)} threads", flush=True)  # fmt: skip
 
 
 def _noted(address: str, plan: int, k: int) -> None:

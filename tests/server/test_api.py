@@ -1,5 +1,6 @@
 """The server through its HTTP API."""
 
+import gzip
 import json
 import re
 from collections.abc import Iterator
@@ -296,7 +297,23 @@ def test_the_page_is_sent_packed(client: Client) -> None:
         whole, packed = whole + len(plain), packed + len(short)
         if "/index-" in file and file.endswith(".js"):
             assert len(short) < 250_000
+        if "/index-" in file and file.endswith(".css"):
+            assert len(plain) < 600_000, "styles of components that are never shown"
     assert 0 < packed < whole / 3
+
+
+def test_a_plan_is_sent_packed_to_a_page_and_an_edit_is_answered_as_it_is(client: Client, plan: dict[str, Any]) -> None:
+    asks = {"accept-encoding": "gzip"}
+    whole = client.get(f"/api/plans/{plan['id']}")
+    packed = client.get(f"/api/plans/{plan['id']}", headers=asks)
+    assert packed.headers["Content-Encoding"] == "gzip"
+    assert gzip.decompress(packed.content) == whole.content
+    assert len(packed.content) < len(whole.content) / 4
+    edit = {"op": "set", "element": "hover", "field": "throttle_frac", "value": 0.41}
+    body = {"revision": whole.json()["revision"], "edits": [edit]}
+    answer = client.post(f"/api/plans/{plan['id']}/edits", body, content_type="application/json", headers=asks)
+    assert answer.status_code == 200
+    assert "Content-Encoding" not in answer.headers
 
 
 def test_steps_of_the_history_are_worked_out_before_the_write_lock(

@@ -32,6 +32,7 @@ INSTALLED_APPS = [
     "yardmeter.server.shelf",
 ]
 MIDDLEWARE = [
+    "yardmeter.server.packing.Packing",
     "yardmeter.server.access.seal",
     "django.middleware.security.SecurityMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
