@@ -8,4 +8,4 @@ from django.middleware.gzip import GZipMiddleware
 
 class Packing(GZipMiddleware):
     def process_response(self, request: HttpRequest, response: HttpResponseBase) -> HttpResponseBase:
-        return super().process_response(request, response) if request.method == "GET" else response  # type: ignore[arg-type]
+        return super().process_response(request, response) if request.method == "GET" else response
