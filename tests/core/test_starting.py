@@ -6,6 +6,7 @@ import pytest
 
 from yardmeter import demo
 from yardmeter.core.edits import apply_edits
+from yardmeter.core.edits.homes import place_at_home
 from yardmeter.core.edits.starting import Topology, start_plan
 from yardmeter.core.errors import EditError, PlanError
 from yardmeter.core.graph import graph_of
@@ -52,20 +53,79 @@ def test_a_stack_hangs_its_controller_on_the_escs_harness() -> None:
     assert heavy(made) == set()
 
 
-def test_single_escs_carry_their_own_motor_a_red_wire_and_a_ground() -> None:
-    """Four switching BECs and the controller's own on one net: that is what four red wires do, and it is said."""
+def test_single_escs_carry_their_own_motor_and_a_ground_and_no_red_wire_beside_a_regulator() -> None:
+    """Red wires of switching BECs beside the controller's own 5 V would feed each other: nobody asked for that, so they are pulled."""
     made = start("power-board", "pack-4s-1500", ["fc-plain", *["esc-single-sw"] * 4], "motors-medium")
     names = ["ESC", "ESC 2", "ESC 3", "ESC 4"]
     motors = [d for d in made.devices if d.motors]
     assert sorted(homes(made)[d.name] for d in motors) == names
     assert [(d.motors.count, d.throttle[-1].amps) for d in motors if d.motors] == [(1, 15.0)] * 4
-    assert sum(d.weight_g for d in motors) == pytest.approx(SHELF["motors-medium"].weight_g)
+    part = SHELF["motors-medium"]
+    assert sum(d.weight_g for d in motors) == pytest.approx(part.weight_g)
+    assert part.device is not None
+    assert [d.input_f for d in motors] == pytest.approx([part.device.input_f / 4] * 4)
     assert {n: grounds(made)[n] for n in names} == {n: {"Power board", "Flight controller"} for n in names}
-    red = [s for s in made.supplies if s.name.endswith("red wire")]
-    assert {made.rail_of[s.output].name for s in red} == {"5 V"}
-    assert len(red) == len(made.signals) == 4
-    assert len({s.ground for s in made.signals}) == 4
-    assert heavy(made) == {"source.several"}
+    assert len(made.signals) == len({s.ground for s in made.signals}) == 4
+    assert [s for s in made.supplies if s.name.endswith("red wire")] == []
+    assert heavy(made) == set()
+
+
+def test_one_red_wire_feeds_a_controller_that_nothing_else_does() -> None:
+    made = start("power-board", "pack-4s-1500", ["fc-5v-only", *["esc-single-sw"] * 4], "motors-medium", "rx-mini")
+    five = made.device_of["flight-controller-logic"].feed
+    assert five is not None
+    fed = made.supplies_into(graph_of(made).climb(five.rail)[1])
+    assert [made.title(made.rail_of[s.input].board) for s in fed if s.kind == "link"] == ["ESC"]
+    assert heavy(made) == set()
+
+
+@pytest.mark.parametrize(
+    ("topology", "pack", "boards", "devices", "lead", "motor", "small"),
+    [
+        ("one-board", "pack-1s-300", ["whoop-1s-direct"], ["motors-1s", "cam-1s"], (22, 0.04), (24, 0.02), (28, 0.04)),
+        ("one-board", "pack-2s-650", ["aio-2s-4s"], ["motors-2s", "rx-mini"], (16, 0.07), (20, 0.035), (26, 0.07)),
+        ("stack", "pack-6s-1300", ["esc-four", "fc-plain"], ["motors-medium", "rx-mini"], (14, 0.1), (14, 0.05), (26, 0.1)),
+        ("stack", "pack-6s-8000", ["esc-four", "fc-plain"], ["motors-large", "rx-mini"], (12, 0.25), (12, 0.125), (26, 0.25)),
+    ],
+)  # fmt: skip
+def test_wires_are_as_long_as_the_craft_and_as_thick_as_what_they_carry(
+    topology: Topology, pack: str, boards: list[str], devices: list[str],
+    lead: tuple[int, float], motor: tuple[int, float], small: tuple[int, float],
+) -> None:  # fmt: skip
+    made = start(topology, pack, boards, *devices)
+    feeds = {
+        ("motor" if d.kind == "motor" else "small"): d.feed.wire for d in made.devices if d.feed and d.kind != "logic"
+    }
+    wires = [made.pack.lead, feeds["motor"], feeds["small"]]
+    assert [(wire.gauge_awg, wire.length_m) for wire in wires] == [lead, motor, small]
+    assert [f for f in analyse(made).findings if f.code.startswith("wire.")] == []
+    back = next(wire for wire in made.board_of[made.rail_of[made.pack.rail].board].returns if wire.to == "pack")
+    assert (back.wire.gauge_awg, back.wire.length_m) == lead
+    added = apply_edits(made, place_at_home(made, SHELF["vtx-25"]))
+    sender = next(d for d in added.devices if d.kind == "sender")
+    assert sender.feed is not None
+    assert (sender.feed.wire.gauge_awg, sender.feed.wire.length_m) == small
+    assert [d for d in added.devices if d.id in made.device_of] == list(made.devices)
+
+
+@pytest.mark.parametrize(
+    ("boards", "devices", "names", "throttle"),
+    [
+        (["esc-four", "fc-plain"], ["motors-medium"], {"Hover", "Landing"}, {0.0, 0.35, 1.0}),
+        (["esc-wing"], ["motor-wing", "servo-sub"], {"Cruise", "Glide, servos working"}, {0.0, 0.45, 1.0}),
+        (["pdb-plain"], ["led-white-3s4"], {"On, low pack", "Plugged in, all off"}, {0.0}),
+    ],
+)
+def test_a_new_plan_meets_the_conditions_of_its_kind_of_craft(
+    boards: list[str], devices: list[str], names: set[str], throttle: set[float]
+) -> None:
+    made = start("leads", "pack-3s-2200", boards, *devices)
+    found = {c.name: c for c in made.conditions}
+    assert names < set(found)
+    assert ("USB bench" in found) == bool(made.inlets)
+    assert {c.throttle_frac for c in made.conditions} == throttle
+    assert not any(c.starts for c in made.conditions if c.name.startswith("Glide"))
+    assert heavy(made) == set()
 
 
 @pytest.mark.parametrize(
@@ -144,8 +204,7 @@ def test_a_bec_is_taken_before_an_escs_own_5_v() -> None:
     made = start("power-board", "pack-4s-1500", ["esc-single-lin", "bec-5v-3a", "fc-5v-only"], "rx-mini")
     cable = made.supply_of["flight-controller-cable"]
     assert made.board_of[made.rail_of[cable.input].board].name == "BEC 5 V 3 A"
-    red = next(s for s in made.supplies if s.name.endswith("red wire"))
-    assert (red.output, made.board_of[made.rail_of[red.input].board].kind) == (cable.output, "esc")
+    assert [s for s in made.supplies if s.name.endswith("red wire")] == []
 
 
 def test_a_sender_hands_its_5_v_on_and_a_stack_needs_its_esc() -> None:

@@ -16,7 +16,8 @@ from yardmeter.core.physics.fusing import fusing_a
 from yardmeter.core.plan import Board, Device, Link, Owner, Pin, Plan, Signal, SignalKind, Strap, Wire
 from yardmeter.core.plan.inline import Fuse, Ntc
 from yardmeter.core.plan.parts import Colour
-from yardmeter.core.sizing.wire import Basis, Duty, Use, smallest_gauge
+from yardmeter.core.sizing.gauges import duties, enough, in_conditions
+from yardmeter.core.sizing.wire import Basis, Duty
 from yardmeter.core.units import format_si
 from yardmeter.review.hookup_parts import HookupPart, parts_of
 from yardmeter.review.hookup_pins import PinLine, free_ports, never_power
@@ -155,15 +156,8 @@ class _Carried:
 def _carried(case: SolvedPlan, key: Key) -> _Carried:
     if key not in case.solved.table.conductor:
         return _Carried()
-    conditions = case.plan.conditions
-    given = [abs(case.solved.given[c.id].conductor_a(key)) for c in conditions]
-    return _Carried(max(given), _duties(case.plan, [abs(case.solved.mean[c.id].conductor_a(key)) for c in conditions]))
-
-
-def _duties(plan: Plan, amps: list[float]) -> tuple[Duty, ...]:
-    """A current for each condition; a punch is held for as long as the policy says."""
-    held = [plan.policy.punch_s if c.is_punch else None for c in plan.conditions]
-    return tuple(Duty(*one) for one in zip(amps, held, strict=True))
+    given = [abs(case.solved.given[c.id].conductor_a(key)) for c in case.plan.conditions]
+    return _Carried(max(given), duties(case, key))
 
 
 def _row(
@@ -173,25 +167,13 @@ def _row(
     policy = case.plan.policy
     worst = max(carried.duties, key=lambda d: d.rise_k(wire.gauge_awg, policy.wire_rise_k), default=Duty(0.0))
     limit_a = worst.limit_a(wire.gauge_awg, policy.wire_rise_k)
-    # The drop allowed to a pair is shared by its two wires.
-    allowed = policy.wire_drop_frac * max(rail_v, 1.0) / 2
     held = f" for {worst.held_s:g} s" if worst.held_s else ""
     hot = (
         f"{format_si(worst.amps_a, 'A')} where {format_si(limit_a, 'A')}{held} is the limit"
         if worst.amps_a > limit_a and not wire.joined
         else ""
     )
-    enough = None
-    if not wire.joined:
-        enough = smallest_gauge(
-            wire.length_m,
-            wire.connector_ohm,
-            carried.duties,
-            drop_limit_v=allowed,
-            rise_limit_k=policy.wire_rise_k,
-            copper_c=policy.copper_c,
-            use=_use(case.plan, element, at_pack=at_pack),
-        )
+    thinnest = enough(case.plan, wire, carried.duties, rail_v, element, at_pack=at_pack)
     return HookupRow(
         id=key,
         element=element,
@@ -211,20 +193,12 @@ def _row(
         rise_k=None if wire.joined else worst.rise_k(wire.gauge_awg, policy.wire_rise_k),
         limit_a=None if wire.joined else limit_a,
         fuses_a=None if wire.joined else fusing_a(wire.gauge_awg),
-        smallest_awg=enough.gauge_awg if enough else None,
-        smallest_by=enough.by if enough else None,
+        smallest_awg=thinnest.gauge_awg if thinnest else None,
+        smallest_by=thinnest.by if thinnest else None,
         inline=_inline_words(wire),
         harness="",
         warning="; ".join(one for one in (warning, hot) if one),
     )
-
-
-def _use(plan: Plan, element: str, *, at_pack: bool) -> Use:
-    """What a wire is for, as far as its least gauge goes."""
-    device = plan.device_of.get(element)
-    if at_pack and not device:
-        return "pack" if plan.pack.series > 1 else "cell"
-    return "motor" if device and device.kind == "motor" and plan.pack.series > 1 else "power"
 
 
 def _inline_words(wire: Wire) -> str:
@@ -277,7 +251,7 @@ def _supplies(case: SolvedPlan) -> Iterator[HookupRow]:
         if supply.lead:
             states = case.supply(supply.id).states
             amps = [abs(states[c.id].out_a) for c in plan.conditions]
-            carried = _Carried(max(amps), _duties(plan, amps))
+            carried = _Carried(max(amps), in_conditions(plan, amps))
             out = End(owner=supply.board, name=plan.title(supply.board), at="out")
             yield _row(case, f"out:{supply.id}", supply.id, f"{supply.name}, output", "+", out, _rail_end(plan, supply.output), supply.lead, carried, _top_v(case, supply.output))  # fmt: skip
 

@@ -62,7 +62,7 @@ LOOKS: dict[Look, tuple[str, str]] = {
     "pack in": ("Limiter out, the pack straight in", "Only after everything before this passed. Unplug at once at any smell, smoke or sound."),
     "still": ("Ten minutes on the bench in still air, propellers off", "Then the temperatures: more than a finger bears is told by the plan."),
     "props on": ("Propellers on", "Now, and not before: pack out while they are put on, each the right way up and round, nuts tight, nobody near."),
-    "hover": ("A hover", "A minute, then feel every regulator and plug."),
+    "hover": ("A hover, or a level circle", "A minute, then feel every regulator and plug."),
     "punch": ("A punch on a low pack", "Watch for a picture that tears and for anything that starts again."),
 }  # fmt: skip
 

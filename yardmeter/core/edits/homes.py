@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from yardmeter.core.edits.apply import apply_edits
+from yardmeter.core.edits.gauging import fitted_wires
 from yardmeter.core.edits.placing import place_part
 from yardmeter.core.fitness import Fitness, fitness, fitness_at, judge
 from yardmeter.core.graph import graph_of
@@ -45,7 +46,13 @@ def homes(plan: Plan, device: Device) -> list[str]:
 
 
 def place_at_home(plan: Plan, part: Part) -> tuple[Edit, ...]:
-    """Edits that put a part into a plan; a device on the first of its homes on which it can live, else on the first."""
+    """Edits that put a part into a plan, its wires cut to the craft's size and gauged; a device on the first of its homes on
+    which it can live, else on the first."""
+    edits = _placed(plan, part)
+    return (*edits, *fitted_wires(apply_edits(plan, edits), plan)) if part.device or part.board else edits
+
+
+def _placed(plan: Plan, part: Part) -> tuple[Edit, ...]:
     if part.device is None:
         return place_part(plan, part)
     first, *others = homes(plan, part.device)

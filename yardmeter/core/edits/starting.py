@@ -6,12 +6,15 @@ from collections.abc import Sequence
 from typing import Any, Literal, get_args
 
 from yardmeter.core.edits.apply import apply_edits
+from yardmeter.core.edits.gauging import fitted_wires
 from yardmeter.core.edits.homes import homes, settled
 from yardmeter.core.edits.placing import FIVE_V, PACK_RAIL, place_part, root_board
 from yardmeter.core.errors import EditError
+from yardmeter.core.graph import graph_of
 from yardmeter.core.parts import Part
 from yardmeter.core.parts.part import PACK_IN
 from yardmeter.core.plan import STANDARD_CONDITIONS, Board, Diode, Link, Plan, Rail, Wire, load_plan
+from yardmeter.core.plan.conditions import UNFLOWN_CONDITIONS, WING_CONDITIONS
 from yardmeter.core.plan.ids import fresh_id
 from yardmeter.core.plan.operations import Add, Edit, SetValue
 from yardmeter.core.sizing.motors import motor_count, pack_side, split_motors
@@ -56,7 +59,9 @@ def start_plan(
         rail = homes(plan, part.device)[0] if part.device else None
         plan = apply_edits(plan, place_part(plan, part, rail))
     plan = _one_each(plan)
-    return settled(plan, [d.id for d in plan.devices if d.id not in known.device_of])
+    plan = _conditioned(plan)
+    plan = settled(plan, [d.id for d in plan.devices if d.id not in known.device_of])
+    return apply_edits(plan, fitted_wires(plan))
 
 
 def _root(topology: Topology, boards: Sequence[Part]) -> Part | None:
@@ -121,18 +126,31 @@ def _harnessed(plan: Plan, part: Part) -> tuple[Edit, ...]:
     return (*edits, *wired)
 
 
+def _conditioned(plan: Plan) -> Plan:
+    """The plan with the conditions its kind of craft meets: one or two motors are a wing's; what has neither motors nor what
+    steers them does not fly."""
+    motors = sum(motor_count(d) for d in plan.devices if d.kind == "motor")
+    flies = motors > 0 or any(b.kind in ("controller", "esc") for b in plan.boards)
+    kind = WING_CONDITIONS if motors in (1, 2) else STANDARD_CONDITIONS if flies else UNFLOWN_CONDITIONS
+    ports = {inlet.id for inlet in plan.inlets}
+    met = [one.model_dump(mode="json") for one in kind if "usb" not in one.energy or "usb" in ports]
+    return load_plan({**plan.model_dump(mode="json"), "conditions": met})
+
+
 def _red_wires(plan: Plan) -> list[Edit]:
-    """Each single ESC with a BEC hands its 5 V on to the controller in its signal lead, with a ground beside it."""
+    """The first single ESC with a BEC hands its 5 V on to a controller that nothing else feeds from the pack, in its signal lead;
+    the red wires of the others are pulled, as BECs side by side share nothing and feed each other. Every ESC has a ground there."""
     controller = next((b for b in plan.boards if b.kind == "controller"), None)
     fives = [r for r in plan.rails if controller and r.board == controller.id and _is_five(r)]
     if controller is None or not fives:
         return []
     edits: list[Edit] = []
     taken: set[str] = set()
-    joined = {s.input for s in plan.supplies if isinstance(s, Link) and s.output == fives[0].id}
+    wanted = fives[0].id not in graph_of(plan).rails_below([plan.pack.rail])
     for esc in (b for b in plan.boards if b.kind == "esc" and b.id != plan.rail_of[plan.pack.rail].board):
         rail = next((r for r in plan.rails if r.board == esc.id and _is_five(r)), None)
-        if rail is not None and rail.id not in joined:
+        if rail is not None and wanted:
+            wanted = False
             name = fresh_id(plan, f"{esc.id}-red", taken)
             taken.add(name)
             red = Link(kind="link", id=name, name=f"{plan.title(esc.id)} red wire"[:80], input=rail.id, output=fives[0].id, board=esc.id, feed=RED_WIRE)  # fmt: skip

@@ -72,3 +72,23 @@ STANDARD_CONDITIONS: tuple[Condition, ...] = (
     ),
 )  # fmt: skip
 """The six that decide; a plan without a USB inlet does without the first."""
+
+CRUISE_THROTTLE_FRAC = 0.45
+"""Throttle a wing holds its height with; common practice, no source."""
+
+WING_CONDITIONS: tuple[Condition, ...] = (
+    *STANDARD_CONDITIONS[:2],
+    Condition(id="hover", name="Cruise", air="moving", throttle_frac=CRUISE_THROTTLE_FRAC),
+    STANDARD_CONDITIONS[3].model_copy(update={"name": "Launch, fresh"}),
+    STANDARD_CONDITIONS[4].model_copy(update={"name": "Climb, low"}),
+    Condition(id="glide", name="Glide, servos working", pack_state="low", air="moving", powered_up=False, default_state="peak"),
+)  # fmt: skip
+"""Of a craft that flies on its wings: it cruises, climbs, and glides home with its motor still."""
+
+UNFLOWN_CONDITIONS: tuple[Condition, ...] = (
+    *STANDARD_CONDITIONS[:2],
+    Condition(id="off", name="Plugged in, all off", pack_state="full", air="still", default_state="off"),
+    Condition(id="on-full", name="On, full pack", pack_state="full", air="still", default_state="peak"),
+    Condition(id="on-low", name="On, low pack", pack_state="low", air="still", default_state="peak"),
+)
+"""Of what has no motor, a lamp or a station on the ground: it is on or off, in still air."""

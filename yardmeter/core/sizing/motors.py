@@ -37,7 +37,7 @@ def split_motors(plan: Plan, device: Device, boards: Sequence[str]) -> Iterator[
         yield Add(kind="device", value=made)
     left = _part_of(device, shares[0] / count).model_dump(mode="json")
     yield SetValue(element=device.id, field="motors.count", value=shares[0])
-    for field in ("draws", "throttle", "weight_g"):
+    for field in ("draws", "throttle", "weight_g", "input_f"):
         yield SetValue(element=device.id, field=field, value=left[field])
 
 
@@ -54,5 +54,5 @@ def _part_of(device: Device, frac: float) -> Device:
 
     throttle = tuple(one.model_copy(update={"amps": one.amps * frac}) for one in device.throttle)
     draws = device.draws.model_copy(update={n: less(draw) for n, draw in device.draws if draw is not None})
-    weight = {"weight_g": device.weight_g * frac}
-    return device.model_copy(update={"draws": draws, "throttle": throttle, **weight})
+    share = {"weight_g": device.weight_g * frac, "input_f": device.input_f * frac}
+    return device.model_copy(update={"draws": draws, "throttle": throttle, **share})
