@@ -7,6 +7,7 @@ from typing import Any
 import pytest
 
 from tests.plans import LOW, STILL, device, plan, rail, regulator
+from yardmeter import demo
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.plan import Plan
 from yardmeter.core.plan.operations import Move
@@ -85,3 +86,21 @@ def test_a_rail_that_nobody_uses_gets_no_finding(code: str) -> None:
     assert code in codes([behind], [STILL, LOW])
     assert codes([direct], off) == set()
     assert codes([], [STILL, LOW]) == set()
+
+
+def test_a_move_takes_the_ground_along_and_a_signal_loses_one_that_no_longer_runs_beside_it() -> None:
+    """A receiver goes from the controller's 5 V to the sender's own output, whose minus is the sender's."""
+    made = demo.plan("marshlight-as-soldered")
+    output = next(r.id for r in made.rails if made.ground_of(r.id) == "sender")
+    lines = {s.id: s.ground for s in made.signals}
+    moved = apply_edits(made, [Move(device="receiver", rail=output)])
+    (back,) = moved.device_of["receiver"].returns
+    assert (back.id, back.to) == ("receiver-gnd", "sender")
+    lost = {s.id for s in moved.signals if s.ground != lines[s.id]}
+    assert lost == {s.id for s in made.signals if s.ground == "receiver-gnd"} != set()
+    assert {s.ground for s in moved.signals if s.id in lost} == {None}
+    # Where it still ends at the signal's other end, it stays its ground; moved back, it ends there again.
+    again = apply_edits(moved, [Move(device="receiver", rail="rail-5v")])
+    assert again.device_of["receiver"].returns == made.device_of["receiver"].returns
+    elsewhere = apply_edits(made, [Move(device="receiver", rail="rail-12v")])
+    assert {s.id: s.ground for s in elsewhere.signals} == lines

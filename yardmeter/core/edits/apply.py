@@ -149,3 +149,6 @@ def _move(plan: Plan, document: Document, edit: Move) -> None:
     moved = fed_from(plan, edit.device, edit.rail, edit.pad, with_return=edit.with_return)
     item = next(d for d in document["devices"] if d["id"] == edit.device)
     item |= moved.device_of[edit.device].model_dump(mode="json")
+    ground = {one.id: one.ground for one in moved.signals}
+    for signal in document["signals"]:
+        signal["ground"] = ground[signal["id"]]
