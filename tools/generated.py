@@ -12,6 +12,7 @@ from typing import Any
 from yardmeter.core import units
 from yardmeter.core.edits.values import UNIT_OF_SUFFIX
 from yardmeter.core.formats.plan_json import plan_schema
+from yardmeter.words.cautions import CAUTIONS
 from yardmeter.words.fields import FIELDS
 from yardmeter.words.synonyms import SAME, TOOLS
 
@@ -77,6 +78,8 @@ def constants(described: str) -> str:
     lines.append("export const TOOLS: readonly { name: string; also: string; view: string; sheet?: string }[] = [")
     lines += [f"  {_object({k: v for k, v in vars(one).items() if v})}," for one in TOOLS]
     lines.append("];")
+    lines += ["", "/** What is said wherever work can hurt someone. */"]
+    lines.append(f"export const CAUTIONS: readonly string[] = {json.dumps(CAUTIONS, ensure_ascii=False)};")
     return "\n".join(lines) + "\n"
 
 

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import re
+from html import escape
+
 import pytest
 
 from tests.core.test_grounds import fed, link, pin, wired
@@ -9,13 +12,14 @@ from tests.plans import LOW, STILL, device, plan, rail
 from yardmeter import demo
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.physics.conductors import wire_burst_limit_a, wire_ohm
-from yardmeter.core.plan import Link, Plan, Strap
+from yardmeter.core.plan import Link, Plan, Strap, load_plan
 from yardmeter.core.plan.operations import SetValue
-from yardmeter.review import solve_plan
+from yardmeter.review import review, solve_plan
 from yardmeter.review.hookup import Hookup, HookupRow, hookup
 from yardmeter.review.hookup_parts import HookupPart
 from yardmeter.review.landings import on_its_esc
 from yardmeter.review.schools import School, schools
+from yardmeter.review.whole_page import BenchLine, Heading, whole_page
 
 PLANS = [name.removesuffix(".json") for one in demo.DEMOS for name in one.files]
 
@@ -303,3 +307,25 @@ def test_thicker_wire_lowers_its_drop_on_the_list() -> None:
     made = demo.plan("marshlight-as-soldered")
     thick = apply_edits(made, [SetValue(element="sender-gnd", field="wire.gauge_awg", value=20)])
     assert (rows(thick)["return:sender-gnd"].drop_v or 0) < (rows(made)["return:sender-gnd"].drop_v or 0) / 2
+
+
+def test_one_page_holds_everything_and_nothing_in_it_can_run_or_be_fetched() -> None:
+    made = demo.plan("marshlight-as-soldered")
+    evil = "<script src=//x>&\"'"
+    document = made.model_dump(mode="json")
+    document["devices"][0]["name"] = document["pack"]["name"] = document["note"] = evil
+    found = review(load_plan(document))
+    line = BenchLine("2026-01-01", f"Plus to minus {evil}", "1.2 Ω", "passed", evil)
+    text = whole_page(Heading(evil, 3, "one run is missing"), found.solved, found.analysis.findings, [line])
+    assert not re.search(r"<script|<link|<img|\b(?:src|href|on\w+)=(?!//x)|url\(|@import", text)
+    assert text.count("<script src") == 0 < text.count(escape(evil))
+    for finding in found.analysis.findings:
+        assert escape(finding.title) in text
+    listed = hookup(found.solved)
+    assert text.count("<td>☐</td>") == len(listed.order)
+    for row in listed.rows:
+        assert escape(row.purpose) in text
+    for one in found.plan.rails:
+        assert f"<td>{escape(found.plan.title(one.id))}</td>" in text
+    assert "1.2 Ω" in text
+    assert "one run is missing" in text

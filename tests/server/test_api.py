@@ -1,6 +1,7 @@
 """The server through its HTTP API."""
 
 import gzip
+import html
 import json
 import re
 from collections.abc import Iterator
@@ -346,3 +347,15 @@ def test_steps_of_the_history_are_worked_out_before_the_write_lock(
     assert solved_at
     assert set(solved_at) == {0}
     assert post(client, f"/api/plans/{plan_id}/undo", {"revision": second}).status_code == 409
+
+
+def test_the_whole_build_goes_out_as_one_page(client: Client, plan: dict[str, Any]) -> None:
+    answer = client.get(f"/api/plans/{plan['id']}/page.html")
+    assert answer.status_code == 200
+    assert answer.headers["Content-Type"] == "text/html; charset=utf-8"
+    assert "attachment" in answer.headers["Content-Disposition"]
+    text = answer.content.decode()
+    noise = client.get(f"/api/plans/{plan['id']}/noise").json()["findings"]
+    for title in (noise[0]["title"], plan["analysis"]["findings"][0]["title"]):
+        assert html.escape(title) in text
+    assert "Not run yet" in text

@@ -141,6 +141,7 @@ export function Header({ returnTo, openHelp, openSeek }: Props) {
                 </a>
               ),
             },
+            { key: "page", label: <a href={`/api/plans/${view.id}/page.html`}>All of it as one page</a> },
             { key: "card", label: <Link to={`/plans/${view.id}/card`}>Build card to print</Link> },
             ...netlists(view),
           ],

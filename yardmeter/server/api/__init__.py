@@ -22,6 +22,7 @@ from yardmeter.server.api.plans import router as plans
 from yardmeter.server.api.runs import router as runs
 from yardmeter.server.api.session import router as session
 from yardmeter.server.api.shelf import router as shelf
+from yardmeter.server.api.takeaway import router as takeaway
 
 
 class YardApi(NinjaAPI):
@@ -59,6 +60,7 @@ api.add_router("/plans", plans)
 api.add_router("/plans", bench)
 api.add_router("/plans", on_bench)
 api.add_router("/plans", runs)
+api.add_router("/plans", takeaway)
 api.add_router("/meter", meter)
 api.add_router("", noise)
 api.add_router("", leds)

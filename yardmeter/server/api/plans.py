@@ -11,11 +11,6 @@ from yardmeter.core.choices.cliff import Cliff, cliff
 from yardmeter.core.choices.places import Weights
 from yardmeter.core.edits import dependants
 from yardmeter.core.errors import EditError
-from yardmeter.core.formats.csv_files import write_budget
-from yardmeter.core.formats.netlist import write_netlist
-from yardmeter.core.formats.plan_json import write_plan
-from yardmeter.core.formats.rails_svg import write_rails_svg
-from yardmeter.core.plan import Plan
 from yardmeter.review import Quantity, Working, working
 from yardmeter.review.compare import Comparison, Side, compare
 from yardmeter.review.fixes import FixesOf
@@ -229,43 +224,6 @@ class SpreadBody(Body):
 def run_spread(request: HttpRequest, plan_id: int, body: SpreadBody) -> HttpResponse:
     """Tolerance run over all conditions: chances of overload and brown-out, and what to measure next."""
     return as_json(spread_of(reviewed(head_of(get_plan(plan_id))), body.samples, body.seed))
-
-
-@router.get("/{int:plan_id}/netlist", response=str, openapi_extra={"x-media": "text/plain"})
-def netlist(request: HttpRequest, plan_id: int, condition: str) -> HttpResponse:
-    """SPICE netlist of the plan in one condition."""
-    plan = editing.document_at(plan_id)
-    return _download(write_netlist(plan, plan.condition(condition)), f"{plan.name}-{condition}.cir", "text/plain")
-
-
-@router.get("/{int:plan_id}/export", response=Plan)
-def export(request: HttpRequest, plan_id: int) -> HttpResponse:
-    """The plan in its open JSON format."""
-    plan = editing.document_at(plan_id)
-    return _download(write_plan(plan), f"{plan.name}.json", "application/json")
-
-
-@router.get("/{int:plan_id}/rails.svg", response=str, openapi_extra={"x-media": "image/svg+xml"})
-def rails_svg(request: HttpRequest, plan_id: int, condition: str) -> HttpResponse:
-    """The rails in one condition as a picture."""
-    found = reviewed(head_of(get_plan(plan_id)))
-    chosen = found.plan.condition(condition)
-    text = write_rails_svg(found.plan, found.solved.budget, chosen.id)
-    return _download(text, f"{found.plan.name}-{chosen.id}.svg", "image/svg+xml")
-
-
-@router.get("/{int:plan_id}/budget.csv", response=str, openapi_extra={"x-media": "text/csv"})
-def budget_csv(request: HttpRequest, plan_id: int) -> HttpResponse:
-    """Every rail and device in every condition as CSV."""
-    found = reviewed(head_of(get_plan(plan_id)))
-    return _download(write_budget(found.plan, found.solved.budget), f"{found.plan.name}-budget.csv", "text/csv")
-
-
-def _download(text: str, name: str, kind: str) -> HttpResponse:
-    safe = "".join(c if c.isalnum() or c in ".-_" else "-" for c in name)
-    return HttpResponse(
-        text, content_type=f"{kind}; charset=utf-8", headers={"Content-Disposition": f'attachment; filename="{safe}"'}
-    )
 
 
 @router.post("/{int:plan_id}/copy", response={201: PlanSummary})

@@ -2,6 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
 import { call, client } from "@/shared/api/client";
+import { CAUTIONS } from "@/shared/api/constants";
 import { useFindings } from "@/shared/plan/useNoise";
 import { elementName } from "@/shared/plan/elements";
 import { shownIn } from "@/shared/plan/marks";
@@ -10,16 +11,6 @@ import { amps, railTitle, volts } from "@/shared/ui/format";
 import { glyph, word } from "@/shared/ui/marks";
 import { WireLines } from "./WireLines";
 import "./card.css";
-
-const CAUTIONS = [
-  "Props off for every powered bench step.",
-  "Pack unplugged before any soldering; never work on a live pack.",
-  "Before the first power: meter from plus to minus; a beep that stays is a short. First power through a current limiter.",
-  "Antenna on before a transmitter gets power. Transmit power, bands and flying are subject to local law and licence.",
-  "Hot iron and fumes: ventilation, eye protection. Insulate every exposed joint.",
-  "Charge and store packs by the maker's instructions; a puffed or punctured pack is not used.",
-  "These numbers are estimates from the data given: measure before you trust. Work on a customer's or certified aircraft belongs to licensed practice.",
-];
 
 export function CardView() {
   const { view } = usePlanState();

@@ -152,3 +152,6 @@ export const TOOLS: readonly { name: string; also: string; view: string; sheet?:
   { name: "Plans side by side", also: "compare difference version better worse side by side diff weight", view: "compare" },
   { name: "How the craft is judged", also: "policy derate margin limit rule heat sink temperature copper cooling airflow air still hot overheating warm setting settings preferences", view: "policy" },
 ];
+
+/** What is said wherever work can hurt someone. */
+export const CAUTIONS: readonly string[] = ["Props off for every powered bench step.", "Pack unplugged before any soldering; never work on a live pack.", "Before the first power: meter from plus to minus; a beep that stays is a short. First power through a current limiter.", "Antenna on before a transmitter gets power. Transmit power, bands and flying are subject to local law and licence.", "Hot iron and fumes: ventilation, eye protection. Insulate every exposed joint.", "Charge and store packs by the maker's instructions; a puffed or punctured pack is not used.", "These numbers are estimates from the data given: measure before you trust. Work on a customer's or certified aircraft belongs to licensed practice."];

@@ -613,7 +613,7 @@ export interface paths {
          * Budget Csv
          * @description Every rail and device in every condition as CSV.
          */
-        get: operations["yardmeter_server_api_plans_budget_csv"];
+        get: operations["yardmeter_server_api_takeaway_budget_csv"];
         put?: never;
         post?: never;
         delete?: never;
@@ -710,7 +710,7 @@ export interface paths {
          * Export
          * @description The plan in its open JSON format.
          */
-        get: operations["yardmeter_server_api_plans_export"];
+        get: operations["yardmeter_server_api_takeaway_export"];
         put?: never;
         post?: never;
         delete?: never;
@@ -864,7 +864,7 @@ export interface paths {
          * Netlist
          * @description SPICE netlist of the plan in one condition.
          */
-        get: operations["yardmeter_server_api_plans_netlist"];
+        get: operations["yardmeter_server_api_takeaway_netlist"];
         put?: never;
         post?: never;
         delete?: never;
@@ -993,6 +993,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/page.html": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Page
+         * @description Findings, rails, hook-up and bench record as one page that opens anywhere.
+         */
+        get: operations["yardmeter_server_api_takeaway_page"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/places": {
         parameters: {
             query?: never;
@@ -1044,7 +1064,7 @@ export interface paths {
          * Rails Svg
          * @description The rails in one condition as a picture.
          */
-        get: operations["yardmeter_server_api_plans_rails_svg"];
+        get: operations["yardmeter_server_api_takeaway_rails_svg"];
         put?: never;
         post?: never;
         delete?: never;
@@ -9008,7 +9028,7 @@ export interface operations {
             507: components["responses"]["Refusal507"];
         };
     };
-    yardmeter_server_api_plans_budget_csv: {
+    yardmeter_server_api_takeaway_budget_csv: {
         parameters: {
             query?: never;
             header?: never;
@@ -9180,7 +9200,7 @@ export interface operations {
             507: components["responses"]["Refusal507"];
         };
     };
-    yardmeter_server_api_plans_export: {
+    yardmeter_server_api_takeaway_export: {
         parameters: {
             query?: never;
             header?: never;
@@ -9444,7 +9464,7 @@ export interface operations {
             507: components["responses"]["Refusal507"];
         };
     };
-    yardmeter_server_api_plans_netlist: {
+    yardmeter_server_api_takeaway_netlist: {
         parameters: {
             query: {
                 condition: string;
@@ -9686,6 +9706,38 @@ export interface operations {
             507: components["responses"]["Refusal507"];
         };
     };
+    yardmeter_server_api_takeaway_page: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": string;
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
     yardmeter_server_api_plans_show_places: {
         parameters: {
             query?: never;
@@ -9758,7 +9810,7 @@ export interface operations {
             507: components["responses"]["Refusal507"];
         };
     };
-    yardmeter_server_api_plans_rails_svg: {
+    yardmeter_server_api_takeaway_rails_svg: {
         parameters: {
             query: {
                 condition: string;
