@@ -41,7 +41,7 @@ SHOTS = (
     Shot("places", "/plans/1/rails?c=hover&s=recorder", keys=("w",)),
     Shot("move", "/plans/1/rails?c=hover&s=recorder", keys=("m", "4")),
     Shot("grounds", "/plans/1/grounds?c=punch-low&s=camera-gnd"),
-    Shot("hook-up", "/plans/2/grounds?c=punch-low", press="Hook-up"),
+    Shot("hook-up", "/plans/2/hookup?c=punch-low"),
     Shot("noise", "/plans/1/noise?c=hover"),
     Shot("parts", "/plans/1/noise?c=hover&s=esc-capacitor", press="Parts", then="Try them"),
     Shot("run", "/plans/5/run?r=punch-on-low-pack"),

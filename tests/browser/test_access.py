@@ -18,7 +18,8 @@ Check = Callable[..., None]
 VIEWS: dict[str, tuple[str, ...]] = {
     "rails?c=hover&s=computer": (),
     "windows?c=hover&s=hover": ("Sources", "Chances"),
-    "grounds?c=punch-low&s=video-cam": ("Signals", "Hook-up"),
+    "grounds?c=punch-low&s=video-cam": ("Signals",),
+    "hookup?c=hover": (),
     "noise?c=hover&s=esc-capacitor": ("Parts", "Measured", "Feeds"),
     "run?c=hover": (),
     "leds?c=hover": (),
@@ -106,8 +107,7 @@ def test_on_a_phone_rails_are_a_list_and_a_ticket_a_sheet(page: Page, plan_id: i
     page.get_by_role("button", name=re.compile("Ticket and findings")).click()
     expect(field).to_have_count(0)
     assert overflow(page) <= 0
-    page.get_by_role("link", name="Grounds").click()
-    page.get_by_text("Hook-up", exact=True).click()
+    page.get_by_role("link", name="Hook-up").click()
     page.get_by_label("pack done").first.check()
     expect(page.get_by_text(re.compile(r"1 of [4-6][0-9] wires and parts done"))).to_be_visible()
     assert overflow(page) <= 0

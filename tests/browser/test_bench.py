@@ -160,6 +160,7 @@ def test_a_round_of_training_on_the_same_screens(
 def test_a_meter_pulled_out_in_the_middle_leaves_typing(page: Page, small: int, server: Running) -> None:
     server.post("/api/meter/disconnect", {"role": "meter"})
     page.goto(f"/plans/{small}/bench")
+    page.get_by_text("thorough", exact=True).click()
     page.get_by_role("button", name="Meter…").click()
     for address, said in (("bananas", "no address"), ("127.0.0.1:1", "No instrument answers")):
         page.get_by_label("address of the meter").fill(address)

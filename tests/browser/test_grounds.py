@@ -91,14 +91,12 @@ def test_a_signal_is_added_and_its_mistake_is_found_and_cured(page: Page, plan_i
 
 
 def test_the_hook_up_list_is_ticked_off_and_kept(page: Page, plan_id: int) -> None:
-    open_grounds(page, plan_id)
-    page.get_by_text("Hook-up", exact=True).click()
+    page.goto(f"/plans/{plan_id}/hookup")
     row = page.get_by_role("row", name=re.compile("Low-light camera, supply"))
     expect(row).to_contain_text("Flight controller 5V C")
     expect(row.get_by_role("img", name="red")).to_be_visible()
     row.get_by_role("checkbox").check()
     page.reload()
-    page.get_by_text("Hook-up", exact=True).click()
     expect(row.get_by_role("checkbox")).to_be_checked()
     expect(page.get_by_text(re.compile("^1 of|1 of \\d+ wires and parts done"))).to_be_visible()
     never = page.get_by_text(re.compile("^Flight controller: CAM 1, CAM 2, VOUT"))

@@ -53,7 +53,8 @@ def whole_page(head: Heading, case: SolvedPlan, findings: Sequence[Finding], ben
     plan = case.plan
     title = escape(f"{head.build} · {plan.name}")
     pack = f"{plan.pack.name}: {plan.pack.series}S{plan.pack.parallel}P {plan.pack.chemistry}, {plan.pack.capacity_ah:g} Ah. Step {head.step} of its history."
-    worst = case.plan.conditions[-1].id
+    heavy = [name for one in findings for name, weight in one.by_condition.items() if weight in ("danger", "fault")]
+    worst = max((c.id for c in plan.conditions), key=heavy.count)
     body = [
         f"<h1>{title}</h1><p>{escape(pack)} {escape(plan.note)}</p>",
         f"<h2>Cautions</h2><ul>{''.join(f'<li>{escape(one)}</li>' for one in CAUTIONS)}</ul>",

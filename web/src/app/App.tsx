@@ -15,6 +15,7 @@ const BenchView = lazy(() => import("@/features/bench").then((door) => ({ defaul
 const CardView = lazy(() => import("@/features/card").then((door) => ({ default: door.CardView })));
 const CompareView = lazy(() => import("@/features/compare").then((door) => ({ default: door.CompareView })));
 const GroundsView = lazy(() => import("@/features/grounds").then((door) => ({ default: door.GroundsView })));
+const HookupView = lazy(() => import("@/features/hookup").then((door) => ({ default: door.HookupView })));
 const LedsView = lazy(() => import("@/features/leds").then((door) => ({ default: door.LedsView })));
 const NewBuildView = lazy(() => import("@/features/newbuild").then((door) => ({ default: door.NewBuildView })));
 const NoiseView = lazy(() => import("@/features/noise").then((door) => ({ default: door.NoiseView })));
@@ -58,6 +59,7 @@ export function App() {
                       <Route path="windows" element={<WindowsView />} />
                       <Route path="noise" element={<NoiseView />} />
                       <Route path="run" element={<RunView />} />
+                      <Route path="hookup" element={<HookupView />} />
                       <Route path="bench" element={<BenchView />} />
                       <Route path="leds" element={<LedsView />} />
                       <Route path="grounds" element={<GroundsView />} />

@@ -133,7 +133,9 @@ def _conditioned(plan: Plan) -> Plan:
     flies = motors > 0 or any(b.kind in ("controller", "esc") for b in plan.boards)
     kind = WING_CONDITIONS if motors in (1, 2) else STANDARD_CONDITIONS if flies else UNFLOWN_CONDITIONS
     ports = {inlet.id for inlet in plan.inlets}
-    met = [one.model_dump(mode="json") for one in kind if "usb" not in one.energy or "usb" in ports]
+    # On the pack first: a new plan opens there, where everything is on.
+    order = sorted(kind, key=lambda one: "usb" in one.energy)
+    met = [one.model_dump(mode="json") for one in order if "usb" not in one.energy or "usb" in ports]
     return load_plan({**plan.model_dump(mode="json"), "conditions": met})
 
 

@@ -26,7 +26,7 @@ export function BenchView() {
   const training = useTraining();
   const found = useBench(training.id);
   const effort = useEffort();
-  const [level, setLevel] = useKept<Level>(`yard-bench-level-${view.id}`, "thorough");
+  const [level, setLevel] = useKept<Level>(`yard-bench-level-${view.id}`, "usual");
   if (found.error) return <Alert type="error" title={found.error.message} />;
   if (!found.data) return <Spin size="small" description="Making the list from this build" />;
   const shown = effort.data?.level_of;

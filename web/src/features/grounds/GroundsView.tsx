@@ -1,12 +1,11 @@
-/** What flows back, and what it disturbs: heights of grounds, signals, and the hook-up list. */
+/** What flows back, and what it disturbs: heights of grounds, and signals. */
 import { Segmented } from "antd";
 import { HeightsSheet } from "./HeightsSheet";
-import { HookupSheet } from "./HookupSheet";
 import { SignalsSheet } from "./SignalsSheet";
 import { useSheet } from "@/shared/ui/useSheet";
 import "./grounds.css";
 
-const SHEETS = ["Heights", "Signals", "Hook-up"] as const;
+const SHEETS = ["Heights", "Signals"] as const;
 type Sheet = (typeof SHEETS)[number];
 
 export function GroundsView() {
@@ -14,7 +13,7 @@ export function GroundsView() {
   return (
     <div className="grounds">
       <Segmented<Sheet> options={[...SHEETS]} value={sheet} onChange={setSheet} aria-label="Sheet" />
-      {sheet === "Heights" ? <HeightsSheet /> : sheet === "Signals" ? <SignalsSheet /> : <HookupSheet />}
+      {sheet === "Heights" ? <HeightsSheet /> : <SignalsSheet />}
     </div>
   );
 }

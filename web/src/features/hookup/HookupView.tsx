@@ -5,8 +5,9 @@ import { call, client } from "@/shared/api/client";
 import { HookupTable } from "@/shared/plan/HookupTable";
 import { useTicks } from "@/shared/plan/useTicks";
 import { usePlanActions, usePlanState, useSelection } from "@/shared/plan/usePlan";
+import "./hookup.css";
 
-export function HookupSheet() {
+export function HookupView() {
   const { view } = usePlanState();
   const { selected } = useSelection();
   const { select } = usePlanActions();
@@ -20,9 +21,9 @@ export function HookupSheet() {
   if (!list.data) return <Spin size="small" />;
   const done = list.data.order.filter((id) => ticks.has(id)).length;
   return (
-    <>
+    <div className="hookup-view">
       <h2 className="sr-only">Hook-up list</h2>
-      <p className="grounds-lead">
+      <p className="hookup-lead">
         Pack unplugged before any soldering. {done} of {list.data.order.length} wires and parts done. Rises are estimates for one wire in still air; bundles run
         hotter.{" "}
         <Button size="small" disabled={done === 0} onClick={ticks.clear}>
@@ -30,6 +31,6 @@ export function HookupSheet() {
         </Button>
       </p>
       <HookupTable list={list.data} ticks={ticks} select={select} selected={selected} />
-    </>
+    </div>
   );
 }

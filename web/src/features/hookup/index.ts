@@ -1,0 +1,1 @@
+export { HookupView } from "./HookupView";
