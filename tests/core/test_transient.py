@@ -8,6 +8,7 @@ import pytest
 from tests.core.crowded import crowded
 from tests.plans import device, plan, rail, regulator
 from tests.reference.test_runs import BULK, PLUG, scenario
+from yardmeter import demo
 from yardmeter.core.elements.capacitor import ceramic_c, ceramic_v
 from yardmeter.core.elements.coil import core_flux
 from yardmeter.core.elements.pack import rest_fall_v
@@ -15,6 +16,7 @@ from yardmeter.core.fixes.helps import helps_for
 from yardmeter.core.network import Situation, branch_table, build_network
 from yardmeter.core.network.in_time import lag_s, moving
 from yardmeter.core.physics.filters import core_bend_a, inductor_left_h
+from yardmeter.core.physics.pack import PackState, charge_left_frac
 from yardmeter.core.plan import Plan
 from yardmeter.core.runs import Run, find_scenario, run_scenario
 from yardmeter.core.runs.chance import chances
@@ -102,7 +104,7 @@ def test_a_plug_keeps_each_rows_own_pack() -> None:
     factors = np.array([0.5, 1.0, 2.0])
     table = timetable(made, own, [Situation(beginning(made, own))] * 3, Spread({}, {}, factors))
     trace = march(table.moving.circuit, table.acts, own.duration_s, table.start)
-    wires = float(table.moving.circuit.series.ohm[0].sum()) - 0.14 * 0.5
+    wires = float(table.moving.circuit.series.ohm[0, : len(table.moving.table.conductors)].sum())
     assert trace.most_v[:, 0] == pytest.approx(16.8 / (1.0 + wires + 0.14 * factors), rel=2e-3)
     first = np.array(trace.times_s) < 0.9e-3
     load = np.array(trace.load_a)[first, 0]
@@ -351,13 +353,17 @@ def test_a_stretch_is_as_long_as_its_steps() -> None:
     assert lasting(times, np.zeros(4, bool)) == 0.0
 
 
-def test_charge_left_goes_by_the_mean_current() -> None:
-    """Two amps of a pack of 3 Ah: 72 minutes of four fifths, less what went."""
+@pytest.mark.parametrize("state", ["full", "nominal", "low"])
+def test_charge_left_is_what_is_there_at_the_mean_current(state: PackState) -> None:
+    """Two amps of 3 Ah: ninety minutes of a full pack, less the one that went; a fifth of that of a low one."""
     made = plan(devices=[device("lamp", "pack-rail", 2, max_v=20, nominal_v=12)])
-    found = report(run_scenario(made, scenario(lasts=60, begins="bench")))
+    found = report(run_scenario(made, scenario(lasts=60, begins="bench", pack_state=state)))
     assert found.charge_ah == pytest.approx(2 / 60, rel=0.01)
-    assert found.left_min == pytest.approx(72 - 1, rel=0.02)
-    assert report(run_scenario(plan(), scenario(lasts=1, begins="bench"))).left_min is None
+    share = charge_left_frac("lipo", made.pack.rest_v(state) / made.pack.series)
+    assert (share == 1) == (state == "full")
+    assert found.left_min == pytest.approx(90 * share - 1, rel=0.02)
+    idle = report(run_scenario(plan(), scenario(lasts=1, begins="bench")))
+    assert idle.left_min is None
 
 
 def test_every_act_and_every_switch_has_its_words() -> None:
@@ -392,3 +398,46 @@ def test_nothing_within_the_bands_means_nothing_resets() -> None:
     made = plan(devices=[device("lamp", "pack-rail", 0.5, max_v=20, nominal_v=12, min_v=8)])
     found = chances(made, scenario(PLUG, lasts=0.05), samples=8)
     assert (found.stuck, [one.chance_frac for one in found.devices]) == (0, [0.0])
+
+
+# --- contacts ---------------------------------------------------------------------------------------------------------
+
+USB_IN: dict[str, object] = {"act": "connect", "inlet": "usb", "at_s": 0.01}
+ORDERS: dict[str, list[dict[str, object]]] = {
+    "pack in at once": [{"act": "plug", "at_s": 0}],
+    "pack bounces in": [{"act": "plug", "at_s": 0.01, "bounces": 3}, {"act": "unplug", "at_s": 0.5}],
+    "USB, pack, USB out": [USB_IN, {"act": "plug", "at_s": 0.3}, {"act": "disconnect", "inlet": "usb", "at_s": 0.6}],
+    "USB, pack, pack out": [USB_IN, {"act": "plug", "at_s": 0.3}, {"act": "unplug", "at_s": 0.6}],
+    "USB, pack, USB": [USB_IN, {"act": "disconnect", "inlet": "usb", "at_s": 0.2}, {"act": "plug", "at_s": 0.3}, {"act": "unplug", "at_s": 0.5}, {**USB_IN, "at_s": 0.7}],
+    "USB in and out": [USB_IN, {"act": "disconnect", "inlet": "usb", "at_s": 0.4}],
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", [name.removesuffix(".json") for one in demo.DEMOS for name in one.files])
+@pytest.mark.parametrize("order", ORDERS)
+def test_no_everyday_order_of_contacts_is_stuck_or_lifts_a_rail_out_of_what_feeds_it(order: str, name: str) -> None:
+    """A rail rings to twice what feeds it at most, and what nothing feeds stays where its board's ground is: within a diode of it."""
+    made = demo.plan(name)
+    usb = next((one.id for one in made.inlets if one.kind == "usb"), "")
+    acts = [{**act, "inlet": usb} if "inlet" in act else act for act in ORDERS[order]]
+    if not usb and any("inlet" in act for act in acts):
+        pytest.skip("no USB port")
+    own = scenario(*acts, lasts=1.0)
+    run = run_scenario(made.model_copy(update={"scenarios": (own,)}), own)
+    assert run.stuck_s is None
+    for one in made.rails:
+        volts = run.rail_v(one.id)
+        assert -1.0 < volts.min() <= volts.max() < 2.2 * made.pack.rest_v("full"), one.name
+    if usb and all("inlet" not in act for act in acts):
+        assert abs(run.rail_v(made.inlet_of[usb].rail)).max() < 0.5
+
+
+@pytest.mark.parametrize(("element", "how"), [("sender", "open"), ("computer", "open"), ("buck-5v", "open"), ("buck-12v", "short")])  # fmt: skip
+def test_what_fails_while_it_carries_amps_leaves_its_rail_where_it_was(element: str, how: str) -> None:
+    made = demo.plan("marshlight-as-soldered")
+    own = scenario({"act": "fail", "element": element, "how": how, "at_s": 0.01}, lasts=0.1, begins="hover")
+    run = run_scenario(made, own)
+    assert run.stuck_s is None
+    before = run.rail_v("pack-rail")[run.times_s < 0.01].max()
+    for one in made.rails:
+        assert -0.3 < run.rail_v(one.id).min() <= run.rail_v(one.id).max() < before + 2.0, one.name

@@ -39,6 +39,10 @@ FILAMENT_S = 0.15
 SOFT_S = {"linear": 0.2e-3, "buck": 2e-3, "boost": 2e-3, "buckboost": 2e-3}
 """Soft start where the plan says nothing [s]; typical of data sheets, from memory."""
 STYLES = {"constant": HOLD, "fold back": FOLD, "hiccup": HICCUP, "latch": LATCH}
+BYPASS_F, BYPASS_OHM = 100e-9, 0.5
+"""A ceramic at a rail that nothing else is at, with the copper to it; common practice, no source."""
+LEAK_OHM = 1e6
+"""What empties it again: flux, dividers, inputs; common practice, no source."""
 BLANK_S = 1e-3
 """How long a regulator stands at its limit before it hiccups or latches; typical of data sheets, from memory."""
 TRIP_S = 5e-3
@@ -90,7 +94,7 @@ class _Branch:
 def moving(network: Network) -> Moving:
     """The circuit in time of a network's situations, a row each; nothing is plugged that its condition has not."""
     table, plan = network.table, network.plan
-    branches = [*_conductors(table), _pack(table), *_capacitors(plan, table)]
+    branches = [*_conductors(table), _pack(table), *_capacitors(plan, table), *_bypasses(plan, table)]
     core = _core(branches)  # first: it adds the coils to their branches
     rows = len(network.situations)
 
@@ -161,6 +165,19 @@ def _capacitors(plan: Plan, table: BranchTable) -> list[_Branch]:
             continue
         found += _filter(plan, table, one.filter)
     return found
+
+
+def _bypasses(plan: Plan, table: BranchTable) -> list[_Branch]:
+    """The small ceramic that every board has at a rail, where the plan knows of no capacitor there: nothing hangs in the air when
+    what feeds it lets go, and a coil's current finds somewhere to go."""
+    known = {frozenset((one.a, one.b)) for one in table.capacitors}
+    ends = {
+        rail.id: (table.node[rail_node(rail.id)], table.node[ground_node(plan.ground_of(rail.id))])
+        for rail in plan.rails
+    }
+    bare = {name: pair for name, pair in ends.items() if frozenset(pair) not in known and pair[0] != pair[1]}
+    ceramics = [_Branch(Key("bypass", name), a, b, BYPASS_OHM, 0.0, 1 / BYPASS_F) for name, (a, b) in bare.items()]
+    return ceramics + [_Branch(Key("bypass", name, 1), a, b, LEAK_OHM, 0.0) for name, (a, b) in bare.items()]
 
 
 def _filter(plan: Plan, table: BranchTable, one: CapacitorFilter | LcFilter) -> list[_Branch]:

@@ -9,7 +9,7 @@ from yardmeter.core.plan import Link, Strap
 NodeKind = Literal["pack+", "lead", "rail", "ground", "pin", "input"]
 Role = Literal[
     "lead", "limiter", "feed", "return", "link", "supply", "body diode", "inlet", "device", "lamp", "pack",
-    "input", "output", "entry", "filter", "slope", "forward", "back", "taken", "given",
+    "input", "output", "entry", "filter", "bypass", "slope", "forward", "back", "taken", "given",
 ]  # fmt: skip
 """The last rows are of the small-signal network alone: capacitors by where they stand, slopes of loads and of regulators'
 inputs, and the four parts of a regulator."""

@@ -11,9 +11,9 @@ import numpy as np
 from yardmeter.core.answers.model import Answer
 from yardmeter.core.elements.inline import is_lit
 from yardmeter.core.network.keys import Role
+from yardmeter.core.physics.pack import charge_left_frac
 from yardmeter.core.plan import Device, Diode, Plan, Regulator, Supply
 from yardmeter.core.runs.run import STATES, Run
-from yardmeter.core.runs.shipped import USED_FRAC
 from yardmeter.core.solver.circuit import Bools, Floats
 from yardmeter.core.solver.transient.trace import Happening
 
@@ -135,9 +135,13 @@ class Report(Answer):
     inrush_at_s: float
     charge_ah: float
     left_min: float | None
-    """Minutes the rest of its usable charge lasts at the mean current; None where nothing was drawn."""
+    """Minutes the charge that is there at the end lasts at the mean current; None where no more was drawn than leaks."""
     limiter: LimiterState | None
     """What a lamp or electronic limiter in the pack's lead does in the end."""
+
+
+DRAWN_A = 1e-3
+"""A mean current below this empties no pack that anybody waits for [A]; as in a condition's minutes."""
 
 
 def report(run: Run) -> Report:
@@ -146,7 +150,8 @@ def report(run: Run) -> Report:
     peak = int(run.pack_a.argmax()) if run.times_s.size else 0
     used_c = float(run.charge_c[-1]) if run.times_s.size else 0.0
     mean_a = used_c / run.scenario.duration_s
-    usable_c = USED_FRAC * plan.pack.capacity_ah * 3600
+    cell_v = run.rest_v(-1) / plan.pack.series if run.times_s.size else 0.0
+    left_c = charge_left_frac(plan.pack.chemistry, cell_v) * plan.pack.capacity_ah * 3600
     return Report(
         scenario=run.scenario.id,
         duration_s=run.scenario.duration_s,
@@ -163,7 +168,7 @@ def report(run: Run) -> Report:
         inrush_a=float(run.pack_a[peak]) if run.times_s.size else 0.0,
         inrush_at_s=float(run.times_s[peak]) if run.times_s.size else 0.0,
         charge_ah=used_c / 3600,
-        left_min=max(usable_c - used_c, 0.0) / mean_a / 60 if mean_a > 1e-6 else None,
+        left_min=left_c / mean_a / 60 if mean_a > DRAWN_A else None,
         limiter=_limiter(run, plan),
     )
 
