@@ -17,6 +17,9 @@ MOST_IN_ROUND = 6
 """A round may be so many of an element's own events: two loops that fall into step, three of one to two of the other."""
 EQUAL_FRAC = 0.05
 """How equal they have to be."""
+FILLS_FRAC, SETTLES_FRAC = 1e-4, 0.01
+"""What capacitors may be lifted by from round to round, and still in all, of the most any of them holds: where they gain more,
+it is no loop but a slow way up, or down."""
 RAMP_FRAC = 0.01
 """What is ramped, or starts softly, is looked at again after so much of its way: what follows it lags no further behind."""
 AGAIN = (Happening.RESET, Happening.HICCUPS, Happening.STOPS)
@@ -61,8 +64,9 @@ class Skip:
 class Loops:
     """Remembers when each element last reset, and what of the slow things changed from round to round."""
 
-    def __init__(self, machines: Machines, kinds: Slow) -> None:
-        self.machines, self.kinds = machines, kinds
+    def __init__(self, machines: Machines, kinds: Slow, elastance: Floats) -> None:
+        """`elastance` of the series branches (ns,), 0 of those that are no capacitors [1/F]."""
+        self.machines, self.kinds, self.elastance = machines, kinds, elastance
         self._rounds: dict[tuple[int, Happening, int], list[_Round]] = {}
         self._read = 0
 
@@ -98,6 +102,8 @@ class Loops:
 
     def _skip(self, row: int, seen: list[_Round], count: int, due_s: Floats) -> Skip | None:
         now, before = seen[-1], seen[-1 - count]
+        if self._fills(seen[-1 - 2 * count], before, now):
+            return None
         period_s = now.at_s - before.at_s
         foreign = min(float(due_s[row]), self._deadline(row, now.at_s + 1.5 * period_s))
         rounds = min(int((foreign - now.at_s) / period_s) - 1, int(self._still_s(row, now.at_s) / period_s))
@@ -116,6 +122,16 @@ class Loops:
             return None
         slow = aim + (now.slow - aim) * left**rounds
         return Skip(row, period_s, rounds, slow, now.charge_c + rounds * (now.charge_c - before.charge_c))
+
+    def _fills(self, first: _Round, before: _Round, now: _Round) -> bool:
+        """Whether capacitors are still on their way from round to round: by more than a little, and with more than a little to go
+        where each round moves them by the same part of the one before."""
+        held, then, earlier = (self.elastance * one.charge_c for one in (now, before, first))
+        most_v = max(float(np.abs(held).max(initial=0.0)), 1.0)
+        step, last = np.abs(held - then), np.abs(then - earlier)
+        shrinks = np.minimum(step / np.maximum(last, 1e-15), 1 - 1e-9)
+        to_go = step * shrinks / (1 - shrinks)
+        return bool(((step > FILLS_FRAC * most_v) & (to_go > SETTLES_FRAC * most_v)).any())
 
     def _still_s(self, row: int, at_s: float) -> float:
         """How long nothing that is ramped from outside, or still starts softly, moves by more than `RAMP_FRAC` of its way."""

@@ -78,7 +78,7 @@ class Marching:
         self.done: Bools = np.zeros(rows, bool)
         self.trace = Trace(lost_j=np.zeros(rows), stuck_s=np.full(rows, np.inf))
         self.net = packed(circuit)
-        self.loops = Loops(self.machines, self._slow_kinds())
+        self.loops = Loops(self.machines, self._slow_kinds(), circuit.series.elastance[0])
         self.bench = new_bench(self.net)
         self.signals = np.full((rows, self.bench.after.size), UNARMED)
         self.record = self._record(TURNS if keep else 0)
