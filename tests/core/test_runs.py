@@ -11,7 +11,7 @@ from tests.plans import STILL, device, plan, rail, regulator
 from tests.reference.test_runs import BULK, PLUG, scenario
 from yardmeter import demo
 from yardmeter.core.checks import run_rules
-from yardmeter.core.checks.running import RunCase, condition_like
+from yardmeter.core.checks.running import RunCase, condition_like, spike_weight
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import EditError, PlanError, UnknownElementError
 from yardmeter.core.fixes.helps import helps_for, hold_up
@@ -423,7 +423,7 @@ def test_resets_and_loops_are_judged_by_what_they_take_down() -> None:
     assert judged(made, calm) == []
 
 
-@pytest.mark.parametrize(("most", "weight"), [(28.0, None), (22.0, "caution"), (18.0, "fault")])
+@pytest.mark.parametrize(("most", "weight"), [(28.0, None), (22.0, "caution"), (18.0, "danger")])
 def test_a_spike_is_told_where_the_packs_own_volts_are_fine(most: float, weight: str | None) -> None:
     made = plan(devices=[radio(max_v=most, boot_s=0.5)], filters=[{**BULK, "farad": 47e-6}])
     found = [one for one in judged(made, find_scenario(made, "plug-in")) if one.code == "run.spike"]
@@ -449,7 +449,7 @@ def test_a_regulator_that_gets_too_much_at_its_input_is_told_of_too() -> None:
     [top] = [one.most_in_v for one in report(run_scenario(made(99.0), plug)).supplies]
     assert top is not None
     assert top > 1.2 * 16.8
-    for limit_v, weight in ((1.01 * top, None), (0.999 * top, "caution"), (17.5, "fault")):
+    for limit_v, weight in ((1.01 * top, None), (0.999 * top, "note"), (0.85 * top, "caution"), (18.5, "fault")):
         found = [one for one in judged(made(limit_v), plug) if one.code == "run.input"]
         assert [one.severity for one in found] == ([weight] if weight else []), limit_v
         said = [
@@ -463,6 +463,19 @@ def test_a_regulator_that_gets_too_much_at_its_input_is_told_of_too() -> None:
     assert not [
         one for one in judged(made(16.0), find_scenario(made(16.0), "cold-start")) if one.code == "run.input"
     ], "a condition tells what stays"
+
+
+@pytest.mark.parametrize(
+    ("most_v", "lasted_s", "weight"),
+    [
+        (5.8, 2e-6, "note"), (6.05, 9.9e-6, "note"), (6.06, 2e-6, "caution"), (13.5, 9.9e-6, "caution"),
+        (5.8, 10e-6, "fault"), (8.25, 60e-6, "fault"), (8.3, 60e-6, "danger"), (13.5, 60e-6, "danger"),
+    ],
+)  # fmt: skip
+def test_three_hundred_millivolts_for_two_microseconds_are_not_eight_volts_for_sixty(
+    most_v: float, lasted_s: float, weight: str
+) -> None:
+    assert spike_weight(most_v, 5.5, lasted_s) == weight
 
 
 def test_a_clamp_is_told_by_its_energy() -> None:

@@ -13,6 +13,8 @@ from yardmeter.core.verdict import Comparison, Facts, Severity, Verdict, always,
 
 BRIEF_S = 10e-6
 """A spike over a maximum that is shorter weighs less; our choice."""
+STOOD_FRAC, DEADLY_FRAC = 0.1, 0.5
+"""Silicon stands a tenth more than the print for microseconds, and not half as much again for longer; common practice, no source."""
 STANDS_S = 0.5
 """Over its maximum for longer than this is no spike: a condition tells it; our choice."""
 SOURCED_FRAC = 0.3
@@ -120,6 +122,14 @@ def reboots(case: RunCase) -> Iterator[Verdict]:
             yield _told(case, {s.id: _heavy(device) for _, s, *_ in found}, (device.id,), compared, _facts(found))
 
 
+def spike_weight(most_v: float, max_v: float, lasted_s: float) -> Severity:
+    """What a spike does to what takes `max_v` [V]: whether it dies goes by how far over it is, and for how long [s]."""
+    over = most_v / max_v - 1 if max_v > 0 else float("inf")
+    if lasted_s < BRIEF_S:
+        return "note" if over <= STOOD_FRAC else "caution"
+    return "danger" if over > DEADLY_FRAC else "fault"
+
+
 @rule("run.spike", InScenario, sense="at most", sees="runs")
 def spikes(case: RunCase) -> Iterator[Verdict]:
     """A device whose pins go over its maximum for a moment: the plug's ringing, braking, a load that is gone."""
@@ -130,7 +140,7 @@ def spikes(case: RunCase) -> Iterator[Verdict]:
             if one is device and 0 < life.over_s < STANDS_S
         ]
         if found:
-            weights: dict[str, Severity] = {s.id: "fault" if lasted >= BRIEF_S else "caution" for _, s, _, lasted, _ in found}  # fmt: skip
+            weights = {s.id: spike_weight(-least, device.max_v, lasted) for least, s, _, lasted, _ in found}
             compared = Comparison(-min(one[0] for one in found), device.max_v, "V")
             yield _told(case, weights, (device.id,), compared, _facts(found))
 
@@ -147,7 +157,7 @@ def input_spikes(case: RunCase) -> Iterator[Verdict]:
             if life.id == supply.id and 0 < life.over_in_s < STANDS_S
         ]
         if found:
-            weights: dict[str, Severity] = {s.id: "fault" if lasted >= BRIEF_S else "caution" for _, s, _, lasted, _ in found}  # fmt: skip
+            weights = {s.id: spike_weight(-least, supply.input_max_v, lasted) for least, s, _, lasted, _ in found}
             compared = Comparison(-min(one[0] for one in found), supply.input_max_v, "V")
             yield _told(case, weights, (supply.id,), compared, _facts(found))
 
