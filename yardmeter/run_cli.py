@@ -13,6 +13,7 @@ from yardmeter.answered import answered
 from yardmeter.core.errors import YardError
 from yardmeter.core.plan import Plan, Regulator, Scenario
 from yardmeter.core.runs import Run, find_scenario, read_recording, run_scenario, scenarios_of
+from yardmeter.core.runs.recorded import decoded
 from yardmeter.core.runs.run import STATES
 from yardmeter.words.run import act_words, event_words
 
@@ -46,7 +47,7 @@ def _said(plan: Plan, scenario: str | None, as_csv: bool, only_list: bool, recor
 
 def _recorded(plan: Plan, file: Path) -> Scenario:
     try:
-        return read_recording(plan, file.read_text(encoding="utf-8", errors="replace"), file.stem)
+        return read_recording(plan, decoded(file.read_bytes()), file.stem)
     except OSError as error:
         raise YardError(
             f"The recording cannot be read ({error.strerror}).",

@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-import csv
-import re
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import replace
 from functools import partial
-from typing import Literal
 
 import numpy as np
 
@@ -16,19 +14,17 @@ from yardmeter.core.network.loads import throttle_amps
 from yardmeter.core.plan import Condition, Device, Plan, Scenario
 from yardmeter.core.plan.ids import fresh_id
 from yardmeter.core.plan.scenarios import LONGEST_S, ScenarioAct, StepOfCurrent, Throttle
+from yardmeter.core.runs.recorded import AMPERES, Column, Quantity, Table, read_table
 from yardmeter.core.runs.shipped import scenarios_of
 from yardmeter.core.solver.circuit import Floats, Ints
-from yardmeter.core.units import plain_number
 
-Quantity = Literal["throttle", "amps"]
 MOST_ACTS = 390
 """Points a recording is drawn with, over all motor groups: a scenario has room for 400 acts."""
 LEAST_FRAC = 0.005
 """What of its range a line may be off before a point is spent on it."""
 MOST_A = 10_000.0
-MOST_ROWS = 2_000_000
-UNITS = {"s": 1.0, "sec": 1.0, "ms": 1e-3, "us": 1e-6, "µs": 1e-6, "min": 60.0}
-AMPS = ("amps", "amp", "current", "amperage", "a")
+UNLIKELY, UNLIKELY_A = 3.0, 50.0
+"""Amps without a unit that are over so much of what the motors take at full throttle, and over so many, are asked about."""
 
 
 def read_recording(plan: Plan, text: str, name: str, use: Quantity | None = None) -> Scenario:
@@ -41,21 +37,24 @@ def read_recording(plan: Plan, text: str, name: str, use: Quantity | None = None
     motors = [one for one in plan.devices if one.throttle]
     if not motors:
         raise YardError("This craft has no motors with a throttle curve: a recording has nothing to act on.", where="plan", remedy="Give a motor group its amps over throttle first.")  # fmt: skip
-    times, columns = _read(text)
-    quantity = use or ("amps" if "amps" in columns else "throttle")
-    if quantity not in columns:
-        raise YardError(f"The recording has no column of {quantity}.", where="heading", remedy=f"It has time and {' and '.join(columns)}.")  # fmt: skip
+    table = read_table(text)
+    quantity = use or ("amps" if "amps" in table.columns else "throttle")
+    if quantity not in table.columns:
+        raise YardError(f"The recording has no column of {quantity}.", where="heading", remedy=f"It has time and {' and '.join(table.columns)}.")  # fmt: skip
     begins = _begins(plan)
-    values = columns[quantity]
+    times, values = _rising(table, quantity)
+    name = " ".join(name.split())[:80]
     if quantity == "throttle":
+        values = _as_frac(values)
         keep = _kept(times, values, MOST_ACTS)
         acts = tuple(_ramps(times[keep], values[keep], _throttle))
     else:
+        values = _as_amps(plan, motors, replace(table.columns["amps"], values=values))
         keep = _kept(times, values, MOST_ACTS // len(motors))
         acts = tuple(_of_amps(plan, motors, begins, times[keep], values[keep]))
     scenario_id = fresh_id(plan, name or "recording", {one.id for one in scenarios_of(plan)})
     return Scenario(
-        id=scenario_id, name=(name or "Recording")[:80], begins=begins.id, duration_s=float(times[-1]), pack_state="full",
+        id=scenario_id, name=name or "Recording", begins=begins.id, duration_s=float(times[-1]), pack_state="full", air="moving",
         acts=acts, note=f"From a recording of {times.size} rows, by its {quantity}.",
     )  # fmt: skip
 
@@ -68,62 +67,37 @@ def _begins(plan: Plan) -> Condition:
     return min(found, key=lambda one: one.throttle_frac)
 
 
-def _read(text: str) -> tuple[Floats, dict[Quantity, Floats]]:
-    """Time from nothing on, rising, and the columns that are there."""
-    lines = [one for one in text.lstrip("\ufeff").splitlines() if one.strip() and not one.lstrip().startswith("#")]
-    if len(lines) < 3:
-        raise YardError("A recording needs a heading and two rows at least.", where="file")
-    if len(lines) > MOST_ROWS:
-        raise YardError(f"The recording has {len(lines)} rows; {MOST_ROWS} are the most.", where="file", remedy="Thin it out, or cut a flight out of it.")  # fmt: skip
-    mark = max(",;\t", key=lines[0].count)
-    heading = [one.strip().lower() for one in next(csv.reader(lines[:1], delimiter=mark))]
-    time_at, unit_s = _time_column(heading)
-    wanted: dict[Quantity, int] = {}
-    for k, word in enumerate(heading):
-        first = re.split(r"[\s_(\[]", word)[0]
-        if first == "throttle":
-            wanted.setdefault("throttle", k)
-        elif first in AMPS:
-            wanted.setdefault("amps", k)
-    if not wanted:
-        raise YardError("The recording has neither throttle nor amps.", where="heading", remedy=f"Call a column throttle or amps; it has {', '.join(heading)}.")  # fmt: skip
-    rows = []
-    for number, row in enumerate(csv.reader(lines[1:], delimiter=mark), 2):
-        picked = [row[k].strip() if k < len(row) else "" for k in (time_at, *wanted.values())]
-        if not all(picked) or "nan" in (one.lower() for one in picked):
-            continue  # loggers leave out what did not change, or say that they do not know: such a row says nothing of it
-        try:
-            rows.append([plain_number(one) for one in picked])
-        except ValueError:
-            raise YardError(f"“{', '.join(picked)}” is no number.", where=f"row {number}", remedy="Numbers with a point, one for each column.") from None  # fmt: skip
-    return _checked(np.array(rows), unit_s, tuple(wanted))
-
-
-def _time_column(heading: list[str]) -> tuple[int, float]:
-    for k, word in enumerate(heading):
-        parts = [one for one in re.split(r"[\s_()\[\]]+", word) if one]
-        if parts and parts[0] in ("time", "t"):
-            return k, next((UNITS[one] for one in parts[1:] if one in UNITS), 1.0)
-    raise YardError("The recording has no column of time.", where="heading", remedy="Call it time_s, time_ms or time_us.")  # fmt: skip
-
-
-def _checked(rows: Floats, unit_s: float, names: tuple[Quantity, ...]) -> tuple[Floats, dict[Quantity, Floats]]:
-    if rows.ndim < 2 or rows.shape[0] < 2 or not np.isfinite(rows).all():
+def _rising(table: Table, name: Quantity) -> tuple[Floats, Floats]:
+    """Time from nothing on, rising, and a column where it has numbers."""
+    values = table.columns[name].values
+    known = np.isfinite(values)
+    times, values, lines = table.times_s[known], values[known], table.lines[known]
+    if times.size < 2:
         raise YardError("The recording has fewer than two rows with numbers in them.", where="file")
-    times = (rows[:, 0] - rows[0, 0]) * unit_s
+    times = times - times[0]
     back = np.flatnonzero(np.diff(times) < 0)
     if back.size:
-        raise YardError(f"Time runs backwards after row {back[0] + 2}.", where=f"row {back[0] + 3}", remedy="One flight in one file: cut it there.")  # fmt: skip
+        at = int(back[0])
+        raise YardError(f"Time runs backwards after row {lines[at]}.", where=f"row {lines[at + 1]}", remedy="One flight in one file: cut it there.")  # fmt: skip
     fresh = np.concatenate([[True], np.diff(times) > 0])
-    times, rows = times[fresh], rows[fresh]
+    times, values = times[fresh], values[fresh]
     if times.size < 2 or times[-1] > LONGEST_S:
         raise YardError(f"The recording lasts {times[-1]:g} s; more than nothing and at most a day can be run.", where="time", remedy="Say in its heading what time is in: time_s, time_ms or time_us.")  # fmt: skip
-    columns = dict(zip(names, rows[:, 1:].T, strict=True))
-    if "amps" in columns and float(columns["amps"].max()) > MOST_A:
-        raise YardError(f"Amps go up to {columns['amps'].max():g}; {MOST_A:g} are the most.", where="amps", remedy="Give them in amperes, not milliamperes or counts.")  # fmt: skip
-    if "throttle" in columns:
-        columns["throttle"] = _as_frac(columns["throttle"])
-    return times, columns
+    return times, values
+
+
+def _as_amps(plan: Plan, motors: Sequence[Device], column: Column) -> Floats:
+    """Amperes; milliamperes where the heading says so. A column that says nothing is doubted where no craft like this draws so much."""
+    if column.unit:
+        amps = column.values * AMPERES[column.unit]
+    else:
+        amps, full_a = column.values, sum(throttle_amps(one, 1.0) for one in motors)
+        most = float(np.nanmax(amps, initial=0.0))
+        if most > max(UNLIKELY * full_a, UNLIKELY_A):
+            raise YardError(f"Amps go up to {most:g}, and the motors of {plan.name} take {full_a:g} A at full throttle.", where="heading", remedy="Say in the heading what they are in: amps_ma where they are milliamperes, amps_a where they are right.")  # fmt: skip
+    if float(np.nanmax(amps, initial=0.0)) > MOST_A:
+        raise YardError(f"Amps go up to {np.nanmax(amps):g}; {MOST_A:g} are the most.", where="amps", remedy="Give them in amperes, not milliamperes or counts.")  # fmt: skip
+    return amps
 
 
 def _as_frac(throttle: Floats) -> Floats:

@@ -99,7 +99,7 @@ export const CHOICES = {
   "WayOfChecking.school": ["eyes", "meter", "meter and limiter"] as const satisfies Of<Schemas["WayOfChecking"]["school"]>,
   "Wire.colour": ["red", "black", "yellow", "white", "green", "blue", "orange", "brown", "grey", "violet"] as const satisfies Of<Schemas["Wire"]["colour"]>,
   "Wire.lay": ["beside", "twisted", "apart"] as const satisfies Of<Schemas["Wire"]["lay"]>,
-  "WireMost.role": ["lead", "limiter", "feed", "return", "link", "supply", "body diode", "inlet", "device", "lamp", "pack", "input", "output", "entry", "filter", "slope", "forward", "back", "taken", "given"] as const satisfies Of<Schemas["WireMost"]["role"]>,
+  "WireMost.role": ["lead", "limiter", "feed", "return", "link", "supply", "body diode", "inlet", "device", "lamp", "pack", "input", "output", "entry", "filter", "bypass", "slope", "forward", "back", "taken", "given"] as const satisfies Of<Schemas["WireMost"]["role"]>,
   "WorkingQuery.quantity": ["volts", "asked", "usable", "spare", "headroom", "temperature", "loss", "pin", "drop", "pack", "share", "ground", "shift", "noise"] as const satisfies Of<Schemas["WorkingQuery"]["quantity"]>,
 } as const;
 

@@ -7743,7 +7743,7 @@ export interface components {
              * Role
              * @enum {string}
              */
-            role: "lead" | "limiter" | "feed" | "return" | "link" | "supply" | "body diode" | "inlet" | "device" | "lamp" | "pack" | "input" | "output" | "entry" | "filter" | "slope" | "forward" | "back" | "taken" | "given";
+            role: "lead" | "limiter" | "feed" | "return" | "link" | "supply" | "body diode" | "inlet" | "device" | "lamp" | "pack" | "input" | "output" | "entry" | "filter" | "bypass" | "slope" | "forward" | "back" | "taken" | "given";
         };
         /** WirePart */
         WirePart: {
