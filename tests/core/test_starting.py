@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import pytest
 
 from yardmeter import demo
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.edits.homes import place_at_home
+from yardmeter.core.edits.placing import place_part
 from yardmeter.core.edits.starting import Topology, start_plan
 from yardmeter.core.errors import EditError, PlanError
 from yardmeter.core.graph import graph_of
 from yardmeter.core.parts import load_part
 from yardmeter.core.plan import Plan
+from yardmeter.core.plan.operations import Move
 from yardmeter.review import analyse, review
 from yardmeter.review.joining import motor_signals
 from yardmeter.review.noise_review import review_noise
@@ -248,3 +252,22 @@ def test_a_glance_has_the_heaviest_mark_of_each_condition_and_the_first_thing_to
     quiet = glance(lamp, review_noise(lamp.solved.solved))
     assert {m.severity for m in quiet.marks} == {None}
     assert quiet.next is None
+
+
+def test_the_craft_of_the_guide_says_what_the_guide_says() -> None:
+    guide = " ".join((Path(__file__).parents[2] / "docs" / "guide.md").read_text().split())
+    parts = ["motors-medium", "cam-micro", "vtx-1w", "rx-longrange", "gnss-compass", "computer-small"]
+    boards = ["esc-four", "fc-9v-3a"]
+    made = start("stack", "pack-6s-1300", boards, *parts)
+    for key in (*boards, *parts):
+        assert f"*{SHELF[key].name}*" in guide
+    told = [one.title for one in analyse(made).findings if one.severity != "note"]
+    for title in ("USB 5 V rail: 1.01 A asked, 500 mA usable", "5 V rail: only 23.9 mA spare of 1.75 A"):
+        assert title in told
+        assert f"**{title}.**" in guide
+    with_bec = apply_edits(made, place_part(made, SHELF["bec-5v-2a"]))
+    computer = next(d.id for d in made.devices if d.name.startswith("Companion"))
+    bec = next(r.id for r in with_bec.rails if r.id not in made.rail_of)
+    left = {one.title for one in analyse(apply_edits(with_bec, [Move(device=computer, rail=bec)])).findings if one.severity != "note"}  # fmt: skip
+    assert left == {"USB 5 V rail: only 15.0 mA spare of 500 mA", "BEC 5 V 2 A sees 25.2 V of 26 V"}
+    assert "has 15 mA to spare, and the BEC sees 25.2 V of 26 V" in guide
