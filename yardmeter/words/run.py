@@ -46,7 +46,9 @@ def act_words(plan: Plan, act: ScenarioAct) -> str:
             if ohm is None:
                 ohm = own.ohm if own and own.kind == "spark" else 0.0
             through = f" through {format_si(ohm, 'Ω')}" if ohm else ""
-            return f"pack in{through}" + (f", bounces {act.bounces} times" if act.bounces else "")
+            return f"pack in{through}" + (
+                f", bounces {'once' if act.bounces == 1 else f'{act.bounces} times'}" if act.bounces else ""
+            )
         case "unplug":
             return "pack out"
         case "connect":

@@ -125,7 +125,7 @@ def picture_lost(plan: Plan, v: Verdict, f: PictureLost) -> Told:
 def unverified(plan: Plan, v: Verdict, f: Unverified) -> Told:
     revision = f" {f.revision}" if f.revision else ""
     return Told(
-        title=f"The pin-out of {plan.title(v.elements[0])}{revision} is unverified: {v.compared.observed:.0f} wires rely on it",
+        title=f"The pin-out of {plan.title(v.elements[0])}{revision} is unverified: {v.compared.observed:.0f} {plural(round(v.compared.observed), 'wire relies', 'wires rely')} on it",
         cause="Revisions of one board carry different pins in the same place; a swapped pair is found too late.",
         remedy="Compare with the print or a meter, then say in the board's ticket what it is trusted by.",
         labels=("wires that rely on it", "verified"),

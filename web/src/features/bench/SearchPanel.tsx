@@ -1,5 +1,6 @@
 /** After a step that failed: what it may be, what to do next, and, when it is found, what to mend and what to do again. */
 import { Alert, Button, Checkbox, Input, Spin, type InputRef } from "antd";
+import { counted } from "@/shared/ui/format";
 import { useRef, useState } from "react";
 import { Mark } from "@/shared/ui/marks";
 import { percent, seconds } from "./figures";
@@ -145,7 +146,7 @@ function Named({ found, busy, mend }: { found: NonNullable<SearchView["found"]>;
       <div className="bench-answer">
         <Input aria-label="what was done" placeholder="what was done (optional)" value={note} onChange={(event) => setNote(event.target.value)} />
         <Button size="large" type="primary" disabled={busy} onClick={() => void mend(found.fault, note)}>
-          Mended: do {found.again} steps again
+          Mended: do {counted(found.again, "step")} again
         </Button>
       </div>
     </div>

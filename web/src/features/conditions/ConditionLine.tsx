@@ -3,7 +3,7 @@ import { useEffect, useRef } from "react";
 import { conditionMark } from "@/shared/plan/marks";
 import { useFindings } from "@/shared/plan/useNoise";
 import { WORST, usePlanActions, usePlanState, useSelection } from "@/shared/plan/usePlan";
-import { amps, volts } from "@/shared/ui/format";
+import { amps, counted, volts } from "@/shared/ui/format";
 import { glyph, word } from "@/shared/ui/marks";
 import "./conditions.css";
 
@@ -45,7 +45,7 @@ export function ConditionLine() {
           {glyph(all)}
         </span>
         <span className="station-name">Worst of all</span>
-        <span className="station-facts">over {heads.length} conditions</span>
+        <span className="station-facts">over {counted(heads.length, "condition")}</span>
       </button>
       <div className="line-run" ref={line}>
         {heads.map((head, index) => {

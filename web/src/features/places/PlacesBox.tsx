@@ -7,7 +7,7 @@ import { WEIGHT_WORDS, WEIGHTS } from "@/shared/api/constants";
 import type { components } from "@/shared/api/schema";
 import { elementName } from "@/shared/plan/elements";
 import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
-import { amps, celsius, volts } from "@/shared/ui/format";
+import { amps, celsius, counted, volts } from "@/shared/ui/format";
 import "./places.css";
 
 type Weights = Required<components["schemas"]["Weights"]>;
@@ -79,7 +79,7 @@ export function PlacesBox({ device, close }: Props) {
               <td>{celsius(place.still_temp_c)}</td>
               <td>{volts(place.drop_v)}</td>
               <td>{place.noise_words}</td>
-              <td>{place.added_g > 0 ? `${place.added_g.toFixed(1)} g, ${place.added_wires} wires` : "nothing"}</td>
+              <td>{place.added_g > 0 ? `${place.added_g.toFixed(1)} g, ${counted(place.added_wires, "wire")}` : "nothing"}</td>
               <td>{place.short_words}</td>
               <td>
                 {!place.current && (

@@ -5,7 +5,7 @@ import { Alert, Button, Input, Segmented, Select, Spin } from "antd";
 import { useDeferredValue, useRef, useState } from "react";
 import { ApiError, call, client } from "@/shared/api/client";
 import { usePlanActions, usePlanState, useSelection } from "@/shared/plan/usePlan";
-import { railTitle } from "@/shared/ui/format";
+import { counted, railTitle } from "@/shared/ui/format";
 import { facts, type Part } from "./facts";
 import { PartEditor } from "./PartEditor";
 import "./shelf.css";
@@ -65,7 +65,7 @@ export function ShelfView() {
         setSaid({ kind: "success", title: `${part.part.name} read from ${picked.name}.`, lines: [] });
       } else {
         const { count } = await call(client.POST("/api/shelf/csv", { body: { text } }));
-        setSaid({ kind: "success", title: `${count} parts read from ${picked.name}.`, lines: [] });
+        setSaid({ kind: "success", title: `${counted(count, "part")} read from ${picked.name}.`, lines: [] });
       }
       // A search that was asked before the part was there is asked again, also where it is still on its way.
       void queries.cancelQueries({ queryKey: ["shelf"] }).then(() => queries.invalidateQueries({ queryKey: ["shelf"] }));

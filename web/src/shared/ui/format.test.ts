@@ -1,5 +1,5 @@
 import { expect, it } from "vitest";
-import { drawText, railTitle, si } from "./format";
+import { counted, drawText, railTitle, si } from "./format";
 
 it("writes like the core's formatter", () => {
   expect([
@@ -26,4 +26,8 @@ it("writes a draw as it would be typed", () => {
 
 it("does not say rail twice", () => {
   expect([railTitle("5 V"), railTitle("Pack rail")]).toEqual(["5 V rail", "Pack rail"]);
+});
+
+it("counts one thing as one", () => {
+  expect([counted(0, "wire"), counted(1, "wire"), counted(2, "wire")]).toEqual(["0 wires", "1 wire", "2 wires"]);
 });

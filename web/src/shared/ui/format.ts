@@ -30,6 +30,11 @@ export function seconds(value: number): string {
   return value >= 120 ? `${Math.round(value / 60)} min` : `${Math.round(value)} s`;
 }
 
+/** “1 wire”, “2 wires”. */
+export function counted(count: number, one: string): string {
+  return `${count} ${one}${count === 1 ? "" : "s"}`;
+}
+
 export function railTitle(name: string): string {
   return /rail$/i.test(name) ? name : `${name} rail`;
 }
