@@ -23,7 +23,7 @@ from yardmeter.core.fitness import fitness
 from yardmeter.core.graph import graph_of
 from yardmeter.core.network import Situation, branch_table
 from yardmeter.core.network.keys import supply_key
-from yardmeter.core.plan import Plan, Scenario, Wire
+from yardmeter.core.plan import Plan, Scenario, Wire, load_plan
 from yardmeter.core.plan.operations import ChooseWay, Remove, SetValue
 from yardmeter.core.runs import run_scenario, timetable
 from yardmeter.core.runs.report import report
@@ -471,3 +471,26 @@ def test_what_a_supply_does_and_its_heat_weigh_once_for_rails_tickets_and_rules(
     made = behind(1.0)
     made = made.model_copy(update={"policy": made.policy.model_copy(update={"hot_margin_k": 15.0})})
     assert supply_weight(made, made.supply_of["b"], mode, out_v, temp_c) == weighs
+
+
+@pytest.mark.parametrize(("amps", "lives"), [(1.7, {"ok"}), (1.94, {"ok"}), (1.96, {"reset"})])
+def test_a_boost_that_a_full_pack_passes_through_boosts_further_down_as_its_conditions_say(
+    amps: float, lives: set[str]
+) -> None:
+    """3S through a 12 V boost of 1.5 A, which gives up at 1.95: from the full pack that flows through it, the sweep came to a point
+    where it has given up, though it carries what a condition at the same cell volts says it does."""
+    full = {"id": "fresh", "name": "Fresh", "pack_state": "full", "throttle_frac": 1.0}
+    made = plan(
+        rails=[rail("r", 12)],
+        supplies=[regulator("b", "boost", "pack-rail", "r", 12.0, rating_a=1.5, limit_style="hiccup", efficiency=[{"amps": 1, "efficiency_frac": 0.9}], start_v=5, stop_v=4.5)],
+        devices=[device("tx", "r", amps * 12, unit="W", law="power", nominal_v=12, min_v=7, max_v=26, brownout_v=6.5)],
+        conditions=[full, {**full, "id": "low", "name": "Low", "pack_state": "low"}],
+    )  # fmt: skip
+    solved = solve_plan(
+        load_plan({**made.model_dump(mode="json"), "pack": {**made.pack.model_dump(mode="json"), "series": 3}})
+    )
+    (pattern,) = solved.windows.patterns
+    assert {span.verdict for span in pattern.lives["tx"] if span.cell_v < 4.1} | {
+        pattern.lives["tx"][-1].verdict
+    } == lives
+    assert solved.device("tx").states["low"].verdict in lives

@@ -338,6 +338,13 @@ def operate_limited(free: Operating, rows: Ints) -> Operating:
     return Operating(network, solve_dc(network.circuit, network.assembly, take_solution(free.solution, rows)))
 
 
+def operate_free(network: Network, rows: Ints) -> Operating:
+    """Rows of a network solved from nothing known, and without limits."""
+    situations = [replace(network.situations[row], limited=False) for row in rows.tolist()]
+    own = derive(network, rows, situations)
+    return Operating(own, solve_dc(own.circuit, own.assembly))
+
+
 def operate_after_dip(given: Operating, rows: Ints) -> Operating:
     """Rows of an operating point as they end after everything has fallen to nothing for a moment."""
     situations = [replace(given.network.situations[row], limited=True) for row in rows.tolist()]

@@ -9,7 +9,7 @@ import numpy as np
 
 from yardmeter.core.answers.conditions import Solved
 from yardmeter.core.answers.model import Answer
-from yardmeter.core.answers.operating import Operating, View
+from yardmeter.core.answers.operating import Operating, View, exceeds_limits, operate_free
 from yardmeter.core.answers.pins import VerdictSpan, is_off, verdict_spans
 from yardmeter.core.answers.sources import LIVE_V
 from yardmeter.core.answers.supplies import needed_input_v, wanted_headroom_v
@@ -20,7 +20,7 @@ from yardmeter.core.physics.pack import CELL_STATE_V
 from yardmeter.core.plan import Condition, Device, Plan, Regulator
 from yardmeter.core.solver.circuit import OFF, Bools, Floats, Ints, Solution
 from yardmeter.core.solver.dc import solve_dc_near
-from yardmeter.core.solver.rows import held_off, take_rows
+from yardmeter.core.solver.rows import held_off, put_rows, take_rows, take_solution
 
 SWEEP_POINTS = 13
 PLACES = 4
@@ -180,7 +180,19 @@ def _swept(solved: Solved, patterns: list[_Pattern], group: Ints, cells: Floats,
         hiccup=np.stack([s.hiccup[row] for s, row in known]),
         gives_up=np.stack([s.gives_up[row] for s, row in known]),
     )
-    return Operating(network, _solved_near(network, base, group, count))
+    near = _solved_near(network, base, group, count)
+    return Operating(network, _as_conditions_are(network, near, base.gives_up[group]))
+
+
+def _as_conditions_are(network: Network, swept: Solution, held: Bools) -> Solution:
+    """What gives up in the sweep though it has not at the known point is solved as a condition is: where nothing is over its limit
+    without limits, that point stands, whatever a chord from afar came to."""
+    rows = np.flatnonzero((swept.gives_up & ~held).any(axis=1))
+    if not rows.size:
+        return swept
+    free = operate_free(network, rows)
+    fine = ~exceeds_limits(free)
+    return put_rows(swept, rows[fine], take_solution(free.solution, np.flatnonzero(fine))) if fine.any() else swept
 
 
 def _solved_near(network: Network, base: Solution, group: Ints, count: int) -> Solution:

@@ -59,10 +59,20 @@ def scaled(loads: Loads, share: float) -> Loads:
     return replace(loads, value=loads.value * factor)
 
 
+OF_ROWS = ("volts", "converter_a", "modes", "converged", "residual_a", "hiccup", "gives_up")
+
+
 def take_solution(solution: Solution, rows: Ints) -> Solution:
     """The solution with only these rows."""
-    names = ("volts", "converter_a", "modes", "converged", "residual_a", "hiccup", "gives_up")
-    return replace(solution, **{name: getattr(solution, name)[rows] for name in names})
+    return replace(solution, **{name: getattr(solution, name)[rows] for name in OF_ROWS})
+
+
+def put_rows(solution: Solution, rows: Ints, other: Solution) -> Solution:
+    """The solution with these rows out of another one that has just them."""
+    made = {name: getattr(solution, name).copy() for name in OF_ROWS}
+    for name, values in made.items():
+        values[rows] = getattr(other, name)
+    return replace(solution, **made)
 
 
 def only_found(solution: Solution) -> Solution:
