@@ -57,7 +57,7 @@ def solved_answer(plan: Plan) -> SolvedAnswer:
     """Everything that is said of a plan without running it in time."""
     found = review(plan)
     noise = review_noise(found.solved.solved)
-    fixes = tried_fixes(found, noise, [one for one in starter_parts() if one.bec])
+    fixes = tried_fixes(found, noise, [one for one in starter_parts() if one.bec or one.filter or one.capacitor])
     return SolvedAnswer(**{**dict(found.analysis), "findings": all_findings(found, noise)}, fixes=fixes)
 
 

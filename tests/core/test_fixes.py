@@ -8,7 +8,9 @@ from tests.core.test_noise import HOVER
 from tests.plans import STILL, device, fixes_of, plan, rail, regulator
 from yardmeter import demo
 from yardmeter.core.edits import apply_edits
-from yardmeter.core.plan import Plan
+from yardmeter.core.fixes.filters import MOST_G, with_filters
+from yardmeter.core.plan import Plan, load_plan
+from yardmeter.core.verdict import SEVERITY_ORDER
 from yardmeter.review import review
 from yardmeter.review.fixes import tried_fixes
 from yardmeter.review.noise_review import review_noise
@@ -23,6 +25,7 @@ PLANS = {
     "wren-straight-from-the-cell": 1,
 }
 """Demo plans with how many fixes they are offered at least."""
+SHELF = {part.key for part in demo.starter_parts()}
 EFF = [{"amps": 1, "efficiency_frac": 0.9}]
 
 
@@ -152,3 +155,39 @@ def test_regulators_are_offered_from_the_shelf_and_a_boards_own_logic_stays() ->
     assert offered["window.over:d"] == ["D → a new BEC 5 V 2 A on pack-rail", "D → a new BEC 5 V 3 A on pack-rail"]
     assert "window.over:mcu" not in offered
     assert "window.over:mcu" in {one.key for one in found.verdicts}
+
+
+@pytest.mark.parametrize(
+    ("name", "code", "words"),
+    [
+        ("heathwatch-as-stacked", "noise.ripple", "LC section 10 µH 470 µF, 2 A at Sender"),
+        ("heathwatch-as-stacked", "noise.video", "LC section 22 µH 220 µF, 1 A at Sender"),
+        ("heathwatch-own-supply", "noise.video", "Bulk capacitor 470 µF 35 V low ESR at ESC pack"),
+        ("marshlight-as-soldered", "noise.capacitor_volts", "Bulk capacitor 470 µF 35 V low ESR in the place of Capacitor at the ESC"),
+        ("marshlight-as-soldered", "noise.capacitor_ripple", "2 of Capacitor at the ESC side by side"),
+    ],
+)  # fmt: skip
+def test_what_the_noise_needs_is_offered_from_the_shelf_and_cures_it(name: str, code: str, words: str) -> None:
+    made = demo.plan(name)
+    found = review(made)
+    noise = review_noise(found.solved.solved)
+    finding = next(one for one in noise.review.findings if one.code == code)
+    fixes = next(one.fixes for one in tried_fixes(found, noise, demo.starter_parts()) if one.key == finding.key)
+    assert words in [fix.title for fix in fixes]
+    for fix in fixes:
+        after = review(apply_edits(made, fix.edits))
+        left = {one.key: one.severity for one in review_noise(after.solved.solved).review.findings}
+        weight = SEVERITY_ORDER[finding.severity]
+        assert SEVERITY_ORDER.get(left.get(finding.key, "note"), 9) > weight, fix.title
+        assert all(edit.value["part"] in SHELF for edit in fix.edits if edit.op == "add")
+
+
+@pytest.mark.parametrize(("cells", "heavy"), [(6, True), (3, True), (2, False), (1, False)])
+def test_a_small_craft_is_offered_no_filter_that_weighs_as_much_as_its_camera(cells: int, heavy: bool) -> None:
+    """A bulk capacitor of 8 g would cure the picture of a craft of two cells, and ground it."""
+    document = demo.plan("heathwatch-as-stacked").model_dump(mode="json")
+    made = load_plan({**document, "pack": {**document["pack"], "series": cells}})
+    of_six = review_noise(review(demo.plan("heathwatch-as-stacked")).solved.solved).verdicts
+    proposed = [edit.value for one in with_filters(made, of_six, demo.starter_parts()) for fix in one.fixes for edit in fix.edits if edit.op == "add"]  # fmt: skip
+    weights = [float(one["weight_g"]) * (one.get("count") or 1) for one in proposed]
+    assert any(weight > MOST_G for weight in weights) is heavy

@@ -159,6 +159,24 @@ def _bridge(plan: Plan, fix: Fix) -> str:
     return f"Bridge only {plan.title(chosen)}"
 
 
+def _filter(plan: Plan, fix: Fix) -> str:
+    """“LC section 10 µH 470 µF, 2 A at Analogue sender”, “2 × …” where it takes so many."""
+
+    def one(add: Add) -> str:
+        count = add.value.get("count")
+        many = f"{count} × " if isinstance(count, int) and count > 1 else ""
+        return f"{many}{add.value['name']} at {plan.title(str(add.value['at']))}"
+
+    return " and ".join(one(add) for add in _all(fix, Add))
+
+
+def _exchange_part(plan: Plan, fix: Fix) -> str:
+    values, name = _set(fix), plan.title(_all(fix, SetValue)[0].element)
+    return (
+        f"{values['count']} of {name} side by side" if "count" in values else f"{values['name']} in the place of {name}"
+    )
+
+
 TITLES: dict[FixKind, Callable[[Plan, Fix], str]] = {
     "move": _move,
     "own regulator": _own_regulator,
@@ -173,6 +191,8 @@ TITLES: dict[FixKind, Callable[[Plan, Fix], str]] = {
     "rewire": _rewire,
     "exchange": _exchange,
     "swap ends": _swap_ends,
+    "filter": _filter,
+    "exchange part": _exchange_part,
     "land there": _land_there,
     "power pin": _power_pin,
     "signal ground": _signal_ground,

@@ -131,7 +131,14 @@ def show_fixes(request: HttpRequest, plan_id: int, revision: RowId | None = None
     """Every fix of the findings, noise included, that cures its own and brings nothing as bad; each was solved for that."""
     plan = get_plan(plan_id)
     at = get_revision(plan, revision) if revision else head_of(plan)
-    return as_json(FixesView(revision=at.pk, findings=fixes_of(reviewed(at), shelf.parts_of_kind("bec"))))
+    return as_json(
+        FixesView(
+            revision=at.pk,
+            findings=fixes_of(
+                reviewed(at), [part for kind in ("bec", "filter", "capacitor") for part in shelf.parts_of_kind(kind)]
+            ),
+        )
+    )
 
 
 class WorkingQuery(Body):
@@ -197,7 +204,14 @@ class PlacesBody(Body):
 @router.post("/{int:plan_id}/places", response=list[Place])
 def show_places(request: HttpRequest, plan_id: int, body: PlacesBody) -> list[Place]:
     """Every place a device could be fed from, tried and ranked."""
-    return list(places(editing.document_at(plan_id), body.device, body.weights, shelf.parts_of_kind("bec")))
+    return list(
+        places(
+            editing.document_at(plan_id),
+            body.device,
+            body.weights,
+            [part for kind in ("bec", "filter", "capacitor") for part in shelf.parts_of_kind(kind)],
+        )
+    )
 
 
 @router.get("/{int:plan_id}/lead", response=Lead)

@@ -67,11 +67,11 @@ def reviewed_noise(found: Reviewed) -> NoiseReviewed:
     return _noises.get(key) or _noises.put(key, review_noise(found.solved.solved))
 
 
-def fixes_of(found: Reviewed, becs: Sequence[Part]) -> tuple[FixesOf, ...]:
+def fixes_of(found: Reviewed, parts: Sequence[Part]) -> tuple[FixesOf, ...]:
     """The fixes of a plan that hold, kept as long as nothing but colours and notes changes, nor the regulators on the shelf.
 
     Broken off, nothing is kept.
     """
-    key = electrical_key(found.plan), tuple(one.model_dump_json() for one in becs)
+    key = electrical_key(found.plan), tuple(one.model_dump_json() for one in parts)
     kept = _fixes.get(key)
-    return kept if kept is not None else _fixes.put(key, tried_fixes(found, reviewed_noise(found), becs))
+    return kept if kept is not None else _fixes.put(key, tried_fixes(found, reviewed_noise(found), parts))
