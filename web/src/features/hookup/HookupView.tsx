@@ -24,8 +24,8 @@ export function HookupView() {
     <div className="hookup-view">
       <h2 className="sr-only">Hook-up list</h2>
       <p className="hookup-lead">
-        Pack unplugged before any soldering. {done} of {list.data.order.length} wires and parts done. Rises are estimates for one wire in still air; bundles run
-        hotter.{" "}
+        Pack unplugged before any soldering. {done} of {list.data.order.length} wires and parts done.{" "}
+        <span className="hookup-more">Rises are estimates for one wire in still air; bundles run hotter. </span>
         <Button size="small" disabled={done === 0} onClick={ticks.clear}>
           Clear the ticks
         </Button>
