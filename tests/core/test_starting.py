@@ -71,6 +71,8 @@ def test_single_escs_carry_their_own_motor_and_a_ground_and_no_red_wire_beside_a
     assert {n: grounds(made)[n] for n in names} == {n: {"Power board", "Flight controller"} for n in names}
     assert len(made.signals) == len({s.ground for s in made.signals}) == 4
     assert [s for s in made.supplies if s.name.endswith("red wire")] == []
+    gauges = {made.title(s.board if s.output == "pack-rail" else made.rail_of[s.output].board): s.feed.gauge_awg for s in made.supplies if s.feed}  # fmt: skip
+    assert gauges == {**dict.fromkeys(names, 20), "Flight controller": 24}, "half an ampere would go through 28"
     assert heavy(made) == set()
 
 
