@@ -118,7 +118,7 @@ def test_wires_are_as_long_as_the_craft_and_as_thick_as_what_they_carry(
     ("boards", "devices", "names", "throttle"),
     [
         (["esc-four", "fc-plain"], ["motors-medium"], {"Hover", "Landing"}, {0.0, 0.35, 1.0}),
-        (["esc-wing"], ["motor-wing", "servo-sub"], {"Cruise", "Glide, servos working"}, {0.0, 0.45, 1.0}),
+        (["esc-wing"], ["motor-wing", "servo-sub"], {"Cruise", "Climb", "Glide, servos working"}, {0.0, 0.45, 0.7, 1.0}),
         (["pdb-plain"], ["led-white-3s4"], {"On, low pack", "Plugged in, all off"}, {0.0}),
     ],
 )
@@ -131,6 +131,8 @@ def test_a_new_plan_meets_the_conditions_of_its_kind_of_craft(
     assert ("USB bench" in found) == bool(made.inlets)
     assert {c.throttle_frac for c in made.conditions} == throttle
     assert not any(c.starts for c in made.conditions if c.name.startswith("Glide"))
+    # A climb lasts: wires are sized for it as for ever, not for the seconds of a punch.
+    assert not any(c.is_punch for c in made.conditions if c.name == "Climb")
     assert heavy(made) == set()
 
 

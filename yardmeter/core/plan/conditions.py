@@ -73,14 +73,16 @@ STANDARD_CONDITIONS: tuple[Condition, ...] = (
 )  # fmt: skip
 """The six that decide; a plan without a USB inlet does without the first."""
 
-CRUISE_THROTTLE_FRAC = 0.45
-"""Throttle a wing holds its height with; common practice, no source."""
+CRUISE_THROTTLE_FRAC, CLIMB_THROTTLE_FRAC = 0.45, 0.7
+"""Throttle a wing holds its height with, and one it climbs with for minutes: unlike a punch it is held for as long as a wire takes
+to warm; common practice, no source."""
 
 WING_CONDITIONS: tuple[Condition, ...] = (
     *STANDARD_CONDITIONS[:2],
     Condition(id="hover", name="Cruise", air="moving", throttle_frac=CRUISE_THROTTLE_FRAC),
+    Condition(id="climb", name="Climb", air="moving", throttle_frac=CLIMB_THROTTLE_FRAC),
     STANDARD_CONDITIONS[3].model_copy(update={"name": "Launch, fresh"}),
-    STANDARD_CONDITIONS[4].model_copy(update={"name": "Climb, low"}),
+    STANDARD_CONDITIONS[4].model_copy(update={"name": "Full throttle, low"}),
     Condition(id="glide", name="Glide, servos working", pack_state="low", air="moving", powered_up=False, default_state="peak"),
 )  # fmt: skip
 """Of a craft that flies on its wings: it cruises, climbs, and glides home with its motor still."""
