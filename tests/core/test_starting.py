@@ -118,7 +118,12 @@ def test_wires_are_as_long_as_the_craft_and_as_thick_as_what_they_carry(
     ("boards", "devices", "names", "throttle"),
     [
         (["esc-four", "fc-plain"], ["motors-medium"], {"Hover", "Landing"}, {0.0, 0.35, 1.0}),
-        (["esc-wing"], ["motor-wing", "servo-sub"], {"Cruise", "Climb", "Glide, servos working"}, {0.0, 0.45, 0.7, 1.0}),
+        (
+            ["esc-wing"],
+            ["motor-wing", "servo-sub"],
+            {"Cruise", "Climb", "Glide, servos working"},
+            {0.0, 0.45, 0.7, 1.0},
+        ),
         (["pdb-plain"], ["led-white-3s4"], {"On, low pack", "Plugged in, all off"}, {0.0}),
     ],
 )
