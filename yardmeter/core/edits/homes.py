@@ -20,13 +20,18 @@ MOST_TRIED = 40
 
 
 def homes(plan: Plan, device: Device) -> list[str]:
-    """The rails whose own volts are inside the device's window, nearest to its nominal ones first; the pack's when none is.
-
-    What is fed at the pack's volts comes last, but for a single cell, which is itself what small parts are made for.
-    """
+    """The rails whose own volts are inside the device's window, nearest to its nominal ones first; the pack's when none is."""
     if device.kind == "motor":
         esc = [r.id for r in plan.rails if r.nominal_v is None and plan.board_of[r.board].kind == "esc"]
         return esc[:1] or [plan.pack.rail]
+    return home_rails(plan, device)[:TRIED] or [plan.pack.rail]
+
+
+def home_rails(plan: Plan, device: Device) -> list[str]:
+    """The rails whose own volts are inside the device's window, nearest to its nominal ones first.
+
+    What is fed at the pack's volts comes last, but for a single cell, which is itself what small parts are made for.
+    """
     full, floor = plan.pack.rest_v("full"), plan.pack.rest_v("floor")
     one_cell = plan.pack.series == 1
     handed = {s.output for s in plan.supplies if s.input in plan.device_of}  # a device's own output is for what it says
@@ -42,7 +47,7 @@ def homes(plan: Plan, device: Device) -> list[str]:
         and device.lives_between(rail.nominal_v or floor, rail.nominal_v or full)
         and rail.id not in ports | handed
     ]
-    return [rail.id for rail in sorted(fitting, key=order)[:TRIED]] or [plan.pack.rail]
+    return [rail.id for rail in sorted(fitting, key=order)]
 
 
 def place_at_home(plan: Plan, part: Part) -> tuple[Edit, ...]:

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from django.http import HttpRequest
 from ninja import Router, Status
+from pydantic import BaseModel
 
+from yardmeter.core.choices.suited import suited
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.edits.starting import start_plan
 from yardmeter.core.errors import EditError
@@ -19,12 +21,14 @@ from yardmeter.server.api.schemas import (
     RenameBody,
     SketchBody,
     StartBody,
+    SuitedBody,
     TextBody,
     build_summary,
 )
 from yardmeter.server.builds.services import demos, lifecycle
 from yardmeter.server.builds.services.lookup import get_build
 from yardmeter.server.shelf import services as shelf
+from yardmeter.words.suited import against_words
 
 router = Router(tags=["builds"])
 
@@ -67,6 +71,26 @@ def sketch_build(request: HttpRequest, body: SketchBody) -> Sketch:
     except EditError as error:
         return Sketch(waiting=f"{error.what} {error.remedy}")
     return sketch(plan)
+
+
+class SuitedPart(BaseModel):
+    """A part in the order in which it suits; `against` says what speaks against it, nothing where it suits."""
+
+    key: str
+    against: str
+
+
+@router.post("/suited", response=list[SuitedPart])
+def suited_parts(request: HttpRequest, body: SuitedBody) -> list[SuitedPart]:
+    """Parts of the shelf, those that suit the pack, the shape and the rails so far first."""
+    parts = [one for kind in body.kinds for one in shelf.parts_of_kind(kind)]
+    if not body.pack:
+        return [SuitedPart(key=one.key, against="") for one in parts]
+    try:
+        plan = _started("sketch", body.model_copy(update={"devices": []}))
+    except EditError:  # the board it hangs from is not chosen yet
+        plan = start_plan("sketch", shelf.get_part(body.pack), [], [], "leads")
+    return [SuitedPart(key=one.key, against=against_words(one)) for one in suited(plan, body.topology, parts)]
 
 
 def _started(name: str, body: StartBody) -> Plan:

@@ -8,6 +8,7 @@ from django.http import HttpResponse
 from pydantic import BaseModel, ConfigDict, Field
 
 from yardmeter.core.edits.starting import Topology
+from yardmeter.core.parts.part import PartKind
 from yardmeter.core.plan import Plan
 from yardmeter.core.plan.operations import Edit
 from yardmeter.core.plan.parts import Name
@@ -124,6 +125,12 @@ class SketchBody(StartBody):
 
     name: Name = "sketch"
     pack: str = Field(default="", max_length=64)
+
+
+class SuitedBody(SketchBody):
+    """Which parts of the shelf suit a build that is still being chosen."""
+
+    kinds: list[PartKind] = Field(max_length=10)
 
 
 class TextBody(Body):

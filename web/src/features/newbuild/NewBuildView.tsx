@@ -1,18 +1,15 @@
 /** A new build in three short steps: pack and shape, boards, devices, each from the shelf; beside them the craft so far. */
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Alert, Button, Input, Steps } from "antd";
-import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { call, client } from "@/shared/api/client";
-import type { components } from "@/shared/api/schema";
-import { si } from "@/shared/ui/format";
+import { Picker } from "./Picker";
 import { ShapePicker } from "./ShapePicker";
 import { SHAPES, type Shape } from "./shapes";
 import { useKept } from "./useKept";
 import { SketchPanel } from "./SketchPanel";
 import "./newbuild.css";
 
-type Part = components["schemas"]["PartView"]["part"];
 /** What is chosen so far. */
 interface Choices {
   step: number;
@@ -26,6 +23,8 @@ interface Choices {
 }
 
 const NOTHING_YET: Choices = { step: 0, name: "", topology: SHAPES[0].topology, pack: null, boards: [], devices: [] };
+/** Packs are not judged by a pack. */
+const NO_BUILD = { topology: SHAPES[0].topology, pack: "", boards: [], devices: [] };
 const STEPS = ["Pack and shape", "Boards", "Devices"] as const;
 
 export function NewBuildView() {
@@ -75,6 +74,7 @@ export function NewBuildView() {
             <h2>The pack</h2>
             <Picker
               kinds={["pack"]}
+              chosen={NO_BUILD}
               hint="The flight battery. Its own numbers can be changed later."
               count={(key) => (pack === key ? 1 : 0)}
               add={(key) => keep({ pack: key })}
@@ -85,6 +85,7 @@ export function NewBuildView() {
         {step === 1 && (
           <Picker
             kinds={["board", "bec"]}
+            chosen={{ ...chosen, boards: [], devices: [] }}
             hint={shape.boards}
             count={(key) => count(boards, key)}
             add={add(boards, setBoards)}
@@ -94,6 +95,7 @@ export function NewBuildView() {
         {step === 2 && (
           <Picker
             kinds={["device"]}
+            chosen={{ ...chosen, devices: [] }}
             hint="Each device goes on the rail whose volts fit it best, motors one to each single ESC. What fits nowhere goes on the pack, and you are told."
             count={(key) => count(devices, key)}
             add={add(devices, setDevices)}
@@ -116,86 +118,5 @@ export function NewBuildView() {
       </div>
       <SketchPanel chosen={chosen} />
     </main>
-  );
-}
-
-interface PickerProps {
-  kinds: string[];
-  hint: string;
-  count: (key: string) => number;
-  add: (key: string) => void;
-  drop: (key: string) => void;
-}
-
-function words(part: Part): string {
-  if (part.device) return `${part.device.min_v}–${part.device.max_v} V`;
-  if (part.bec) return `${part.bec.set_v} V ${part.bec.rating_a} A`;
-  if (part.board) return (part.board.supplies ?? []).flatMap((s) => ("set_v" in s ? [`${s.set_v} V ${s.rating_a} A`] : [])).join(", ");
-  return part.pack ? `${part.pack.chemistry}, ${si((part.pack.capacity_ah ?? 0) * (part.pack.parallel ?? 1), "Ah")}` : "";
-}
-
-function Picker({ kinds, hint, count, add, drop }: PickerProps) {
-  const [text, setText] = useState("");
-  const found = useQuery({
-    queryKey: ["shelf-pick", kinds, text],
-    placeholderData: (before) => before,
-    queryFn: async () => (await Promise.all(kinds.map((kind) => call(client.GET("/api/shelf", { params: { query: { q: text, kind } } }))))).flat(),
-  });
-  return (
-    <section>
-      <p className="muted">{hint}</p>
-      <Input.Search
-        allowClear
-        aria-label="Search the shelf"
-        placeholder="Search the shelf"
-        value={text}
-        onChange={(event) => setText(event.target.value)}
-        style={{ maxWidth: 320 }}
-      />
-      <Chosen kinds={kinds} count={count} drop={drop} />
-      <ul>
-        {(found.data ?? []).map(({ part }) => {
-          const chosen = count(part.key);
-          return (
-            <li key={part.key} className={chosen > 0 ? "is-chosen" : ""}>
-              <span>
-                <strong>{part.name}</strong> <span className="muted">{words(part)}</span>
-              </span>
-              <span>
-                {chosen > 0 && (
-                  <Button size="small" onClick={() => drop(part.key)} aria-label={`Take ${part.name} off`}>
-                    −
-                  </Button>
-                )}{" "}
-                {chosen > 0 ? chosen : ""}{" "}
-                <Button size="small" onClick={() => add(part.key)} aria-label={`Choose ${part.name}`}>
-                  +
-                </Button>
-              </span>
-            </li>
-          );
-        })}
-      </ul>
-    </section>
-  );
-}
-
-/** What is chosen stays in sight whatever is searched for. */
-function Chosen({ kinds, count, drop }: Pick<PickerProps, "kinds" | "count" | "drop">) {
-  const all = useQuery({
-    queryKey: ["shelf-pick", kinds, ""],
-    queryFn: async () => (await Promise.all(kinds.map((kind) => call(client.GET("/api/shelf", { params: { query: { q: "", kind } } }))))).flat(),
-  });
-  const chosen = (all.data ?? []).filter(({ part }) => count(part.key) > 0);
-  if (chosen.length === 0) return null;
-  return (
-    <p className="chosen-parts">
-      {chosen.map(({ part }) => (
-        <Button key={part.key} size="small" onClick={() => drop(part.key)} aria-label={`Take one ${part.name} off`}>
-          {count(part.key) > 1 ? `${count(part.key)} × ` : ""}
-          {part.name} ×
-        </Button>
-      ))}
-    </p>
   );
 }

@@ -88,6 +88,7 @@ export const CHOICES = {
   "SketchRail.tone": ["ok", "caution", "fault"] as const satisfies Of<Schemas["SketchRail"]["tone"]>,
   "Span.state": ["off", "boot", "run"] as const satisfies Of<Schemas["Span"]["state"]>,
   "StartBody.topology": ["stack", "one-board", "power-board", "leads"] as const satisfies Of<Schemas["StartBody"]["topology"]>,
+  "SuitedBody.topology": ["stack", "one-board", "power-board", "leads"] as const satisfies Of<Schemas["SuitedBody"]["topology"]>,
   "SupplyState.mode": ["off", "regulating", "dropout", "limiting", "passing", "hiccup", "gives up", "backwards", "unknown"] as const satisfies Of<Schemas["SupplyState"]["mode"]>,
   "SupplyState.weight": ["caution", "fault", "danger"] as const satisfies Of<Schemas["SupplyState"]["weight"]>,
   "SweepEvent.kind": ["leaves", "resets", "over"] as const satisfies Of<Schemas["SweepEvent"]["kind"]>,

@@ -125,6 +125,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/builds/suited": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Suited Parts
+         * @description Parts of the shelf, those that suit the pack, the shape and the rails so far first.
+         */
+        post: operations["yardmeter_server_api_builds_suited_parts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/builds/{build_id}": {
         parameters: {
             query?: never;
@@ -7121,6 +7141,50 @@ export interface components {
              */
             weight_g: number;
         };
+        /**
+         * SuitedBody
+         * @description Which parts of the shelf suit a build that is still being chosen.
+         */
+        SuitedBody: {
+            /**
+             * Boards
+             * @default []
+             */
+            boards: string[];
+            /**
+             * Devices
+             * @default []
+             */
+            devices: string[];
+            /** Kinds */
+            kinds: ("pack" | "board" | "bec" | "device" | "capacitor" | "filter" | "clamp" | "diode" | "resistor" | "wire" | "connector")[];
+            /**
+             * Name
+             * @default sketch
+             */
+            name: string;
+            /**
+             * Pack
+             * @default
+             */
+            pack: string;
+            /**
+             * Topology
+             * @default power-board
+             * @enum {string}
+             */
+            topology: "stack" | "one-board" | "power-board" | "leads";
+        };
+        /**
+         * SuitedPart
+         * @description A part in the order in which it suits; `against` says what speaks against it, nothing where it suits.
+         */
+        SuitedPart: {
+            /** Against */
+            against: string;
+            /** Key */
+            key: string;
+        };
         /** SupplyAnswer */
         SupplyAnswer: {
             /** Id */
@@ -8094,6 +8158,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BuildSummary"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_builds_suited_parts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SuitedBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SuitedPart"][];
                 };
             };
             400: components["responses"]["Refusal400"];
