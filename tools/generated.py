@@ -12,6 +12,7 @@ from typing import Any
 from yardmeter.core import units
 from yardmeter.core.edits.values import UNIT_OF_SUFFIX
 from yardmeter.core.formats.plan_json import plan_schema
+from yardmeter.core.plan.signals import SIGNAL_ENDS
 from yardmeter.words.cautions import CAUTIONS
 from yardmeter.words.fields import FIELDS
 from yardmeter.words.synonyms import SAME, TOOLS
@@ -72,6 +73,14 @@ def constants(described: str) -> str:
     lines.append(f"export const WEIGHT_WORDS: Record<keyof typeof WEIGHTS, string> = {words};")
     lines += ["", "/** Fields of a plan in the builder's words, by the last name of their path. */"]
     lines.append(f"export const FIELD_WORDS: Record<string, string> = {_object(FIELDS)};")
+    ends = {kind: {"from": source, "to": sink} for kind, (source, sink) in SIGNAL_ENDS.items()}
+    lines += [
+        "",
+        "/** What a pin has to be to drive a kind of signal, and to read it; whatever it is for any other kind. */",
+    ]
+    lines.append(
+        f'export const SIGNAL_ENDS: Record<string, Record<"from" | "to", readonly string[]>> = {json.dumps(ends)};'
+    )
     lines += ["", "/** Words that mean the same to who searches. */"]
     lines.append(f"export const SAME_WORDS: readonly (readonly string[])[] = {json.dumps(SAME, ensure_ascii=False)};")
     lines += ["", "/** Tools and answers by the words of the trade: where each stands. */"]

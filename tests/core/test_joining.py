@@ -6,6 +6,7 @@ from yardmeter import demo
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.edits.starting import start_plan
 from yardmeter.core.plan import Plan
+from yardmeter.core.plan.signals import SIGNAL_ENDS
 from yardmeter.review import analyse
 from yardmeter.review.joining import usual_signals
 
@@ -72,3 +73,32 @@ def test_the_demo_craft_offers_no_pin_twice() -> None:
     ]
     assert not taken & set(offered)
     assert len(offered) == len(set(offered))
+
+
+def test_an_overlay_board_stands_between_camera_and_sender() -> None:
+    made = started("motors-small", "cam-micro", "vtx-400", boards=("fc-plain", "esc-four", "osd-board"))
+    found = links(joined(made))
+    assert found["Micro camera, 5 V video"] == ("Micro camera, 5 V VIDEO", "Overlay board VIN")
+    assert found["Picture to Analogue sender, 400 mW"] == ("Overlay board VOUT", "Analogue sender, 400 mW VIDEO")
+    assert found["Overlay board out"] == ("Overlay board TX", "Flight controller RX1")
+    assert found["Overlay board in"] == ("Flight controller TX1", "Overlay board RX")
+    # A controller that draws itself needs none: the board beside it is left out of the picture.
+    beside = links(joined(started("cam-micro", "vtx-400", boards=("fc-video", "esc-four", "osd-board"))))
+    assert beside["Micro camera, 5 V video"][1] == "Flight controller CAM 1"
+    assert "Overlay board out" not in beside
+
+
+def test_lights_get_their_data_and_a_compass_its_bus() -> None:
+    found = links(joined(started("led-strip-8", "gnss-compass")))
+    assert found["LED strip, 8 pixels data"] == ("Flight controller LED", "LED strip, 8 pixels DIN")
+    assert {name.split()[-1] for name in found if "compass" in name} == {"out", "in", "SDA", "SCL"}
+
+
+def test_whatever_is_joined_joins_what_can_drive_to_what_can_read() -> None:
+    made = joined(
+        started("motors-small", "cam-micro", "vtx-400", "rx-mini", "servo-micro", "led-strip-8", "gnss-compass")
+    )
+    for one in made.signals:
+        source, sink = SIGNAL_ENDS[one.kind]
+        assert made.pin_of[one.source].role in source, one.name
+        assert made.pin_of[one.sink].role in sink, one.name

@@ -1,7 +1,7 @@
 """Links the pins of a plan are usually joined by, offered where both ends are still free.
 
-Common practice, no source: cameras into the controller and from there to the sender, one serial port for each talker,
-the sender's settings line, one motor signal per ESC input. Nothing is joined by itself; the builder takes what fits.
+Common practice, no source: cameras into what draws the overlay (the controller, else a board of its own) and from there to the
+sender, one serial port for each talker, the sender's settings line, a strip's data, one motor signal per ESC input. Nothing is joined by itself; the builder takes what fits.
 """
 
 from __future__ import annotations
@@ -69,14 +69,17 @@ def _signal_pins(board: Board) -> tuple[bool, int]:
 def _proposals(bench: _Bench, controller: Board) -> Iterator[ToldFix]:
     devices = bench.plan.devices
     senders = [d for d in devices if bench.free(d, "video-in")]
+    between = _overlay(bench.plan, controller)
     for device in devices:
-        if edits := _picture(bench, controller, device, senders):
+        if edits := _picture(bench, between, device, senders):
             yield ToldFix(title=f"{device.name}: its picture", edits=tuple(edits))
     for sender in senders:
-        pairs = list(zip(bench.free(controller, "video-out"), bench.free(sender, "video-in"), strict=False))
+        pairs = list(zip(bench.free(between, "video-out"), bench.free(sender, "video-in"), strict=False))
         if pairs:
             edit = bench.join("video", *pairs[0], f"Picture to {sender.name}")
-            yield ToldFix(title=f"{sender.name}: the picture from {controller.name}", edits=(edit,))
+            yield ToldFix(title=f"{sender.name}: the picture from {between.name}", edits=(edit,))
+    if between is not controller and (edits := _port(bench, controller, between)):
+        yield ToldFix(title=f"{between.name}: a serial port", edits=tuple(edits))
     talkers = [d for d in devices if d.kind in TALKERS]
     for device in sorted(talkers, key=lambda d: TALKERS.index(d.kind)):
         if edits := _port(bench, controller, device):
@@ -89,17 +92,23 @@ def _proposals(bench: _Bench, controller: Board) -> Iterator[ToldFix]:
             yield ToldFix(title=f"{board.name}: {len(edits)} motor signals", edits=tuple(edits))
 
 
-def _picture(bench: _Bench, controller: Board, camera: Device, senders: list[Device]) -> list[Edit]:
-    """A camera into the controller; straight to a sender where the controller has no input left."""
+def _overlay(plan: Plan, controller: Board) -> Board:
+    """What pictures pass through: the controller that draws on them, else a board that does."""
+    drawing = [b for b in (controller, *plan.boards) if b.osd and any(p.role == "video-out" for p in b.pins)]
+    return drawing[0] if drawing else controller
+
+
+def _picture(bench: _Bench, between: Board, camera: Device, senders: list[Device]) -> list[Edit]:
+    """A camera into what draws the overlay; straight to a sender where that has no input left."""
     for out in bench.free(camera, "video-out")[:1]:
-        places: list[Owner] = [controller, *senders]
+        places: list[Owner] = [between, *senders]
         inputs = [pin for owner in places for pin in bench.free(owner, "video-in")]
         if inputs:
             return [bench.join("video", out, inputs[0], f"{camera.name} video")]
     return []
 
 
-def _port(bench: _Bench, controller: Board, device: Device) -> list[Edit]:
+def _port(bench: _Bench, controller: Board, device: Owner) -> list[Edit]:
     """Both wires of one port of which neither pin is taken: TX to RX, crossed."""
     talks, hears = bench.free(device, "tx"), bench.free(device, "rx")
     if not talks or any(p.id in bench.used for p in device.pins if p.role in ("tx", "rx")):
@@ -122,6 +131,7 @@ def _lines(bench: _Bench, controller: Board, device: Device) -> list[Edit]:
     roles: tuple[tuple[SignalKind, PinRole, PinRole], ...] = (
         ("one-wire", "one-wire", "one-wire"),
         ("servo", "servo-out", "servo-in"),
+        ("led", "led-out", "led-in"),
         ("i2c", "sda", "sda"),
         ("i2c", "scl", "scl"),
     )
@@ -130,7 +140,7 @@ def _lines(bench: _Bench, controller: Board, device: Device) -> list[Edit]:
         taken = [p for p in device.pins if p.role == into and p.id in bench.used]
         pairs = list(zip(bench.free(controller, out), bench.free(device, into), strict=False))
         if pairs and not taken:
-            word = "control" if kind in ("one-wire", "servo") else into.upper()
+            word = "control" if kind in ("one-wire", "servo") else "data" if kind == "led" else into.upper()
             edits.append(bench.join(kind, *pairs[0], f"{device.name} {word}"))
     return edits
 

@@ -100,6 +100,7 @@ SETTINGS: dict[SignalKind, str] = {
     "servo": "First the settings: {source} mapped to this servo and switched on, centre set. Then: it moves the right way, alone.",
     "esc": "Propellers off. First the settings: the protocol both ends talk, the order of motors. Then: it spins, and the right way round.",
     "one-wire": "First the settings: {port} set to half duplex and to this protocol. Then: its data on the screen.",
+    "led": "First the settings: {source} given to the lights, as many pixels as there are, their order of colours. Then: the first and the last one in their colours.",
     "i2c": "First the settings: the bus switched on, the address of the part. Then: it is found at start.",
     "other": "First the settings at both ends. Then: it does what it should, alone.",
 }

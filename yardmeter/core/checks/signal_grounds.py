@@ -13,7 +13,7 @@ from yardmeter.core.verdict import Comparison, Facts, Fix, Severity, Verdict, un
 
 SMALL_SHARE = 0.2
 """Share of a margin below which an offset is only noted; our choice."""
-GROUNDED: tuple[SignalKind, ...] = ("video", "esc", "serial", "servo", "receiver")
+GROUNDED: tuple[SignalKind, ...] = ("video", "esc", "serial", "servo", "receiver", "led")
 
 
 @dataclass(frozen=True)

@@ -15,7 +15,7 @@ from yardmeter.core.plan import Device, Pin, Plan, Signal
 from yardmeter.core.plan.operations import SetValue
 from yardmeter.core.verdict import Comparison, Facts, Fix, Sense, Severity, Verdict, always
 
-PAIRS = {"tx": "rx", "video-out": "video-in", "servo-out": "servo-in", "esc-out": "esc-in"}
+PAIRS = {"tx": "rx", "video-out": "video-in", "servo-out": "servo-in", "esc-out": "esc-in", "led-out": "led-in"}
 """Which role an output's other end has."""
 SHARED_ROLES = ("sda", "scl", "one-wire", "ground")
 """Pins that several wires may land on."""

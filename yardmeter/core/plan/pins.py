@@ -11,6 +11,7 @@ from yardmeter.core.plan.text import CLEAN
 
 PinRole = Literal[
     "video-in", "video-out", "tx", "rx", "servo-out", "servo-in", "esc-out", "esc-in", "one-wire", "sda", "scl",
+    "led-out", "led-in",
     "power-in", "power-out", "ground", "ident", "keep-off", "other",
 ]  # fmt: skip
 Direction = Literal["out", "in", "both", "power", "ground", "never", "unknown"]
@@ -23,6 +24,8 @@ DIRECTION: dict[PinRole, Direction] = {
     "servo-in": "in",
     "esc-out": "out",
     "esc-in": "in",
+    "led-out": "out",
+    "led-in": "in",
     "one-wire": "both",
     "sda": "both",
     "scl": "both",

@@ -7,8 +7,22 @@ from typing import Literal
 from pydantic import Field
 
 from yardmeter.core.plan.parts import Id, Model, Name, Note, Wire
+from yardmeter.core.plan.pins import PinRole
 
-SignalKind = Literal["video", "serial", "servo", "esc", "receiver", "one-wire", "i2c", "other"]
+SignalKind = Literal["video", "serial", "servo", "esc", "receiver", "one-wire", "i2c", "led", "other"]
+
+SIGNAL_ENDS: dict[SignalKind, tuple[tuple[PinRole, ...], tuple[PinRole, ...]]] = {
+    "video": (("video-out",), ("video-in",)),
+    "serial": (("tx",), ("rx",)),
+    "receiver": (("tx",), ("rx",)),
+    "servo": (("servo-out", "esc-out"), ("servo-in",)),
+    "esc": (("esc-out", "servo-out"), ("esc-in",)),
+    "one-wire": (("one-wire", "tx", "rx"), ("one-wire", "tx", "rx")),
+    "i2c": (("sda", "scl"), ("sda", "scl")),
+    "led": (("led-out", "esc-out", "servo-out"), ("led-in",)),
+}
+"""Roles of pins that can drive a kind of signal, and that can read it; of any other kind, and on a pin whose role nobody
+said, all can. Outputs for motors, servos and lights can be remapped: common practice, no source."""
 
 
 class Signal(Model):

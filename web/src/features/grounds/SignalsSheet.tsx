@@ -3,10 +3,11 @@ import { shiftMark, shownIn } from "@/shared/plan/marks";
 import { Button, Empty, Input, Select } from "antd";
 import { useState } from "react";
 import { ApiError } from "@/shared/api/client";
-import type { Edit, PlanDocument } from "@/shared/api/types";
+import type { Edit } from "@/shared/api/types";
 import { CHOICES } from "@/shared/api/constants";
 import { elementName, endName, ownerOfEnd } from "@/shared/plan/elements";
 import { elementMarks } from "@/shared/plan/marks";
+import { signalEnds } from "@/shared/plan/signalEnds";
 import { useFindings } from "@/shared/plan/useNoise";
 import { usePlanActions, usePlanState, useSelection } from "@/shared/plan/usePlan";
 import { percent, volts } from "@/shared/ui/format";
@@ -90,20 +91,6 @@ export function SignalsSheet() {
   );
 }
 
-interface EndOption {
-  value: string;
-  label: string;
-}
-
-function ends(plan: PlanDocument): EndOption[] {
-  return [...plan.boards, ...(plan.devices ?? [])].flatMap((owner) => [
-    ...(owner.pins ?? [])
-      .filter((p) => !["power-in", "power-out", "ground"].includes(p.role ?? "other"))
-      .map((p) => ({ value: p.id, label: `${owner.name} ${p.label}` })),
-    { value: owner.id, label: `${owner.name}, pin not said` },
-  ]);
-}
-
 function AddSignal() {
   const { view } = usePlanState();
   const { edit, select } = usePlanActions();
@@ -112,7 +99,6 @@ function AddSignal() {
   const [source, setSource] = useState<string | null>(null);
   const [sink, setSink] = useState<string | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
-  const options = ends(view.plan);
   const add = () => {
     if (!source || !sink) return;
     const title = name.trim() || `${endName(view, source)} → ${endName(view, sink)}`.slice(0, 80);
@@ -130,14 +116,35 @@ function AddSignal() {
       (caught: unknown) => setProblem(caught instanceof ApiError ? caught.message : String(caught)),
     );
   };
+  const choose = (next: Kind) => {
+    setKind(next);
+    setSource(null);
+    setSink(null);
+  };
   const search = { showSearch: true, optionFilterProp: "label" } as const;
   return (
     <section className="add-signal" aria-label="Add a signal">
       <h2>Add a signal</h2>
       <div className="add-row">
-        <Select<Kind> size="small" aria-label="kind" value={kind} options={KINDS.map((value) => ({ value, label: value }))} onChange={setKind} />
-        <Select size="small" aria-label="from" placeholder="from, which drives it" value={source} options={options} onChange={setSource} {...search} />
-        <Select size="small" aria-label="to" placeholder="to, which reads it" value={sink} options={options} onChange={setSink} {...search} />
+        <Select<Kind> size="small" aria-label="kind" value={kind} options={KINDS.map((value) => ({ value, label: value }))} onChange={choose} />
+        <Select
+          size="small"
+          aria-label="from"
+          placeholder="from, which drives it"
+          value={source}
+          options={signalEnds(view.plan, kind, "from")}
+          onChange={setSource}
+          {...search}
+        />
+        <Select
+          size="small"
+          aria-label="to"
+          placeholder="to, which reads it"
+          value={sink}
+          options={signalEnds(view.plan, kind, "to")}
+          onChange={setSink}
+          {...search}
+        />
         <Input size="small" aria-label="name of the signal" placeholder="name, if you like" value={name} onChange={(event) => setName(event.target.value)} />
         <Button size="small" type="primary" disabled={!source || !sink} onClick={add}>
           Add the signal

@@ -2,6 +2,7 @@
 import { Button } from "antd";
 import type { Signal } from "@/shared/api/types";
 import { elementName, endName, ownerOfEnd } from "@/shared/plan/elements";
+import { signalEnds } from "@/shared/plan/signalEnds";
 import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
 import { volts } from "@/shared/ui/format";
 import { Choice } from "./Choice";
@@ -16,11 +17,6 @@ export function SignalTicket({ signal }: { signal: Signal }) {
   const { select, showWorking } = usePlanActions();
   const answer = view.analysis.returns.signals.find((s) => s.id === signal.id);
   if (!answer) return null;
-  const owners = [...view.plan.boards, ...(view.plan.devices ?? [])];
-  const ends = owners.flatMap((owner) => [
-    { value: owner.id, label: `${owner.name}, pin not said` },
-    ...(owner.pins ?? []).map((p) => ({ value: p.id, label: `${owner.name} ${p.label}` })),
-  ]);
   const joined = [ownerOfEnd(view, signal.source), ownerOfEnd(view, signal.sink)];
   const grounds = view.analysis.returns.segments.filter((s) => joined.includes(s.owner) || joined.includes(s.to));
   return (
@@ -48,8 +44,18 @@ export function SignalTicket({ signal }: { signal: Signal }) {
         }}
       />
       <div className="fields">
-        <Choice label="from" value={signal.source} options={ends} edits={(end) => [{ op: "set", element: signal.id, field: "source", value: end }]} />
-        <Choice label="to" value={signal.sink} options={ends} edits={(end) => [{ op: "set", element: signal.id, field: "sink", value: end }]} />
+        <Choice
+          label="from"
+          value={signal.source}
+          options={signalEnds(view.plan, signal.kind, "from", signal.source)}
+          edits={(end) => [{ op: "set", element: signal.id, field: "source", value: end }]}
+        />
+        <Choice
+          label="to"
+          value={signal.sink}
+          options={signalEnds(view.plan, signal.kind, "to", signal.sink)}
+          edits={(end) => [{ op: "set", element: signal.id, field: "sink", value: end }]}
+        />
         <Choice
           label="its ground"
           value={signal.ground ?? NONE}
