@@ -106,8 +106,12 @@ def test_the_biggest_leave_until_the_rest_has_room_and_what_keeps_control_stays(
 
 
 def test_no_regulator_of_its_own_where_leaving_is_not_enough_or_five_would_have_to() -> None:
-    keeps = on_five(device("rx", "five", 2.0, keeps_control=True), device("eye", "five", 0.1))
+    keeps = on_five(device("mcu", "five", 2.0, kind="logic", keeps_control=True), device("eye", "five", 0.1))
     assert overload_fix(keeps, five(keeps), "bench") is None
+    last = on_five(device("rx", "five", 2.0, keeps_control=True), device("eye", "five", 0.1))
+    found = overload_fix(last, five(last), "bench")
+    assert found is not None
+    assert [edit.device for edit in found.edits if edit.op == "move"] == ["eye", "rx"]
     crowd = [device(f"d{k}", "five", 0.3) for k in range(8)]
     many = on_five(*crowd)
     assert overload_fix(many, five(many), "bench") is None

@@ -43,6 +43,11 @@ def _own_regulator(plan: Plan, fix: Fix) -> str:
     return f"{names} → a new {made['name']} on {plan.title(str(made['input']))}"
 
 
+def _feed_it(plan: Plan, fix: Fix) -> str:
+    made = next(one.value for one in _all(fix, Add) if one.kind == "supply")
+    return f"Feed {plan.title(str(made['output']))} by a new {made['name']} on {plan.title(str(made['input']))}"
+
+
 def _pad(plan: Plan, fix: Fix) -> str:
     (move,) = _all(fix, Move)
     return f"{plan.title(move.device)} → pad {plan.pad_of[move.pad or ''][1].label}"
@@ -107,6 +112,14 @@ def _gauge(plan: Plan, fix: Fix) -> str:
     wires = _all(fix, SetValue)
     what = " for feed and return" if len(wires) > 1 else " feed" if wires[0].field.startswith("feed") else " return"
     return f"{plan.title(wires[0].element)}: {wires[0].value} AWG{what}"
+
+
+def _connector(plan: Plan, fix: Fix) -> str:
+    """“Pack: a connector of 90 A, 10 AWG”."""
+    wires = _all(fix, SetValue)
+    limits = [f"{one.value:g} A" for one in wires if one.field.endswith("connector_limit_a")]
+    gauges = [f"{one.value} AWG" for one in wires if one.field.endswith("gauge_awg")]
+    return f"{_names(plan, list(dict.fromkeys(one.element for one in wires)))}: a connector of {', '.join([*limits, *gauges])}"
 
 
 def _damp(plan: Plan, fix: Fix) -> str:
@@ -180,12 +193,14 @@ def _exchange_part(plan: Plan, fix: Fix) -> str:
 TITLES: dict[FixKind, Callable[[Plan, Fix], str]] = {
     "move": _move,
     "own regulator": _own_regulator,
+    "feed it": _feed_it,
     "pad": _pad,
     "return": _return,
     "own ground": _own_ground,
     "set volts": _set_volts,
     "buck-boost": _buckboost,
     "gauge": _gauge,
+    "connector": _connector,
     "damp": _damp,
     "fit": _fit,
     "rewire": _rewire,

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.checks.registry import rule
+from yardmeter.core.checks.relief import cooler_fixes
 from yardmeter.core.elements.regulator import is_hot
 from yardmeter.core.elements.regulator import trips as trips_at
 from yardmeter.core.plan import Regulator
@@ -46,6 +47,7 @@ def trips(case: SolvedPlan) -> Iterator[Verdict]:
                 (supply.id,),
                 Comparison(temps[worst], supply.trip_c, "°C"),
                 Hot(state.loss_w, case.plan.condition(worst).air, state.still_trip_s, supply.fails),
+                tuple(cooler_fixes(case, supply, worst)),
             )
 
 
@@ -74,6 +76,7 @@ def still_air(case: SolvedPlan) -> Iterator[Verdict]:
                 (supply.id,),
                 Comparison(state.still_temp_c or 0.0, supply.trip_c, "°C"),
                 HotWhenStill(state.loss_w, state.still_trip_s or 0.0),
+                tuple(cooler_fixes(case, supply, worst)),
             )
 
 
@@ -99,4 +102,5 @@ def linear_loss(case: SolvedPlan) -> Iterator[Verdict]:
                 (supply.id,),
                 Comparison(losses[worst], LINEAR_LOSS_W, "W"),
                 LinearLoss(state.in_v - state.out_v, state.out_a),
+                tuple(cooler_fixes(case, supply, worst)),
             )

@@ -10,6 +10,7 @@ from yardmeter.core.answers.model import Limit, RailState
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.checks.registry import rule
 from yardmeter.core.checks.relief import feed_fixes, leave_out_fixes, relief_fixes
+from yardmeter.core.checks.stouter import lead_fixes
 from yardmeter.core.elements.wire import exceeds
 from yardmeter.core.graph import graph_of
 from yardmeter.core.plan import Condition, Device, Link, Pad, Rail, Regulator, Strap
@@ -59,7 +60,13 @@ def over_rating(case: SolvedPlan) -> Iterator[Verdict]:
             worst = max(
                 over, key=lambda c: (case.plan.condition(c).on_pack, over[c].asked_a / max(over[c].usable_a, 1e-9))
             )
-            yield _overload(case, rail, over, worst, (*relief_fixes(case, rail, worst), *_fed_elsewhere(case, rail)))
+            yield _overload(
+                case,
+                rail,
+                over,
+                worst,
+                (*lead_fixes(case, rail, worst), *relief_fixes(case, rail, worst), *_fed_elsewhere(case, rail)),
+            )
 
 
 def _fed_elsewhere(case: SolvedPlan, rail: Rail) -> Iterator[Fix]:

@@ -20,6 +20,8 @@ STAYS: tuple[DeviceKind, ...] = ("motor", "logic")
 """What is fed where it is made: motors by their ESC, a board's own logic by its board."""
 PROPOSED = 4
 """Moves proposed for one device at most."""
+LEFT_OUT = 8
+"""Devices switched off in one condition at most: more are a condition of its own."""
 INSIDE_FRAC = 0.02
 """How far inside a window volts must be for a move to be proposed; our choice."""
 RATINGS_A = (1.0, 2.0, 3.0, 5.0, 8.0)
@@ -92,6 +94,47 @@ def feed_fixes(case: SolvedPlan, supply: Regulator) -> Iterator[Fix]:
         yield Fix("feed rail", (SetValue(element=supply.id, field="input", value=rail_id),))
 
 
+def source_fixes(case: SolvedPlan, device: Device) -> Iterator[Fix]:
+    """A regulator into the rail a device hangs from, where that has volts of its own and nothing feeds it."""
+    plan, graph = case.plan, graph_of(case.plan)
+    ports = {inlet.rail for inlet in plan.inlets}
+    if device.feed is None or device.feed.rail in ports:
+        return
+    root = plan.rail_of[[one for one in graph.climb(device.feed.rail) if one not in ports][-1]]
+    inputs = [case.rail(plan.pack.rail).states[c.id].volts_v for c in case.pack_conditions()]
+    if not root.nominal_v or root.id in graph.rails_below([plan.pack.rail]) or not inputs:
+        return
+    below = graph.rails_below([root.id])
+    fed = [d for d in plan.devices if d.feed and d.feed.rail in below]
+    asked_a = sum(most_asked_a(case, one, root.nominal_v) for one in fed)
+    rating = next((r for r in RATINGS_A if r * plan.policy.alone_derate_frac / (1 + RESERVE_FRAC) >= asked_a), None)
+    if rating is not None:
+        board, _, supply = fit_regulator(plan, root.nominal_v, rating, lowest_v=min(inputs))
+        wired = {"output": root.id, "lead": Wire(gauge_awg=22, length_m=0.06).model_dump(mode="json")}
+        yield Fix("feed it", (board, Add(kind="supply", value={**supply.value, **wired})))
+
+
+def cooler_fixes(case: SolvedPlan, supply: Regulator, condition: str) -> Iterator[Fix]:
+    """Less for a hot regulator to burn: fed from fewer volts, or relieved of its biggest consumers; or a larger one."""
+    rail = case.plan.rail_of.get(supply.output)
+    yield from reversed(list(feed_fixes(case, supply)))
+    if rail is None:
+        return
+    yield from larger_fix(case, rail, condition)
+    devices = [
+        case.plan.device_of[one.id]
+        for one in case.rail(rail.id).states[condition].consumers
+        if one.id in case.plan.device_of
+    ]
+    movable = [one for one in devices if one.kind not in STAYS and not one.keeps_control][:2]
+    for device in movable:
+        targets = rails_for(case, device, leaving=rail.id)
+        yield from (Fix("move", (Move(device=device.id, rail=target.id),)) for target in targets[:2])
+    for chosen in [movable[:k] for k in range(1, len(movable) + 1)]:
+        if own := new_regulator_fix(case, chosen):
+            yield own
+
+
 def leave_out_fixes(case: SolvedPlan, rail: Rail, condition: str, limit_a: float) -> Iterator[Fix]:
     """The fewest of the biggest devices below a rail switched off in one condition, so that what it asks comes under a limit."""
     below = graph_of(case.plan).rails_below({rail.id})
@@ -104,7 +147,7 @@ def leave_out_fixes(case: SolvedPlan, rail: Rail, condition: str, limit_a: float
             break
         chosen.append(device)
         left_w -= watts[device]
-    if chosen and len(chosen) <= PROPOSED:
+    if chosen and len(chosen) <= LEFT_OUT:
         yield Fix("leave out", tuple(SetState(condition=condition, device=one, state="off") for one in chosen))
 
 
@@ -129,10 +172,13 @@ def overload_fix(case: SolvedPlan, rail: Rail, condition: str) -> Fix | None:
     state = case.rail(rail.id).states[condition]
     target = state.usable_a * (1 - case.plan.policy.thin_margin_frac)
     left, chosen = state.asked_a, []
-    for one in state.consumers:
-        if one.kind == "device" and left > target and not case.plan.device_of[one.id].keeps_control:
-            chosen.append(case.plan.device_of[one.id])
-            left -= one.asked_a
+    on_it = [(case.plan.device_of[one.id], one.asked_a) for one in state.consumers if one.kind == "device"]
+    movable = [(device, asked_a) for device, asked_a in on_it if device.kind not in STAYS]
+    # What keeps control goes only where all else is not enough.
+    for device, asked_a in sorted(movable, key=lambda pair: pair[0].keeps_control):
+        if left > (state.usable_a if device.keeps_control else target):
+            chosen.append(device)
+            left -= asked_a
     if not chosen or left > state.usable_a or len(chosen) > 4:
         return None
     return new_regulator_fix(case, chosen)

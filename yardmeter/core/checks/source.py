@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.checks.registry import rule
-from yardmeter.core.checks.relief import feed_fixes, leave_out_fixes, move_fixes
+from yardmeter.core.checks.relief import feed_fixes, leave_out_fixes, move_fixes, source_fixes
 from yardmeter.core.elements.wire import exceeds
 from yardmeter.core.graph import graph_of
 from yardmeter.core.network.keys import link_key
@@ -51,7 +51,7 @@ def no_source(case: SolvedPlan) -> Iterator[Verdict]:
             (name,),
             Comparison(max(0.0, *(states[c].pin_v for c in dead)), device.min_v, "V"),
             NoSource(device.feed is not None, usb),
-            move_fixes(case, device) if len(lost) <= MANY else (),
+            (*source_fixes(case, device), *move_fixes(case, device)) if len(lost) <= MANY else (),
         )
 
 

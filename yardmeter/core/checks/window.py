@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
+from functools import partial
 
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.answers.windows import MARGIN_FRAC
 from yardmeter.core.checks.registry import rule
-from yardmeter.core.checks.relief import move_fixes
+from yardmeter.core.checks.relief import feed_fixes, move_fixes
 from yardmeter.core.elements.load import over_volts
 from yardmeter.core.elements.wire import ROUNDING
 from yardmeter.core.graph import graph_of
 from yardmeter.core.physics.pack import CELL_STATE_V
 from yardmeter.core.plan import Device, Regulator
-from yardmeter.core.verdict import Comparison, Facts, Verdict, always, under
+from yardmeter.core.verdict import Comparison, Facts, Fix, Verdict, always, under
 
 LANDING_FRAC = 0.6
 """Where pilots land between an empty cell (0) and a low one (1); our choice."""
@@ -71,23 +72,34 @@ def near_maximum(case: SolvedPlan) -> Iterator[Verdict]:
         if device.feed is None or device.kind == "motor" or not graph.follows_the_pack(device.feed.rail):
             continue
         seen = {c.id: s.pin_v for c, s in case.device_states(device)}
-        yield from _near(seen, case.most_pin_v(device), device.id, device.max_v, room)
+        yield from _near(
+            seen, case.most_pin_v(device), device.id, device.max_v, room, partial(move_fixes, case, device)
+        )
     for supply in plan.supplies:
         rail = graph.feeding_rail(supply.input)
         if isinstance(supply, Regulator) and rail and graph.follows_the_pack(rail):
             seen = {c.id: s.in_v for c, s in case.supply_states(supply)}
-            yield from _near(seen, case.most_in_v(supply), supply.id, supply.input_max_v, room)
+            elsewhere = partial(feed_fixes, case, supply)
+            yield from _near(seen, case.most_in_v(supply), supply.id, supply.input_max_v, room, elsewhere)
 
 
-def _near(seen: dict[str, float], highest: float, element: str, maximum: float, room: float) -> Iterator[Verdict]:
+def _near(
+    seen: dict[str, float],
+    highest: float,
+    element: str,
+    maximum: float,
+    room: float,
+    fixes: Callable[[], Iterable[Fix]],
+) -> Iterator[Verdict]:
     if not maximum * room < highest <= maximum * (1 + ROUNDING):
         return
     compared, facts = Comparison(highest, maximum * room, "V"), NearMaximum(maximum)
     near = {c: v for c, v in seen.items() if v > maximum * room}
     if near:
-        yield under(dict.fromkeys(near, "caution"), max(near, key=lambda c: near[c]), (element,), compared, facts)
+        worst = max(near, key=lambda c: near[c])
+        yield under(dict.fromkeys(near, "caution"), worst, (element,), compared, facts, tuple(fixes()))
     else:
-        yield always("caution", (element,), compared, facts)
+        yield always("caution", (element,), compared, facts, tuple(fixes()))
 
 
 @dataclass(frozen=True)

@@ -10,6 +10,7 @@ from yardmeter.core.answers.limits import wire_bound_a, wire_limits, wire_weight
 from yardmeter.core.answers.model import Limit
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.checks.registry import rule
+from yardmeter.core.checks.stouter import stouter, stouter_fix
 from yardmeter.core.network.keys import Key, feed_key, return_key
 from yardmeter.core.physics.conductors import wire_ohm
 from yardmeter.core.plan import Condition, Device, Wire
@@ -104,8 +105,13 @@ def overheated(case: SolvedPlan) -> Iterator[Verdict]:
             for c in case.plan.conditions
             if any(c.id in one.over for one in hot)
         }
-        edits = [_thick_enough(case, device, one) for one in hot]
-        fixes = (Fix("gauge", tuple(one for one in edits if one)),) if all(edits) else ()
+        changed = [stouter(case.plan, one.own.wire, one.condition, one.amps_a) for one in hot]
+        edits = tuple(
+            SetValue(element=device.id, field=f"{one.own.field}.{name}", value=value)
+            for one, values in zip(hot, changed, strict=True)
+            for name, value in values.items()
+        )
+        fixes = (stouter_fix(edits),) if all(changed) else ()
         compared = Comparison(worst.amps_a, worst.limit.amps_a, "A")
         yield under(weights, worst.condition.id, (device.id,), compared, WireOver(worst.limit), fixes)
 
@@ -130,12 +136,3 @@ def _hot(case: SolvedPlan, own: _Own) -> _Hot | None:
     worst = max((case.plan.condition(c) for c in over), key=lambda c: amps[c.id] / wire_bound_a(case.plan, own.wire, c))
     limit = min(wire_limits(case.plan, own.wire, own.kind, worst), key=lambda one: one.amps_a)
     return _Hot(own, over, worst, amps[worst.id], limit)
-
-
-def _thick_enough(case: SolvedPlan, device: Device, hot: _Hot) -> SetValue | None:
-    """The thinnest gauge above its own that stands the current."""
-    for gauge in sorted((g for g in GAUGES if g < hot.own.wire.gauge_awg), reverse=True):
-        thicker = hot.own.wire.model_copy(update={"gauge_awg": gauge})
-        if wire_bound_a(case.plan, thicker, hot.condition) >= hot.amps_a:
-            return _set_gauge(device, hot.own, gauge)
-    return None

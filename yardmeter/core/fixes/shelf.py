@@ -23,7 +23,7 @@ def from_shelf(plan: Plan, verdicts: Sequence[Verdict], becs: Sequence[Part]) ->
 def _fixes(plan: Plan, fixes: tuple[Fix, ...], becs: Sequence[Part]) -> tuple[Fix, ...]:
     found: list[Fix] = []
     for fix in fixes:
-        real = list(_with_parts(plan, fix, becs)) if fix.kind == "own regulator" else []
+        real = list(_with_parts(plan, fix, becs)) if fix.kind in ("own regulator", "feed it") else []
         found += real or [fix]
     return tuple(found)
 
@@ -32,6 +32,7 @@ def _with_parts(plan: Plan, fix: Fix, becs: Sequence[Part]) -> list[Fix]:
     wanted = next(Regulator.model_validate(e.value) for e in fix.edits if isinstance(e, Add) and e.kind == "supply")
     moves = [e for e in fix.edits if isinstance(e, Move)]
     devices = [plan.device_of[one.device] for one in moves]
+    into = wanted.output if wanted.output in plan.rail_of else None
     most_v = plan.rail_of[wanted.input].nominal_v or plan.pack.rest_v("full")
 
     def suits(part: Part) -> bool:
@@ -40,13 +41,25 @@ def _with_parts(plan: Plan, fix: Fix, becs: Sequence[Part]) -> list[Fix]:
             and part.bec.rating_a >= wanted.rating_a
             and part.bec.input_max_v >= most_v
             and all(d.lives_between(part.bec.set_v, part.bec.set_v) for d in devices)
-            and (part.bec.kind == wanted.kind or (part.bec.kind == "buckboost" and wanted.kind == "buck"))
+            and _like(part.bec, wanted, most_v)
+            and (into is None or abs(part.bec.set_v - wanted.set_v) <= part.bec.set_tol_frac * wanted.set_v)
         )
 
     made = []
     for part in sorted(filter(suits, becs), key=lambda one: (one.weight_g, one.key))[:TRIED]:
-        adds = place_part(plan, part, wanted.input)
+        adds = place_part(plan, part, wanted.input, into=into)
+        if into:
+            made.append(Fix(fix.kind, adds))
+            continue
         rail = next(str(e.value["id"]) for e in adds if isinstance(e, Add) and e.kind == "rail")
         edits: tuple[Edit, ...] = (*adds, *(one.model_copy(update={"rail": rail}) for one in moves))
         made.append(Fix("own regulator", edits))
     return made
+
+
+def _like(part: Regulator, wanted: Regulator, most_v: float) -> bool:
+    """Whether a part does what is wanted: one that steps up and down does for either, one that only steps up where the input
+    never has more than it is set to."""
+    if part.kind == "boost":
+        return wanted.kind == "buckboost" and most_v <= part.set_v
+    return part.kind == wanted.kind or (part.kind == "buckboost" and wanted.kind == "buck")
