@@ -13,8 +13,12 @@ from yardmeter.core.parts import Part
 from yardmeter.core.plan import Device, Plan, Rail, fed_from
 from yardmeter.core.plan.operations import Edit
 
-TRIED = 4
+TRIED = 8
 """How many rails are tried for one device."""
+ROUNDS = 3
+"""How often all devices of a new build are looked at again once one has moved."""
+STEP_V = 0.4
+"""Volts by which two rails are of one kind, as 5.0 and 5.2 are; our choice."""
 MOST_TRIED = 40
 """How many are tried for all devices of a new build together, a reading each: the sketch is drawn while parts are chosen."""
 
@@ -37,7 +41,7 @@ def home_rails(plan: Plan, device: Device) -> list[str]:
     handed = {s.output for s in plan.supplies if s.input in plan.device_of}  # a device's own output is for what it says
     ports = {inlet.rail for inlet in plan.inlets}
 
-    def order(rail: Rail) -> tuple[bool, float, bool]:
+    def order(rail: Rail) -> tuple[bool, int, bool, bool]:
         return rail.nominal_v is None and not one_cell, *_distance(plan, device, rail)
 
     fitting = [
@@ -73,8 +77,18 @@ def _placed(plan: Plan, part: Part) -> tuple[Edit, ...]:
 def settled(plan: Plan, devices: Sequence[str]) -> Plan:
     """The plan with devices that cannot live where they are moved to another of their homes, where they can.
 
-    The biggest go first, as the fewest moves are enough then; what keeps control stays while anything else can go.
+    The biggest go first, as the fewest moves are enough then; what keeps control stays while anything else can go. Where one has
+    left, another may come: all are looked at again.
     """
+    for _ in range(ROUNDS):
+        after = _settled_once(plan, devices)
+        if after is plan:
+            break
+        plan = after
+    return plan
+
+
+def _settled_once(plan: Plan, devices: Sequence[str]) -> Plan:
     own = [plan.device_of[name] for name in devices]
     at = fitness(plan, devices[0]).at if devices else None
     refused: set[tuple[str, str]] = set()
@@ -95,23 +109,25 @@ def settled(plan: Plan, devices: Sequence[str]) -> Plan:
 
 
 def _better(here: Fitness, others: Sequence[str]) -> tuple[str, Fitness] | None:
-    """The first other rail on which a device that cannot live here can; none that hangs from a rail that is short here."""
+    """The first other rail on which a device that cannot live here can; what hangs from a rail that is short here is tried last."""
     if here.fits:
         return None
     short = {one.elements[0] for one in here.verdicts if one.code == "fit.amps" and one.severity == "fault"}
-    for rail in others:
-        if short.isdisjoint(graph_of(here.at.plan).climb(rail)):
-            there = fitness_at(here.at.plan, here.device, rail)
-            if there.fits:
-                return rail, there
+    graph = graph_of(here.at.plan)
+    for rail in sorted(others, key=lambda one: not short.isdisjoint(graph.climb(one))):
+        there = fitness_at(here.at.plan, here.device, rail)
+        if there.fits:
+            return rail, there
     return None
 
 
-def _distance(plan: Plan, device: Device, rail: Rail) -> tuple[float, bool]:
-    """Volts from what it likes best; of equal ones servos keep off rails that logic runs from, the rest off the ESCs."""
+def _distance(plan: Plan, device: Device, rail: Rail) -> tuple[int, bool, bool]:
+    """Volts from what it likes best, in steps that matter to nobody; of equal ones servos keep off rails that logic runs from, the
+    rest off the ESCs; a regulator of its own was chosen for what is fed here, and comes before what boards have anyway."""
     volts = rail.nominal_v or plan.pack.rest_v("nominal")
     handed_on = any(s.input == rail.id for s in plan.supplies) or any(
         d.kind == "logic" for d in plan.devices_on(rail.id)
     )
-    apart = handed_on if device.kind == "servo" else plan.board_of[rail.board].kind == "esc"
-    return abs(volts - device.nominal_v), apart
+    board = plan.board_of[rail.board]
+    apart = handed_on if device.kind == "servo" else board.kind == "esc"
+    return round(abs(volts - device.nominal_v) / STEP_V), apart, board.kind != "regulator"
