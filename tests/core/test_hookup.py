@@ -14,7 +14,10 @@ from yardmeter.core.edits import apply_edits
 from yardmeter.core.physics.conductors import wire_burst_limit_a, wire_ohm
 from yardmeter.core.plan import Link, Plan, Strap, load_plan
 from yardmeter.core.plan.operations import SetValue
+from yardmeter.core.procedures import checklist
 from yardmeter.review import review, solve_plan
+from yardmeter.review.bench import bench_steps
+from yardmeter.review.compare import electronics_g
 from yardmeter.review.hookup import Hookup, HookupRow, hookup
 from yardmeter.review.hookup_parts import HookupPart
 from yardmeter.review.landings import on_its_esc
@@ -225,7 +228,8 @@ def test_a_regulator_that_is_a_board_stands_once_and_signals_run_in_thin_cables_
     found = fitted(made)
     assert "regulator:bec-9v-reg" in found
     assert "board:sender-bec-board" not in found
-    assert found["regulator:bec-9v-reg"].weight_g == made.board_of["sender-bec-board"].weight_g
+    weights = made.board_of["sender-bec-board"].weight_g, made.supply_of["bec-9v-reg"].weight_g
+    assert found["regulator:bec-9v-reg"].weight_g == sum(weights)
     pair = demo.plan("culvert-first-wiring")
     assert rows(pair)["signal:motor-1"].harness == "Red wire of pair 1"
     for gauge, runs_in in ((22, "Red wire of pair 1"), (21, "")):
@@ -329,3 +333,25 @@ def test_one_page_holds_everything_and_nothing_in_it_can_run_or_be_fetched() -> 
         assert f"<td>{escape(found.plan.title(one.id))}</td>" in text
     assert "1.2 Ω" in text
     assert "one run is missing" in text
+
+
+def test_what_is_fitted_weighs_what_the_comparison_says_and_is_looked_at() -> None:
+    """Grams of the list and of its devices are the craft's; what can be fitted wrongly has a step of its own, once."""
+    diode = {"id": "dio", "name": "Diode", "kind": "diode", "input": "pack-rail", "output": "five", "board": "main", "drop_v": 0.3, "series_ohm": 0.05, "lead": {}, "weight_g": 0.5}  # fmt: skip
+    strap = {"id": "sel", "name": "Camera bridge", "kind": "strap", "board": "main", "output": "cam", "input": "five", "choices": ["five", "pack-rail"], "selected": ["five"], "weight_g": 0.1}  # fmt: skip
+    clamp = {"id": "tvs", "name": "Clamp", "at": "pack-rail", "standoff_v": 18, "breakdown_v": 20, "dynamic_ohm": 0.05, "pulse_j": 1, "weight_g": 0.3}  # fmt: skip
+    tantalum = {"id": "tan", "name": "Tantalum", "kind": "capacitor", "at": "five", "farad": 47e-6, "rated_v": 16, "dielectric": "tantalum", "weight_g": 0.2, "count": 2}  # fmt: skip
+    bead = {"id": "bead", "name": "Bead", "kind": "ferrite", "at": "lamp", "ohm_100mhz": 600, "saturation_a": 2, "dcr_ohm": 0.05, "weight_g": 0.1}  # fmt: skip
+    lamp = device("lamp", "pack-rail", 0.02, law="led", min_v=10, max_v=18, nominal_v=14.8, led={"forward_v": 3, "series": 3, "resistor_ohm": 270, "max_a": 0.03}, weight_g=2)  # fmt: skip
+    made = plan(
+        rails=[rail("five"), rail("cam")], supplies=[diode, strap], clamps=[clamp], filters=[tantalum, bead],
+        devices=[lamp], boards=[{"id": "other", "name": "Other", "kind": "power", "weight_g": 7}],
+    )  # fmt: skip
+    grams = {one.element: one.weight_g for one in listed(made).parts}
+    assert sum(grams.values()) + 2 == pytest.approx(electronics_g(made)) == pytest.approx(10.4)
+    assert grams["tan"] == pytest.approx(0.4)
+    steps = {one.id: one.title for one in bench_steps(checklist(solve_plan(made)))}
+    assert steps["eyes-capacitor-tan"] == "Tantalum: its bar is on plus"  # an electrolytic marks its minus
+    assert steps["eyes-diode-dio"] == "Diode: its band points to five"
+    for part in ("clamp-tvs", "coil-bead", "bridges-sel", "resistor-lamp"):
+        assert f"eyes-{part}" in steps

@@ -109,17 +109,21 @@ def _row(
     return Row(group=group, label=label, cells=tuple(cells))
 
 
+def electronics_g(plan: Plan) -> float:
+    """What everything fitted weighs, without pack and wires [g]."""
+    return (
+        sum(one.weight_g for one in (*plan.boards, *plan.devices, *plan.supplies))
+        + sum(one.weight_g * one.count for one in plan.filters if one.fitted)
+        + sum(one.weight_g for one in plan.clamps if one.fitted)
+    )
+
+
 def _totals(sides: Sequence[Side]) -> list[Row]:
     def count(severities: tuple[str, ...]) -> list[float | None]:
         return [float(sum(f.severity in severities for f in side.findings)) for side in sides]
 
     plans = [side.plan for side in sides]
-    weights: list[float | None] = [
-        sum(one.weight_g for one in (*p.boards, *p.devices, *p.supplies))
-        + sum(f.weight_g * f.count for f in p.filters if f.fitted)
-        + sum(one.weight_g for one in p.clamps if one.fitted)
-        for p in plans
-    ]
+    weights: list[float | None] = [electronics_g(one) for one in plans]
     wires: list[float | None] = [
         float(sum(1 for d in p.devices if d.feed) + sum(1 for _ in p.returns()) + sum(1 for s in p.supplies if s.feed))
         for p in plans

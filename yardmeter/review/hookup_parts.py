@@ -23,10 +23,10 @@ from yardmeter.core.plan import (
     Regulator,
     Strap,
 )
+from yardmeter.core.procedures.looks import POLARISED, has_resistor, is_loose, joins_boards
 from yardmeter.core.units import format_si
 from yardmeter.review.landings import landing, on_its_esc, own_output
 
-POLARISED = ("electrolytic", "polymer", "tantalum")
 RESISTOR_W = (0.125, 0.25, 0.5, 1.0, 2.0, 3.0, 5.0, 10.0)
 """What resistors are made for; common practice, no source."""
 RESISTOR_TIMES = 2.0
@@ -104,7 +104,7 @@ def _device(case: SolvedPlan, one: Device) -> Iterator[HookupPart]:
             id=f"unfed:{one.id}", element=one.id, name=one.name, what="", where="nowhere yet", how="it has no plus wire: feed it first",
             weight_g=0.0, after=None, warning="fed from nothing",
         )  # fmt: skip
-    if one.led and one.law == "led" and one.led.resistor_ohm > 0:
+    if has_resistor(one):
         yield _resistor(case, one)
 
 
@@ -128,24 +128,24 @@ def _resistor(case: SolvedPlan, one: Device) -> HookupPart:
 def _supply(plan: Plan, one: object) -> HookupPart | None:
     """Regulators that are boards of their own stand under their board; wires and cables are wires."""
     match one:
-        case Diode() if one.feed or one.lead or _joins_boards(plan, one):
+        case Diode() if is_loose(plan, one):
             return HookupPart(
                 id=f"diode:{one.id}", element=one.id, name=one.name, what=f"{one.rating_a:g} A, drops {format_si(one.drop_v, 'V')}",
                 where=f"between {_title(plan, one.input)} and {_title(plan, one.output)}",
-                how=f"its band towards {_title(plan, one.output)}", weight_g=0.0, after=f"feed:{one.id}",
+                how=f"its band towards {_title(plan, one.output)}", weight_g=one.weight_g, after=f"feed:{one.id}",
             )  # fmt: skip
         case Strap():
             chosen = " and ".join(_title(plan, name) for name in one.selected)
             return HookupPart(
                 id=f"strap:{one.id}", element=one.id, name=one.name, what=f"bridges {chosen}" if chosen else "left open",
                 where=plan.title(one.board), how="a drop of solder on the chosen one, the others clean" if chosen else "all clean",
-                weight_g=0.0, after=f"board:{one.board}",
+                weight_g=one.weight_g, after=f"board:{one.board}",
             )  # fmt: skip
-        case Link() if one.feed is None and _joins_boards(plan, one):
+        case Link() if one.feed is None and joins_boards(plan, one):
             return HookupPart(
                 id=f"plug:{one.id}", element=one.id, name=one.name, what="plugged together, no wire",
                 where=f"{_title(plan, one.input)} and {_title(plan, one.output)}", how="until it clicks; look that no pin is bent",
-                weight_g=0.0, after=None,
+                weight_g=one.weight_g, after=None,
             )  # fmt: skip
         case Regulator() if one.place == "alone":
             volts = f"set to {format_si(one.set_v, 'V')}" if one.can_be_set else f"{format_si(one.set_v, 'V')}, fixed"
@@ -154,14 +154,9 @@ def _supply(plan: Plan, one: object) -> HookupPart | None:
             after = f"feed:{one.id}" if one.feed else None if own else f"board:{one.board}"
             return HookupPart(
                 id=f"regulator:{one.id}", element=one.id, name=one.name, what=f"{volts}, {one.rating_a:g} A on its print",
-                where="in the craft" if own else plan.title(one.board), how=how, weight_g=plan.board_of[one.board].weight_g if own else 0.0, after=after,
+                where="in the craft" if own else plan.title(one.board), how=how, weight_g=one.weight_g + (plan.board_of[one.board].weight_g if own else 0.0), after=after,
             )  # fmt: skip
     return None
-
-
-def _joins_boards(plan: Plan, one: Link | Diode) -> bool:
-    """Whether it goes from one board to another; on one board it is part of that."""
-    return one.input in plan.rail_of and plan.rail_of[one.input].board != plan.rail_of[one.output].board
 
 
 def _title(plan: Plan, name: str) -> str:
@@ -241,7 +236,7 @@ def _clamp(plan: Plan, one: Clamp) -> HookupPart:
     return HookupPart(
         id=f"clamp:{one.id}", element=one.id, name=one.name,
         what=f"suppressor, stands off {one.standoff_v:g} V, breaks down at {one.breakdown_v:g} V", where=where,
-        how="its band on plus; legs as short as they go", weight_g=0.0, after=after,
+        how="its band on plus; legs as short as they go", weight_g=one.weight_g, after=after,
     )  # fmt: skip
 
 

@@ -50,6 +50,12 @@ LOOKS: dict[Look, tuple[str, str]] = {
     "neighbours": ("{names}: no bridge between neighbours", "Look across each pair of pads under a loupe: balls, whiskers, strands."),
     "polarity": ("{names}: plus on plus, minus on minus", "Compare both ends of the lead; write down which colour is plus before a donor plug is cut or unsoldered."),
     "capacitor": ("{names}: its stripe is on ground", "The marked side of the can is minus."),
+    "tantalum": ("{names}: its bar is on plus", "A tantalum marks its plus, an electrolytic its minus: the wrong way round it burns."),
+    "coil": ("{names}: in the plus lead, on the side of what it keeps quiet", "Not across plus and ground, and nothing solid shorts it out."),
+    "clamp": ("{names}: its band is on plus", "Turned round it is a short as soon as the pack is in."),
+    "diode": ("{names}: its band points to {to}", "Current leaves at the band."),
+    "bridges": ("{names}: only the chosen pads are bridged", "As it is written beside them on the board; solder across two of them joins two supplies."),
+    "resistor": ("{names}: its resistor is in the plus lead", "Read its colours or measure it before it is covered; without it the LEDs burn."),
     "red wire": ("{names}: its red wire is lifted and insulated", "It is live as soon as power is on: heat-shrink over its end, and the end tied away."),
     "motor wires": ("{names}: three wires on three pads each, no strand across", "Which goes where only turns the motor round; two that touch burn the ESC."),
     "leads touch": ("Probes together", "It has to beep at once, with 1 Ω at most: else the battery, a lead or the range is wrong. What they read is taken off every reading of ohms after it."),
@@ -70,7 +76,7 @@ LOOKS: dict[Look, tuple[str, str]] = {
 def step_title(plan: Plan, step: Step) -> str:
     """What is done, in one line."""
     if step.look:
-        return LOOKS[step.look][0].format(names=_names(plan, step))
+        return LOOKS[step.look][0].format(names=_names(plan, step), to=_goes_to(plan, step))
     if step.id in SOURCES:
         return SOURCES[step.id][0]
     if step.gate == "plug":
@@ -191,8 +197,23 @@ def _flash_words(step: Step) -> str:
     )
 
 
+OF_ONE: tuple[Look, ...] = (
+    "neighbours",
+    "capacitor",
+    "tantalum",
+    "coil",
+    "clamp",
+    "diode",
+    "bridges",
+    "unplugged",
+    "red wire",
+)
+"""Steps about their first element; the others only tell where it is."""
+
+
+def _goes_to(plan: Plan, step: Step) -> str:
+    return plan.title(step.elements[1]) if step.look == "diode" else ""
+
+
 def _names(plan: Plan, step: Step) -> str:
-    return ", ".join(
-        plan.title(one)
-        for one in step.elements[: 1 if step.look in ("neighbours", "capacitor", "unplugged", "red wire") else 4]
-    )
+    return ", ".join(plan.title(one) for one in step.elements[: 1 if step.look in OF_ONE else 4])

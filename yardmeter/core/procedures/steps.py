@@ -19,7 +19,7 @@ def powered_gate(gate: Gate) -> bool:
 
 
 Look = Literal[
-    "props", "heat", "neighbours", "polarity", "capacitor", "red wire", "motor wires", "leads touch", "antenna", "limiter", "unplugged",
+    "props", "heat", "neighbours", "polarity", "capacitor", "tantalum", "coil", "clamp", "diode", "bridges", "resistor", "red wire", "motor wires", "leads touch", "antenna", "limiter", "unplugged",
     "signal", "overlay", "fail-safe", "still", "pack in", "props on", "hover", "punch",
 ]  # fmt: skip
 Unforeseen = Literal["no point", "dead"]
