@@ -74,10 +74,15 @@ def test_a_signal_is_added_and_its_mistake_is_found_and_cured(page: Page, plan_i
     form = page.get_by_role("region", name="Add a signal")
     form.get_by_label("from").fill("camera VIDEO")
     page.get_by_title("Low-light camera VIDEO", exact=True).click()
+    expect(form.get_by_text("video", exact=True)).to_be_visible()  # the pin says what it is
+    form.get_by_label("to", exact=True).fill("Flight controller V")
+    expect(page.get_by_title("Flight controller VOUT", exact=True)).to_have_count(0)  # an output reads nothing
+    form.get_by_label("kind").click()
+    page.get_by_title("other", exact=True).click()
+    form.get_by_label("from").fill("camera VIDEO")
+    page.get_by_title("Low-light camera VIDEO", exact=True).last.click()
     form.get_by_label("to", exact=True).fill("VOUT")
     page.get_by_title("Flight controller VOUT", exact=True).click()
-    form.get_by_label("kind").click()
-    page.get_by_title("video", exact=True).click()
     form.get_by_role("button", name="Add the signal").click()
     ticket = page.get_by_role("region", name="Ticket")
     expect(ticket.get_by_role("heading", name="Low-light camera VIDEO → Flight controller VOUT")).to_be_visible()

@@ -310,3 +310,19 @@ def test_keys_work_after_a_tab_was_clicked_and_words_of_the_trade_find_their_too
     box.fill("heat sink")
     page.get_by_role("option").filter(has_text="How the craft is judged").click()
     expect(page.get_by_role("heading", name="Policy").first).to_be_visible()
+
+
+def test_the_next_thing_is_one_and_can_be_put_off(page: Page, plan_id: int) -> None:
+    page.goto(f"/plans/{plan_id}/windows")
+    following = page.get_by_role("region", name="Next", exact=True)
+    link = following.get_by_role("link")
+    first = link.inner_text()
+    assert "5 V rail" in first
+    link.click()
+    expect(page).to_have_url(re.compile(r"/rails"))
+    expect(page.get_by_role("region", name="Ticket")).to_be_visible()
+    following.get_by_role("button", name="Not now").click()
+    expect(link).not_to_have_text(first)
+    second = link.inner_text()
+    page.reload()
+    expect(link).to_have_text(second)

@@ -6,6 +6,7 @@ import { useLocation } from "react-router";
 import type { Finding, Fix, PreviewView, Severity } from "@/shared/api/types";
 import { ApiError } from "@/shared/api/client";
 import { elementName } from "@/shared/plan/elements";
+import { findingsOfView } from "@/shared/plan/families";
 import { findingsIn, holdsIn, severityIn } from "@/shared/plan/marks";
 import { TriedChanges } from "@/shared/plan/TriedChanges";
 import { useFindings, useFixes, useNoise } from "@/shared/plan/useNoise";
@@ -16,13 +17,6 @@ import "./findings.css";
 
 const QUIET = "note";
 type Scope = "all" | "view" | "element";
-/** Families of rules each view is about. */
-const FAMILIES: Record<string, readonly string[]> = {
-  rails: ["load", "source", "wire", "failure", "heat", "data"],
-  windows: ["window", "headroom", "protect"],
-  grounds: ["ground", "signal", "compass"],
-  noise: ["noise"],
-};
 const RANK: readonly Severity[] = CHOICES["Finding.severity"];
 
 export function FindingsList() {
@@ -42,13 +36,9 @@ export function FindingsList() {
   const under = new Map<string, Finding[]>();
   for (const one of found) if (one.under && here.has(one.under)) under.set(one.under, [...(under.get(one.under) ?? []), one]);
   const every = found.filter((f) => !f.under || !here.has(f.under));
-  const family = FAMILIES[pathname.split("/").at(-1) ?? ""];
-  const scopes: Record<Scope, Finding[]> = {
-    all: every,
-    view: every.filter((f) => family?.includes(f.code.split(".")[0] ?? "")),
-    element: every.filter((f) => selected !== null && f.elements.includes(selected)),
-  };
-  const asked: Scope = (scope === "element" && !selected) || (scope === "view" && !family) ? "all" : scope;
+  const ofView = findingsOfView(every, pathname.split("/").at(-1) ?? "");
+  const scopes: Record<Scope, Finding[]> = { all: every, view: ofView ?? [], element: every.filter((f) => selected !== null && f.elements.includes(selected)) };
+  const asked: Scope = (scope === "element" && !selected) || (scope === "view" && !ofView) ? "all" : scope;
   const heads = scopes[asked];
   const loud = alike(heads.filter((f) => f.severity !== QUIET));
   const quiet = alike(heads.filter((f) => f.severity === QUIET));
@@ -70,7 +60,7 @@ export function FindingsList() {
       <h2>
         {loud.length} {loud.length === 1 ? "finding" : "findings"} in “{name}”
       </h2>
-      <Scopes scopes={scopes} asked={asked} choose={setScope} element={selected ? elementName(view, selected) : null} viewed={family !== undefined} />
+      <Scopes scopes={scopes} asked={asked} choose={setScope} element={selected ? elementName(view, selected) : null} viewed={ofView !== null} />
       {problem && <p role="alert">The findings of noise are missing: {problem.message}</p>}
       {loud.length === 0 && asked !== "all" && <p className="muted">None of them here.</p>}
       {loud.length === 0 && asked === "all" && !problem && (

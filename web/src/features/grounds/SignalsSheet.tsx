@@ -7,7 +7,7 @@ import type { Edit } from "@/shared/api/types";
 import { CHOICES } from "@/shared/api/constants";
 import { elementName, endName, ownerOfEnd } from "@/shared/plan/elements";
 import { elementMarks } from "@/shared/plan/marks";
-import { signalEnds } from "@/shared/plan/signalEnds";
+import { kindOf, signalEnds } from "@/shared/plan/signalEnds";
 import { useFindings } from "@/shared/plan/useNoise";
 import { usePlanActions, usePlanState, useSelection } from "@/shared/plan/usePlan";
 import { percent, volts } from "@/shared/ui/format";
@@ -95,7 +95,7 @@ function AddSignal() {
   const { view } = usePlanState();
   const { edit, select } = usePlanActions();
   const [name, setName] = useState("");
-  const [kind, setKind] = useState<Kind>("serial");
+  const [chosen, setKind] = useState<Kind | null>(null);
   const [source, setSource] = useState<string | null>(null);
   const [sink, setSink] = useState<string | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
@@ -104,11 +104,12 @@ function AddSignal() {
     const title = name.trim() || `${endName(view, source)} → ${endName(view, sink)}`.slice(0, 80);
     const pair = new Set([ownerOfEnd(view, source), ownerOfEnd(view, sink)]);
     const beside = view.analysis.returns.segments.find((s) => pair.has(s.owner) && pair.has(s.to));
-    const edits: Edit[] = [{ op: "add", kind: "signal", value: { name: title, kind, source, sink, ground: beside?.id ?? null } }];
+    const edits: Edit[] = [{ op: "add", kind: "signal", value: { name: title, kind: kind ?? "other", source, sink, ground: beside?.id ?? null } }];
     void edit(edits).then(
       (after) => {
         setProblem(null);
         setName("");
+        setKind(null);
         setSource(null);
         setSink(null);
         select(after.added[0] ?? null);
@@ -116,8 +117,9 @@ function AddSignal() {
       (caught: unknown) => setProblem(caught instanceof ApiError ? caught.message : String(caught)),
     );
   };
-  const choose = (next: Kind) => {
-    setKind(next);
+  const kind = chosen ?? KINDS.find((one) => one === kindOf(view.plan, source, sink)) ?? null;
+  const choose = (next: Kind | undefined) => {
+    setKind(next ?? null);
     setSource(null);
     setSink(null);
   };
@@ -126,13 +128,21 @@ function AddSignal() {
     <section className="add-signal" aria-label="Add a signal">
       <h2>Add a signal</h2>
       <div className="add-row">
-        <Select<Kind> size="small" aria-label="kind" value={kind} options={KINDS.map((value) => ({ value, label: value }))} onChange={choose} />
+        <Select<Kind>
+          size="small"
+          allowClear
+          aria-label="kind"
+          placeholder="kind, as its pins say"
+          value={kind}
+          options={KINDS.map((value) => ({ value, label: value }))}
+          onChange={choose}
+        />
         <Select
           size="small"
           aria-label="from"
           placeholder="from, which drives it"
           value={source}
-          options={signalEnds(view.plan, kind, "from")}
+          options={signalEnds(view.plan, kind ?? "other", "from", source ?? undefined)}
           onChange={setSource}
           {...search}
         />
@@ -141,7 +151,7 @@ function AddSignal() {
           aria-label="to"
           placeholder="to, which reads it"
           value={sink}
-          options={signalEnds(view.plan, kind, "to")}
+          options={signalEnds(view.plan, kind ?? "other", "to", sink ?? undefined)}
           onChange={setSink}
           {...search}
         />
