@@ -6,7 +6,7 @@ import { call, client } from "@/shared/api/client";
 import type { Finding, PlanView } from "@/shared/api/types";
 import { viewOf } from "@/shared/plan/families";
 import { useFindings } from "@/shared/plan/useNoise";
-import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
+import { usePlanState } from "@/shared/plan/usePlan";
 
 interface Next {
   /** What it is put off by. */
@@ -41,9 +41,15 @@ function putOff(plan: number): string[] {
   }
 }
 
+/** The address's own words, with what is to be looked at chosen. */
+function selecting(search: string, element?: string): string {
+  const words = new URLSearchParams(search);
+  if (element) words.set("s", element);
+  return `?${words.toString()}`;
+}
+
 export function NextThing({ planId }: { planId: number }) {
   const { view } = usePlanState();
-  const { select } = usePlanActions();
   const { search } = useLocation();
   const findings = useFindings(view);
   const [off, setOff] = useState(() => putOff(planId));
@@ -61,7 +67,7 @@ export function NextThing({ planId }: { planId: number }) {
   return (
     <section className="next-thing" aria-label="Next">
       <h2>Next</h2>
-      <Link to={{ pathname: `/plans/${planId}/${next.path}`, search }} onClick={() => next.element && select(next.element)}>
+      <Link to={{ pathname: `/plans/${planId}/${next.path}`, search: selecting(search, next.element) }}>
         {next.says}
       </Link>
       <button type="button" className="nav-tool" onClick={skip}>
