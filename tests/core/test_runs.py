@@ -11,7 +11,7 @@ from tests.plans import STILL, device, plan, rail, regulator
 from tests.reference.test_runs import BULK, PLUG, scenario
 from yardmeter import demo
 from yardmeter.core.checks import run_rules
-from yardmeter.core.checks.running import RunCase, condition_like, spike_weight
+from yardmeter.core.checks.running import RunCase, condition_like, spike_weight, surge_weight
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import EditError, PlanError, UnknownElementError
 from yardmeter.core.fixes.helps import helps_for, hold_up
@@ -476,6 +476,37 @@ def test_three_hundred_millivolts_for_two_microseconds_are_not_eight_volts_for_s
     most_v: float, lasted_s: float, weight: str
 ) -> None:
     assert spike_weight(most_v, 5.5, lasted_s) == weight
+
+
+@pytest.mark.parametrize(
+    ("kind", "most_v", "lasted_s", "weight"),
+    [
+        ("electrolytic", 28.75, 1e-3, "note"), ("electrolytic", 28.8, 1e-3, "fault"), ("electrolytic", 28.8, 2e-6, "caution"),
+        ("tantalum", 25.1, 2e-6, "danger"), ("x7r", 27.4, 2e-6, "note"), ("x7r", 38.0, 1e-3, "danger"),
+    ],
+)  # fmt: skip
+def test_a_wet_capacitor_stands_a_surge_and_a_tantalum_none(kind: str, most_v: float, lasted_s: float, weight: str) -> None:  # fmt: skip
+    assert surge_weight(kind, most_v, 25.0, lasted_s) == weight
+
+
+@pytest.mark.parametrize("at", ["pack-rail", "cam"])
+def test_a_capacitor_that_rings_over_its_print_is_told(at: str) -> None:
+    """The plug rings to well over the pack's 16.8 V wherever it is fitted; printed just under that it is told, just over not."""
+
+    def made(rated_v: float) -> Plan:
+        part = {**BULK, "id": "cap", "at": at, "farad": 47e-6, "rated_v": rated_v, "dielectric": "c0g"}
+        return plan(devices=[device("cam", "pack-rail", 0.1, max_v=60)], filters=[part])
+
+    plug = find_scenario(made(99.0), "plug-in")
+    [seen] = report(run_scenario(made(99.0), plug)).capacitors
+    assert seen.most_v > 1.2 * 16.8
+    assert seen.over_s == 0
+    derated = 0.999 * seen.most_v
+    [one] = [one for one in judged(made(derated), plug) if one.code == "run.capacitor"]
+    assert one.elements == ("cap", at)
+    assert one.compared.limit == derated
+    assert "over its print" in " ".join(outcome_words(made(derated), report(run_scenario(made(derated), plug))))
+    assert not [one for one in judged(made(1.05 * seen.most_v), plug) if one.code == "run.capacitor"]
 
 
 def test_a_clamp_is_told_by_its_energy() -> None:

@@ -143,6 +143,11 @@ def outcome_words(plan: Plan, found: Report) -> tuple[str, ...]:
         for one in found.supplies
         if one.over_in_s > 0
     ]
+    told += [
+        f"{plan.title(one.id)} gets {format_si(one.most_v, 'V')}, over its print for {seconds(one.over_s)}"
+        for one in found.capacitors
+        if one.over_s > 0
+    ]
     told += [f"{plan.title(one.id)} never starts" for one in found.devices if one.never]
     told += [
         f"{plan.title(one.id)} has {format_si(max(one.end_v, 0.0), 'V')} at the end, too few to run"

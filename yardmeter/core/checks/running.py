@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 from yardmeter.core.checks.registry import rule
 from yardmeter.core.elements.diode import over_pulse
-from yardmeter.core.plan import Condition, Device, Plan, Regulator, Scenario
+from yardmeter.core.elements.load import over_volts
+from yardmeter.core.plan import CapacitorFilter, Condition, Device, LcFilter, Plan, Regulator, Scenario
 from yardmeter.core.runs.report import DeviceLife, Report, SupplyLife
 from yardmeter.core.verdict import Comparison, Facts, Severity, Verdict, always, under
 
@@ -15,6 +16,8 @@ BRIEF_S = 10e-6
 """A spike over a maximum that is shorter weighs less; our choice."""
 STOOD_FRAC, DEADLY_FRAC = 0.1, 0.5
 """Silicon stands a tenth more than the print for microseconds, and not half as much again for longer; common practice, no source."""
+SURGE_FRAC = 1.15
+"""Share of its print a wet aluminium electrolytic stands as a surge, up to 315 V: IEC 60384-4, from memory."""
 STANDS_S = 0.5
 """Over its maximum for longer than this is no spike: a condition tells it; our choice."""
 SOURCED_FRAC = 0.3
@@ -160,6 +163,33 @@ def input_spikes(case: RunCase) -> Iterator[Verdict]:
             weights = {s.id: spike_weight(-least, supply.input_max_v, lasted) for least, s, _, lasted, _ in found}
             compared = Comparison(-min(one[0] for one in found), supply.input_max_v, "V")
             yield _told(case, weights, (supply.id,), compared, _facts(found))
+
+
+def surge_weight(kind: str, most_v: float, rated_v: float, lasted_s: float) -> Severity:
+    """What volts over its print do to a capacitor: a wet electrolytic stands a surge, a tantalum none at all."""
+    if kind == "electrolytic" and not over_volts(most_v, SURGE_FRAC * rated_v):
+        return "note"
+    return "danger" if kind == "tantalum" else spike_weight(most_v, rated_v, lasted_s)
+
+
+@rule("run.capacitor", InScenario, sense="at most", sees="runs")
+def capacitor_spikes(case: RunCase) -> Iterator[Verdict]:
+    """A capacitor with more than its print for a moment: what it smooths rings over it first."""
+    for part in case.plan.filters:
+        if not isinstance(part, CapacitorFilter | LcFilter):
+            continue
+        found = [
+            (-life.most_v, scenario, life.most_at_s, life.over_s, 1)
+            for scenario, one in case.runs
+            for life in one.capacitors
+            if life.id == part.id and 0 < life.over_s < STANDS_S
+        ]
+        if found:
+            weights = {
+                s.id: surge_weight(part.dielectric, -least, part.rated_v, lasted) for least, s, _, lasted, _ in found
+            }
+            compared = Comparison(-min(one[0] for one in found), part.rated_v, "V")
+            yield _told(case, weights, (part.id, part.at), compared, _facts(found))
 
 
 @rule("run.never", InScenario, sense="at least", sees="runs")

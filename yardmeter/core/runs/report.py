@@ -12,7 +12,7 @@ from yardmeter.core.answers.model import Answer
 from yardmeter.core.elements.inline import is_lit
 from yardmeter.core.network.keys import Role
 from yardmeter.core.physics.pack import charge_left_frac
-from yardmeter.core.plan import Device, Diode, Plan, Regulator, Supply
+from yardmeter.core.plan import CapacitorFilter, Device, Diode, LcFilter, Plan, Regulator, Supply
 from yardmeter.core.runs.run import STATES, Run
 from yardmeter.core.solver.circuit import Bools, Floats
 from yardmeter.core.solver.transient.trace import Happening
@@ -101,6 +101,16 @@ class ClampLife(Answer):
     energy_j: float
 
 
+class CapacitorLife(Answer):
+    """A fitted capacitor, its plus to its ground."""
+
+    id: str
+    most_v: float
+    most_at_s: float
+    over_s: float
+    """How long that was more than is printed on it."""
+
+
 class Melted(Answer):
     """A fuse that melted, in the wire of an element, and the amps it carried by then."""
 
@@ -129,6 +139,7 @@ class Report(Answer):
     rails: tuple[RailLife, ...]
     supplies: tuple[SupplyLife, ...]
     clamps: tuple[ClampLife, ...]
+    capacitors: tuple[CapacitorLife, ...]
     wires: tuple[WireMost, ...]
     melted: tuple[Melted, ...]
     inrush_a: float
@@ -160,6 +171,7 @@ def report(run: Run) -> Report:
         rails=tuple(_rail(run, one.id) for one in plan.rails),
         supplies=tuple(_supplies(run)),
         clamps=tuple(_clamps(run)),
+        capacitors=tuple(_capacitors(run)),
         wires=tuple(
             WireMost(role=key.role, element=key.element or "pack", part=key.part, amps=amps)
             for key, amps in run.wire_a().items()
@@ -323,6 +335,27 @@ def _clamps(run: Run) -> Iterator[ClampLife]:
                 most_a=float(run.load_a(one.id).max()),
                 energy_j=float(run.trace.energy_j[0, k]),
             )
+
+
+def _capacitors(run: Run) -> Iterator[CapacitorLife]:
+    plan = run.plan
+    for one in plan.filters:
+        if not one.fitted or not isinstance(one, CapacitorFilter | LcFilter):
+            continue
+        if one.at in plan.rail_of:
+            volts = run.rail_v(one.at)
+        elif one.at in plan.device_of:
+            volts = run.pin_v(one.at)
+        else:
+            volts = run.supply_in_v(one.at)
+        most = int(volts.argmax())
+        over = lasting(run.times_s, volts > one.rated_v)
+        yield CapacitorLife(
+            id=one.id,
+            most_v=float(volts[most]),
+            most_at_s=float(run.times_s[most]),
+            over_s=over if over >= SPIKE_S else 0.0,
+        )
 
 
 def melted(run: Run) -> Iterator[Melted]:

@@ -66,6 +66,18 @@ def input_spikes(plan: Plan, v: Verdict, f: InScenario) -> Told:
     )
 
 
+@tells("run.capacitor", facts=InScenario)
+def capacitor_spikes(plan: Plan, v: Verdict, f: InScenario) -> Told:
+    name = plan.title(v.elements[0])
+    return Told(
+        title=f"{name} gets {format_si(v.compared.observed, 'V')} in {_scenario(plan, f)}, {format_si(v.compared.limit, 'V')} are printed on it",
+        cause=f"For {seconds(f.lasted_s)}, at {seconds(f.at_s)}: the lead rings with it when a contact closes, and braking motors push their rail up.",
+        remedy=f"One for more volts, an anti-spark plug, or a clamp beside it. {SEE}",
+        labels=("most on it", "printed"),
+        more=(number("over that for", f.lasted_s, "s"),),
+    )
+
+
 @tells("run.never", facts=InScenario)
 def never_starts(plan: Plan, v: Verdict, f: InScenario) -> Told:
     return Told(

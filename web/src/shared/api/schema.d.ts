@@ -2103,6 +2103,20 @@ export interface components {
             weight_g: number;
         };
         /**
+         * CapacitorLife
+         * @description A fitted capacitor, its plus to its ground.
+         */
+        CapacitorLife: {
+            /** Id */
+            id: string;
+            /** Most At S */
+            most_at_s: number;
+            /** Most V */
+            most_v: number;
+            /** Over S */
+            over_s: number;
+        };
+        /**
          * CapacitorPart
          * @description A capacitor to be fitted anywhere.
          */
@@ -6177,6 +6191,8 @@ export interface components {
          * @description A scenario's outcome. `stuck_s` is where the run found no way on, `None` where it came to its end.
          */
         Report: {
+            /** Capacitors */
+            capacitors: components["schemas"]["CapacitorLife"][];
             /** Charge Ah */
             charge_ah: number;
             /** Clamps */
