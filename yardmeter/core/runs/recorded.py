@@ -76,7 +76,7 @@ def decoded(data: bytes) -> str:
         return data.decode("latin-1")
 
 
-class _Lines:
+class Lines:
     """Lines with something in them but remarks, and where the last one stands in the file."""
 
     def __init__(self, text: str) -> None:
@@ -92,7 +92,7 @@ class _Lines:
 def read_table(text: str) -> Table:
     """Raises YardError with what, where in the file, and what to do."""
     text = text.lstrip("\ufeff")
-    lines = _Lines(text)
+    lines = Lines(text)
     first = next(iter(lines), "")
     mark = max(";\t,", key=first.count)
     heading = [one.strip().lower() for one in next(csv.reader([first], delimiter=mark), [])]
@@ -101,15 +101,15 @@ def read_table(text: str) -> Table:
     if len(heading) < 2:
         raise YardError("A recording is a table with a heading: a column of time, one of throttle or amps.", where=f"row {lines.at}", remedy="Columns stand apart by comma, semicolon or tab.")  # fmt: skip
     time_at, unit_s, wanted = _wanted(heading)
-    comma = _comma(text, mark)
+    comma = comma_meaning(text, mark)
     found = [array("d") for _ in range(1 + len(wanted))]
     numbers = array("q")
     picks = (time_at, *wanted.values())
     exact = text.isascii() and "_" not in text
     try:
         for row in csv.reader(lines, delimiter=mark):
-            _as_wide(row, len(heading), mark, lines.at)
-            _take(row, picks, comma, exact, lines.at, found)
+            as_wide(row, len(heading), mark, lines.at)
+            take_row(row, picks, comma, exact, lines.at, found)
             numbers.append(lines.at)
             if len(numbers) > MOST_ROWS:
                 raise YardError(f"The recording has more than {MOST_ROWS:,} rows.", where="file", remedy="Thin it out, or cut a flight out of it.")  # fmt: skip
@@ -126,13 +126,13 @@ def read_table(text: str) -> Table:
 
 def _wanted(heading: Sequence[str]) -> tuple[int, float, dict[Quantity, int]]:
     """Where time is and what it is in; where throttle and amps are."""
-    at = next((k for k, word in enumerate(heading) if _words(word)[:1] and _words(word)[0] in TIME), None)
+    at = next((k for k, word in enumerate(heading) if heading_words(word)[:1] and heading_words(word)[0] in TIME), None)
     if at is None:
         raise YardError("The recording has no column of time.", where="heading", remedy="Call it time_s, time_ms or time_us.")  # fmt: skip
-    unit_s = next((SECONDS[one] for one in _words(heading[at])[1:] if one in SECONDS), 1.0)
+    unit_s = next((SECONDS[one] for one in heading_words(heading[at])[1:] if one in SECONDS), 1.0)
     wanted: dict[Quantity, int] = {}
     for k, word in enumerate(heading):
-        words = _words(word)
+        words = heading_words(word)
         for name, spoken in NAMES.items():
             if words and words[0] in spoken and k != at:
                 wanted.setdefault(name, k)
@@ -141,16 +141,16 @@ def _wanted(heading: Sequence[str]) -> tuple[int, float, dict[Quantity, int]]:
     return at, unit_s, wanted
 
 
-def _words(heading: str) -> list[str]:
+def heading_words(heading: str) -> list[str]:
     return [one for one in re.split(r"[\s_()\[\]{}.,:/-]+", heading) if one]
 
 
 def _unit(heading: str) -> str:
     """The unit a heading names: `amps_ma`, `current (A)`."""
-    return next((one for one in _words(heading) if one in AMPERES), "")
+    return next((one for one in heading_words(heading) if one in AMPERES), "")
 
 
-def _comma(text: str, mark: str) -> Literal["", "decimal", "group", "doubtful"]:
+def comma_meaning(text: str, mark: str) -> Literal["", "decimal", "group", "doubtful"]:
     """What a comma inside a number means in this file; nothing where there is none."""
     inside = "\n".join(QUOTED.findall(text)) if mark == "," else text
     if not re.search(r"\d,\d", inside):
@@ -161,7 +161,7 @@ def _comma(text: str, mark: str) -> Literal["", "decimal", "group", "doubtful"]:
     return "group" if grouped and not decimal else "doubtful"
 
 
-def _as_wide(row: Sequence[str], width: int, mark: str, line: int) -> None:
+def as_wide(row: Sequence[str], width: int, mark: str, line: int) -> None:
     if len(row) > width and any(one.strip() for one in row[width:]):
         decimals = mark == "," and all(BARE.fullmatch(one) for one in row)
         raise YardError(
@@ -172,7 +172,7 @@ def _as_wide(row: Sequence[str], width: int, mark: str, line: int) -> None:
         )  # fmt: skip
 
 
-def _take(
+def take_row(
     row: Sequence[str], picks: Sequence[int], comma: str, exact: bool, line: int, found: list[array[float]]
 ) -> None:
     """Append one row's numbers; gaps are NaN."""

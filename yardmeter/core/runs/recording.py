@@ -34,10 +34,14 @@ def read_recording(plan: Plan, text: str, name: str, use: Quantity | None = None
     1000 to 2000 µs. Amps go before throttle where both are there, unless `use` says otherwise. Raises YardError with what,
     where, and what to do.
     """
+    return scenario_of(plan, read_table(text), name, use)
+
+
+def scenario_of(plan: Plan, table: Table, name: str, use: Quantity | None = None) -> Scenario:
+    """A scenario of a plan from a table that was read, likewise."""
     motors = [one for one in plan.devices if one.throttle]
     if not motors:
         raise YardError("This craft has no motors with a throttle curve: a recording has nothing to act on.", where="plan", remedy="Give a motor group its amps over throttle first.")  # fmt: skip
-    table = read_table(text)
     quantity = use or ("amps" if "amps" in table.columns else "throttle")
     if quantity not in table.columns:
         raise YardError(f"The recording has no column of {quantity}.", where="heading", remedy=f"It has time and {' and '.join(table.columns)}.")  # fmt: skip

@@ -14,6 +14,7 @@ from yardmeter.server.api.errors import ANSWERS, ErrorBody, map_errors
 from yardmeter.server.api.health import router as health
 from yardmeter.server.api.leds import router as leds
 from yardmeter.server.api.links import add_links
+from yardmeter.server.api.log import router as log
 from yardmeter.server.api.meter import plan_router as on_bench
 from yardmeter.server.api.meter import router as meter
 from yardmeter.server.api.noise import router as noise
@@ -60,6 +61,7 @@ api.add_router("/plans", plans)
 api.add_router("/plans", bench)
 api.add_router("/plans", on_bench)
 api.add_router("/plans", runs)
+api.add_router("/plans", log)
 api.add_router("/plans", takeaway)
 api.add_router("/meter", meter)
 api.add_router("", noise)

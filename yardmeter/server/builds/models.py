@@ -124,3 +124,47 @@ class BenchEntry(models.Model):
 
     def __str__(self) -> str:
         return f"{self.step}: {self.outcome}"
+
+
+class LogEntry(models.Model):
+    """One line of a build's log, at a time and a step of a plan. Only ever added to: a correction is an entry that names the one
+    it stands for, and one that is struck out is corrected by an empty one.
+
+    `data` holds what belongs to the kind: value, unit, where, condition and instrument of a measurement; columns of a flight.
+    """
+
+    plan = models.ForeignKey(Plan, on_delete=models.CASCADE, related_name="log_entries")
+    revision = models.ForeignKey(Revision, on_delete=models.PROTECT, related_name="+")
+    corrects = models.ForeignKey("self", on_delete=models.PROTECT, null=True, related_name="corrections")
+    kind = models.CharField(max_length=12)
+    title = models.CharField(max_length=200)
+    text = models.TextField(blank=True, default="")
+    data = models.JSONField(default=dict)
+    who = models.CharField(max_length=80, blank=True, default="")
+    at = models.DateTimeField()
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["at", "id"]
+
+    def __str__(self) -> str:
+        return f"{self.kind}: {self.title}"
+
+
+class LogFlight(models.Model):
+    """The series of a flight, packed."""
+
+    entry = models.OneToOneField(LogEntry, on_delete=models.CASCADE, related_name="flight")
+    packed = models.BinaryField()
+
+
+class LogPicture(models.Model):
+    """A picture beside an entry, written anew from what was sent."""
+
+    entry = models.ForeignKey(LogEntry, on_delete=models.CASCADE, related_name="pictures")
+    width = models.PositiveIntegerField()
+    height = models.PositiveIntegerField()
+    jpeg = models.BinaryField()
+
+    class Meta:
+        ordering = ["id"]

@@ -873,6 +873,241 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Log
+         * @description Everything that was done with the build, oldest first.
+         */
+        get: operations["yardmeter_server_api_log_show_log"];
+        put?: never;
+        /**
+         * Add Entry
+         * @description A new entry, at the step of the plan that is shown.
+         */
+        post: operations["yardmeter_server_api_log_add_entry"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/log.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Csv
+         * @description The whole log as a table.
+         */
+        get: operations["yardmeter_server_api_log_export_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/log.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Json
+         * @description The whole log as JSON, to be read back.
+         */
+        get: operations["yardmeter_server_api_log_export_json"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/log/against": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Before And After */
+        get: operations["yardmeter_server_api_log_before_and_after"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/log/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Back
+         * @description A log that was taken out as JSON, joined to this one; what stands here already is left alone.
+         */
+        post: operations["yardmeter_server_api_log_read_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/log/flights": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Flight
+         * @description A flight as its columns were confirmed.
+         */
+        post: operations["yardmeter_server_api_log_keep_flight"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/log/flights/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Table
+         * @description Nothing is kept yet.
+         */
+        post: operations["yardmeter_server_api_log_look_at_table"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/log/flights/{entry}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Flight
+         * @description A flight with the plan laid over it, and what it settles.
+         */
+        get: operations["yardmeter_server_api_log_show_flight"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/log/flights/{entry}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Over
+         * @description Edits that put fitted values into the plan as measured; made and undone like any other.
+         */
+        post: operations["yardmeter_server_api_log_take_over"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/log/picture/{picture}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Show Picture */
+        get: operations["yardmeter_server_api_log_show_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/log/{entry}/correct": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Correct Entry
+         * @description What was written first stays in the file.
+         */
+        post: operations["yardmeter_server_api_log_correct_entry"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/log/{entry}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add Picture */
+        post: operations["yardmeter_server_api_log_add_picture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/netlist": {
         parameters: {
             query?: never;
@@ -1663,6 +1898,25 @@ export interface components {
              */
             role: "meter" | "supply";
         };
+        /** AgainstQuery */
+        AgainstQuery: {
+            /** After */
+            after: number;
+            /** Before */
+            before: number;
+        };
+        /**
+         * AgainstView
+         * @description What changed between two flights, and what the plans they were flown with differ in.
+         */
+        AgainstView: {
+            /** Changes */
+            changes: string[];
+            /** Differences */
+            differences: components["schemas"]["Difference"][];
+            /** Warning */
+            warning: string;
+        };
         /**
          * Analysis
          * @description Numbers over all conditions, the pack sweep, and the findings, worst first, with the words beside the numbers.
@@ -1694,6 +1948,13 @@ export interface components {
             /** Ohm */
             ohm: number;
         };
+        /** BackBody */
+        BackBody: {
+            /** Entries */
+            entries: {
+                [key: string]: unknown;
+            }[];
+        };
         /**
          * BackFlow
          * @description A place where current flows, or would flow, against its intended direction.
@@ -1707,6 +1968,11 @@ export interface components {
             supply: string;
             /** To */
             to: string;
+        };
+        /** BackMade */
+        BackMade: {
+            /** Made */
+            made: number;
         };
         /** BackupView */
         BackupView: {
@@ -2624,6 +2890,26 @@ export interface components {
             source_v: number;
         };
         /**
+         * Confirmed
+         * @description What a column is, as the builder says.
+         */
+        Confirmed: {
+            /** Index */
+            index: number;
+            /** Rail */
+            rail?: string | null;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "time" | "volts" | "amps" | "throttle" | "rail volts" | "temperature" | "charge" | "event";
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+        };
+        /**
          * ConnectInlet
          * @description A USB cable or bench supply goes in.
          */
@@ -2678,6 +2964,56 @@ export interface components {
             provenance: ("measured" | "sheet" | "reported" | "guess") | null;
             /** Tol Frac */
             tol_frac: number;
+        };
+        /**
+         * CorrectionBody
+         * @description What an entry should say; without a title it is struck out.
+         */
+        CorrectionBody: {
+            /** At */
+            at?: string | null;
+            /**
+             * Condition
+             * @default
+             */
+            condition: string;
+            /**
+             * Instrument
+             * @default
+             */
+            instrument: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "measurement" | "flight" | "symptom" | "change" | "note" | "evidence";
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /** Value */
+            value?: number | null;
+            /**
+             * Who
+             * @default
+             */
+            who: string;
         };
         /** CountView */
         CountView: {
@@ -2954,6 +3290,36 @@ export interface components {
             weight: ("caution" | "fault" | "danger") | null;
         };
         /**
+         * Difference
+         * @description After less before, with its error at 95 %; `percent` of what it was before where that is an amount.
+         */
+        Difference: {
+            /** After */
+            after: number | null;
+            /** Before */
+            before: number | null;
+            /** By */
+            by: number | null;
+            /** Error */
+            error: number | null;
+            /** Name */
+            name: string;
+            /** Percent */
+            percent: number | null;
+            /** Unit */
+            unit: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "difference" | "no difference shown" | "not comparable";
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
+        /**
          * Diode
          * @description A diode, or an ideal-diode switch when its drop is only millivolts.
          */
@@ -3169,6 +3535,55 @@ export interface components {
             name: string;
             /** Owner */
             owner: string;
+        };
+        /** EntryBody */
+        EntryBody: {
+            /** At */
+            at?: string | null;
+            /**
+             * Condition
+             * @default
+             */
+            condition: string;
+            /**
+             * Instrument
+             * @default
+             */
+            instrument: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "measurement" | "flight" | "symptom" | "change" | "note" | "evidence";
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /** Title */
+            title: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /** Value */
+            value?: number | null;
+            /**
+             * Who
+             * @default
+             */
+            who: string;
+        };
+        /** EntryMade */
+        EntryMade: {
+            /** Id */
+            id: number;
         };
         /**
          * EntryView
@@ -3481,6 +3896,34 @@ export interface components {
             titles: (string | null)[];
         };
         /**
+         * Fit
+         * @description One number: what the plan says, what the flight says, and the error of that at 95 %; `why` where it is not told.
+         */
+        Fit: {
+            /** Error */
+            error: number | null;
+            /** Fitted */
+            fitted: number | null;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Planned */
+            planned: number | null;
+            /**
+             * Told
+             * @enum {string}
+             */
+            told: "fitted" | "not told apart" | "not recorded";
+            /** Unit */
+            unit: string;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
+        /**
          * FixesOf
          * @description What cures one finding, by its key.
          */
@@ -3499,6 +3942,73 @@ export interface components {
             findings: components["schemas"]["FixesOf"][];
             /** Revision */
             revision: number;
+        };
+        /** FlightBody */
+        FlightBody: {
+            /** Columns */
+            columns: components["schemas"]["Confirmed"][];
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Text */
+            text: string;
+            /**
+             * Who
+             * @default
+             */
+            who: string;
+        };
+        /**
+         * FlightLine
+         * @description A series between two times, the least and the most of each stretch; `model` where the plan is laid over it.
+         */
+        FlightLine: {
+            /** High */
+            high: (number | null)[];
+            /** Low */
+            low: (number | null)[];
+            /** Model */
+            model?: (number | null)[] | null;
+            /** Name */
+            name: string;
+            /** Series */
+            series: string;
+            /** Unit */
+            unit: string;
+        };
+        /** FlightView */
+        FlightView: {
+            /** Draws */
+            draws: components["schemas"]["PhaseDraw"][];
+            /** Duration S */
+            duration_s: number;
+            /** Edges S */
+            edges_s: number[];
+            /** Fits */
+            fits: components["schemas"]["Fit"][];
+            /** Lines */
+            lines: components["schemas"]["FlightLine"][];
+            /** Notes */
+            notes: string[];
+            /** Phases */
+            phases: components["schemas"]["Phase"][];
+            /** Problem */
+            problem: string;
+            /** Residuals */
+            residuals: components["schemas"]["Residual"][];
+            /** Rows */
+            rows: number;
+            /**
+             * Run By
+             * @enum {string}
+             */
+            run_by: "throttle" | "amps" | "";
+            /** Title */
+            title: string;
         };
         /**
          * Found
@@ -3590,6 +4100,27 @@ export interface components {
             step_v: number;
             /** Volts V */
             volts_v: number;
+        };
+        /**
+         * Guess
+         * @description What a column seems to be. `doubt` says what has to be confirmed; empty where name and values agree.
+         */
+        Guess: {
+            /**
+             * Doubt
+             * @default
+             */
+            doubt: string;
+            /** Heading */
+            heading: string;
+            /** Index */
+            index: number;
+            /** Rail */
+            rail?: string | null;
+            /** Role */
+            role: ("time" | "volts" | "amps" | "throttle" | "rail volts" | "temperature" | "charge" | "event") | null;
+            /** Unit */
+            unit: string;
         };
         /**
          * Happening
@@ -4420,6 +4951,56 @@ export interface components {
              */
             weight_g: number;
         };
+        /**
+         * LogLineView
+         * @description One thing on the line of time; `id` 0 for a step of a plan or of the bench.
+         */
+        LogLineView: {
+            /** At */
+            at: string;
+            /** Condition */
+            condition: string;
+            /** Corrected */
+            corrected: boolean;
+            /** Id */
+            id: number;
+            /** Instrument */
+            instrument: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "step" | "bench" | "measurement" | "flight" | "symptom" | "change" | "note" | "evidence";
+            /** Notes */
+            notes: string[];
+            /** Of */
+            of: number;
+            /** Pictures */
+            pictures: number[];
+            /** Place */
+            place: string;
+            /** Plan */
+            plan: number;
+            /** Plan Name */
+            plan_name: string;
+            /** Step */
+            step: number;
+            /** Text */
+            text: string;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | null;
+            /** Who */
+            who: string;
+        };
+        /** LogView */
+        LogView: {
+            /** Lines */
+            lines: components["schemas"]["LogLineView"][];
+        };
         /** LoginBody */
         LoginBody: {
             /** Name */
@@ -5041,6 +5622,43 @@ export interface components {
             device: string;
             /** Line */
             line?: string | null;
+        };
+        /** Phase */
+        Phase: {
+            /** Amps A */
+            amps_a: number | null;
+            /** From S */
+            from_s: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "rest" | "hover" | "punch" | "landing";
+            /** Least V */
+            least_v: number | null;
+            /** To S */
+            to_s: number;
+        };
+        /** PhaseDraw */
+        PhaseDraw: {
+            /** Amps A */
+            amps_a: number | null;
+            /** Error A */
+            error_a: number | null;
+            /** Kind */
+            kind: string;
+            /** Least V */
+            least_v: number | null;
+            /** Seconds */
+            seconds: number;
+        };
+        /**
+         * PictureBody
+         * @description A PNG or JPEG, in base 64.
+         */
+        PictureBody: {
+            /** Base64 */
+            base64: string;
         };
         /**
          * Pin
@@ -5811,6 +6429,13 @@ export interface components {
             /** Worst */
             worst: string;
         };
+        /** RailChoice */
+        RailChoice: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
         /** RailLife */
         RailLife: {
             /** End V */
@@ -6221,6 +6846,22 @@ export interface components {
             supplies: components["schemas"]["SupplyLife"][];
             /** Wires */
             wires: components["schemas"]["WireMost"][];
+        };
+        /**
+         * Residual
+         * @description What a series differs from the plan by: recorded less run.
+         */
+        Residual: {
+            /** At S */
+            at_s: number;
+            /** Mean V */
+            mean_v: number;
+            /** Most V */
+            most_v: number;
+            /** Rms V */
+            rms_v: number;
+            /** Series */
+            series: string;
         };
         /** ResistorPart */
         ResistorPart: {
@@ -7157,6 +7798,16 @@ export interface components {
              */
             weight_g: number;
         };
+        /** Stretch */
+        Stretch: {
+            /**
+             * From S
+             * @default 0
+             */
+            from_s: number;
+            /** To S */
+            to_s?: number | null;
+        };
         /**
          * SuitedBody
          * @description Which parts of the shelf suit a build that is still being chosen.
@@ -7399,6 +8050,36 @@ export interface components {
              * @description Unique in the plan: a-z, 0-9 and hyphens.
              */
             supply: string;
+        };
+        /** TableBody */
+        TableBody: {
+            /** Text */
+            text: string;
+        };
+        /**
+         * TableView
+         * @description A recorder's table before it is confirmed: its first rows, what each column seems to be, and what it may be.
+         */
+        TableView: {
+            /** First */
+            first: string[][];
+            /** Guesses */
+            guesses: components["schemas"]["Guess"][];
+            /** Heading */
+            heading: string[];
+            /** Rails */
+            rails: components["schemas"]["RailChoice"][];
+            /** Rows */
+            rows: number;
+            /** Units */
+            units: {
+                [key: string]: string[];
+            };
+        };
+        /** TakeBody */
+        TakeBody: {
+            /** Keys */
+            keys: string[];
         };
         /** TextBody */
         TextBody: {
@@ -9564,6 +10245,463 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LineView"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_log_show_log: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogView"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_log_add_entry: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EntryBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryMade"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_log_export_csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_log_export_json: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    }[];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_log_before_and_after: {
+        parameters: {
+            query: {
+                before: number;
+                after: number;
+            };
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgainstView"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_log_read_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BackBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BackMade"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_log_keep_flight: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FlightBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryMade"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_log_look_at_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TableBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableView"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_log_show_flight: {
+        parameters: {
+            query?: {
+                from_s?: number;
+                to_s?: number | null;
+            };
+            header?: never;
+            path: {
+                plan_id: number;
+                entry: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FlightView"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_log_take_over: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+                entry: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": (components["schemas"]["SetDraw"] | components["schemas"]["SetValue"] | components["schemas"]["SetQuantity"] | components["schemas"]["Add"] | components["schemas"]["AddSource"] | components["schemas"]["Remove"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["ChooseWay"] | components["schemas"]["SetState"])[];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_log_show_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+                picture: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": string;
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_log_correct_entry: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+                entry: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CorrectionBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryMade"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_log_add_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+                entry: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PictureBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryMade"];
                 };
             };
             400: components["responses"]["Refusal400"];

@@ -1,0 +1,1 @@
+"""Flights that were recorded: read, cut into phases, fitted, laid beside the plan, compared; and a recorder that flies a plan."""
