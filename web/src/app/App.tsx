@@ -17,6 +17,7 @@ const CompareView = lazy(() => import("@/features/compare").then((door) => ({ de
 const GroundsView = lazy(() => import("@/features/grounds").then((door) => ({ default: door.GroundsView })));
 const HookupView = lazy(() => import("@/features/hookup").then((door) => ({ default: door.HookupView })));
 const LedsView = lazy(() => import("@/features/leds").then((door) => ({ default: door.LedsView })));
+const LogView = lazy(() => import("@/features/log").then((door) => ({ default: door.LogView })));
 const NewBuildView = lazy(() => import("@/features/newbuild").then((door) => ({ default: door.NewBuildView })));
 const NoiseView = lazy(() => import("@/features/noise").then((door) => ({ default: door.NoiseView })));
 const RunView = lazy(() => import("@/features/run").then((door) => ({ default: door.RunView })));
@@ -59,6 +60,7 @@ export function App() {
                       <Route path="windows" element={<WindowsView />} />
                       <Route path="noise" element={<NoiseView />} />
                       <Route path="run" element={<RunView />} />
+                      <Route path="log" element={<LogView />} />
                       <Route path="hookup" element={<HookupView />} />
                       <Route path="bench" element={<BenchView />} />
                       <Route path="leds" element={<LedsView />} />

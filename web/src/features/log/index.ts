@@ -1,0 +1,1 @@
+export { LogView } from "./LogView";
