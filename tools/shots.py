@@ -37,10 +37,10 @@ SHOTS = (
     Shot("rails", "/plans/1/rails?c=punch-low"),
     Shot("rails-dark", "/plans/1/rails?c=hover&s=computer", dark=True),
     Shot("windows", "/plans/1/windows?c=hover"),
-    Shot("chances-dark", "/plans/1/windows?c=hover&s=policy", dark=True, press="Chances"),
     Shot("places", "/plans/1/rails?c=hover&s=recorder", keys=("w",)),
     Shot("move", "/plans/1/rails?c=hover&s=recorder", keys=("m", "4")),
     Shot("grounds", "/plans/1/grounds?c=punch-low&s=camera-gnd"),
+    Shot("log", "/plans/2/log", press="Second flight, propellers balanced"),
     Shot("hook-up", "/plans/2/hookup?c=punch-low"),
     Shot("noise", "/plans/1/noise?c=hover"),
     Shot("parts", "/plans/1/noise?c=hover&s=esc-capacitor", press="Parts", then="Try them"),
@@ -67,7 +67,7 @@ def take(browser: Browser, address: str, shot: Shot) -> None:
     page.wait_for_load_state("networkidle")
     if shot.press:
         first = page.locator(".gate-line").get_by_title(GATES[shot.press]) if shot.press in GATES else None
-        (first or page.get_by_text(shot.press, exact=True)).click()
+        (first or page.get_by_text(shot.press, exact=True).first).click()
     if shot.fill:
         page.get_by_label("reading").fill(shot.fill)
         page.keyboard.press("Enter")

@@ -42,6 +42,13 @@ def plan_id(server: Running) -> int:
     return found
 
 
+@pytest.fixture
+def second_plan(server: Running) -> int:
+    """The plan “second wiring” of a fresh Marshlight."""
+    found: int = server.post("/api/builds", {"demo": "marshlight"})["plans"][1]["id"]
+    return found
+
+
 @pytest.fixture(scope="package")
 def context(chromium: Browser, server: Running) -> BrowserContext:
     """One for all: scripts and styles are fetched and compiled once. What pages keep is cleared before each test."""

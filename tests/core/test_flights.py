@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import time
 from dataclasses import replace
 
 import numpy as np
@@ -316,3 +317,22 @@ def test_mangled_files_give_one_sentence_or_a_right_reading() -> None:
             continue
         assert (np.diff(flight.times_s) > 0).all()
         assert all(values.size == flight.times_s.size for values in flight.series.values())
+
+
+def test_a_plain_table_is_read_at_once_and_as_it_is_read_row_by_row() -> None:
+    """A quarter of a million rows; a remark, a gap or a row too wide go the slow way to the same numbers or to a sentence."""
+    rows = [f"{k / 100:.2f},{20 + k % 7},{k % 50}" for k in range(250_000)]
+    text = "time_s,vbat,amps\n" + "\n".join(rows)
+    began = time.perf_counter()
+    quick = read_sheet(text)
+    assert time.perf_counter() - began < 2.0
+    slow = read_sheet("# a remark\n" + text)
+    for k in range(3):
+        assert (quick.columns[k] == slow.columns[k]).all()
+    assert (quick.lines[0], slow.lines[0]) == (2, 3)
+    gap = read_sheet(text.replace("0.05,25,5", "0.05,,5"))
+    assert np.isnan(gap.columns[1][5])
+    assert gap.columns[2][5] == 5
+    moved = text.replace("0.05,25,5", "0.05,25,5,9").replace("0.06,26,6", "0.06,26")
+    with pytest.raises(YardError, match="It has 4 fields"):
+        read_sheet(moved)

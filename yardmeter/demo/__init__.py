@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from dataclasses import dataclass
 from importlib.resources import files
+from typing import Any
 
 from yardmeter.core.errors import UnknownElementError
 from yardmeter.core.formats.plan_json import read_plan
@@ -20,6 +21,8 @@ class Demo:
     name: str
     note: str
     files: tuple[str, ...]
+    log: str = ""
+    """Its story, where it has one."""
 
 
 DEMOS = (
@@ -28,6 +31,7 @@ DEMOS = (
         "Marshlight",
         "6S quad that counts night herons over a reed marsh.",
         ("marshlight-as-soldered.json", "marshlight-second-wiring.json"),
+        log="marshlight-log.json",
     ),
     Demo(
         "culvert",
@@ -74,3 +78,14 @@ def starter_parts() -> list[Part]:
 def plan(name: str) -> Plan:
     """One demo plan by file name without ending."""
     return read_plan((files(__name__) / f"{name}.json").read_text(encoding="utf-8"))
+
+
+def story(found: Demo) -> list[dict[str, Any]]:
+    """Entries of its log, oldest first: `days_ago`, the plan by its place, and of a flight the recorder's `table`."""
+    if not found.log:
+        return []
+    entries: list[dict[str, Any]] = json.loads(files(__name__).joinpath(found.log).read_text())
+    for one in entries:
+        if "file" in one:
+            one["table"] = files(__name__).joinpath(one["file"]).read_text()
+    return entries

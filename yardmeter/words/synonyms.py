@@ -48,6 +48,7 @@ class Tool:
 TOOLS: tuple[Tool, ...] = (
     Tool("Resistor for a LED", "led ohm tail light lamp string series resistor strip brightness", "leds"),
     Tool("Wires and parts to solder: hook-up", "wire awg gauge cable thickness drop melt hook-up length colour solder iron tin flux red wire silicone connector plug xt-type socket pigtail bullet harness crimp heat shrink pinout polarity where does it go diode strap", "hookup"),
+    Tool("Log: flights, measurements, notes, before and after", "log logbook diary record flight recorder blackbox csv telemetry file history note picture photo symptom measured fit internal resistance before after compare flights", "log"),
     Tool("Capacitors and filters tried", "capacitor cap caps lc filter ferrite bead bulk low esr electrolytic ripple coil inductor choke toroid smoothing hum whine tvs clamp suppressor zener spike", "noise", "Parts"),
     Tool("Picture predicted", "video noise lines interference picture stripes bars hum snow rolling static camera image whine osd overlay", "noise"),
     Tool("Noise measured", "oscilloscope measure ripple scope noise hum", "noise", "Measured"),

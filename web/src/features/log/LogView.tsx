@@ -1,6 +1,6 @@
 /** The log: a line of time with steps, bench, flights, measurements, changes, symptoms and notes; each opened below. */
 import { Alert, Button, Dropdown, Empty, Input, Segmented, Spin } from "antd";
-import { useMemo, useRef, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import { usePlanState } from "@/shared/plan/usePlan";
 import { si } from "@/shared/ui/format";
 import { EntryForm, HEADS } from "./EntryForm";
@@ -80,7 +80,7 @@ export function LogView() {
           placeholder="find in the log"
           value={text}
           onChange={(event) => setText(event.target.value)}
-          style={{ width: 200 }}
+          style={{ width: 150 }}
         />
         <Dropdown
           trigger={["click"]}
@@ -155,9 +155,11 @@ function when(at: string): string {
 /** Things in their order, evenly: hours and months between two of them say little, and would hide what was done in one evening. */
 function TimeLine({ lines, opened, open }: { lines: LogLine[]; opened: string | null; open: (key: string) => void }) {
   const last = lines.slice(-14);
+  const newest = useRef<HTMLDivElement>(null);
+  useEffect(() => newest.current?.scrollTo({ left: newest.current.scrollWidth }), [last.length]);
   if (last.length === 0) return null;
   return (
-    <div className="log-time" role="group" aria-label="The last things, in their order">
+    <div ref={newest} className="log-time" role="group" aria-label="The last things, in their order">
       {last.map((line) => (
         <button
           key={keyOf(line)}

@@ -144,6 +144,7 @@ export const SAME_WORDS: readonly (readonly string[])[] = [["gnss", "gps", "sate
 export const TOOLS: readonly { name: string; also: string; view: string; sheet?: string }[] = [
   { name: "Resistor for a LED", also: "led ohm tail light lamp string series resistor strip brightness", view: "leds" },
   { name: "Wires and parts to solder: hook-up", also: "wire awg gauge cable thickness drop melt hook-up length colour solder iron tin flux red wire silicone connector plug xt-type socket pigtail bullet harness crimp heat shrink pinout polarity where does it go diode strap", view: "hookup" },
+  { name: "Log: flights, measurements, notes, before and after", also: "log logbook diary record flight recorder blackbox csv telemetry file history note picture photo symptom measured fit internal resistance before after compare flights", view: "log" },
   { name: "Capacitors and filters tried", also: "capacitor cap caps lc filter ferrite bead bulk low esr electrolytic ripple coil inductor choke toroid smoothing hum whine tvs clamp suppressor zener spike", view: "noise", sheet: "Parts" },
   { name: "Picture predicted", also: "video noise lines interference picture stripes bars hum snow rolling static camera image whine osd overlay", view: "noise" },
   { name: "Noise measured", also: "oscilloscope measure ripple scope noise hum", view: "noise", sheet: "Measured" },

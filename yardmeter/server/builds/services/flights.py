@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 from collections.abc import Sequence
+from datetime import datetime
 from typing import Any
 
 import numpy as np
@@ -48,11 +49,20 @@ def looked_at(plan_id: int, text: str) -> tuple[Sheet, tuple[Guess, ...]]:
 
 
 @transaction.atomic
-def keep(plan_id: int, name: str, text: str, confirmed: Sequence[Confirmed], note: str, who: str) -> LogEntry:
+def keep(
+    plan_id: int,
+    name: str,
+    text: str,
+    confirmed: Sequence[Confirmed],
+    note: str,
+    who: str,
+    at: datetime | None = None,
+    sheet: Sheet | None = None,
+) -> LogEntry:
     """Read a flight as it was confirmed, and keep it with an entry."""
-    flight = flight_of(read_sheet(text), confirmed)
+    flight = flight_of(sheet or read_sheet(text), confirmed)
     data: dict[str, Any] = {"minutes": round(flight.duration_s / 60, 2), "rows": int(flight.times_s.size), "notes": list(flight.notes)}  # fmt: skip
-    entry = log.add(plan_id, "flight", name, note, data, who, None)
+    entry = log.add(plan_id, "flight", name, note, data, who, at)
     LogFlight.objects.create(entry=entry, packed=_packed(flight))
     _flights.put(entry.pk, flight)
     return entry
