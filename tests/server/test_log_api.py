@@ -5,6 +5,7 @@ from __future__ import annotations
 import base64
 import csv
 import io
+import json
 import time
 from typing import Any
 
@@ -118,11 +119,19 @@ def test_a_log_goes_out_and_comes_back_whole(client: Client, bare: int) -> None:
     table = list(csv.DictReader(io.StringIO(client.get(f"/api/plans/{bare}/log.csv").content.decode())))
     assert {"'=2+2", "a “quote”, a comma"} <= {one["title"] for one in table}  # a spreadsheet runs no formula
     other = int(demos.add_demo("wren").plans.last().pk)
-    assert post(client, f"/api/plans/{other}/log/back", {"entries": out})["made"] == 2
-    assert post(client, f"/api/plans/{other}/log/back", {"entries": out})["made"] == 0
+    assert post(client, f"/api/plans/{other}/log/back", {"text": json.dumps(out)})["made"] == 2
+    assert post(client, f"/api/plans/{other}/log/back", {"text": json.dumps(out)})["made"] == 0
     [back] = lines(client, other, "measurement")
     assert (back["title"], back["value"], back["unit"], back["condition"]) == ("=2+2", 1.5, "A", "Hover")
-    wrong = client.post(f"/api/plans/{other}/log/back", {"entries": [{"kind": "note", "title": "x", "at": "soon"}]}, content_type="application/json")  # fmt: skip
+    third = int(demos.add_demo("heathwatch").plans.last().pk)
+    text = client.get(f"/api/plans/{bare}/log.csv").content.decode()
+    assert post(client, f"/api/plans/{third}/log/back", {"text": text})["made"] == 2
+    assert [one["title"] for one in lines(client, third, "measurement")] == ["=2+2"]
+    assert [one["text"] for one in lines(client, third, "note")] == ["two\nlines"]
+    for none in ("", "[1, 2]", "a,b\n1,2\n", "[", '"'):
+        refused = client.post(f"/api/plans/{third}/log/back", {"text": none}, content_type="application/json")
+        assert refused.status_code == 422, none
+    wrong = client.post(f"/api/plans/{other}/log/back", {"text": '[{"kind": "note", "title": "x", "at": "soon"}]'}, content_type="application/json")  # fmt: skip
     assert "“soon” is no time" in wrong.json()["what"]
 
 
@@ -170,6 +179,9 @@ def test_a_flight_is_read_shown_and_taken_over(client: Client, plan_id: int, flo
     fit = next(one for one in seen["fits"] if one["key"] == "pack.cell_ohm")
     true = PLAN.pack.cell_ohm * flown[1].cell
     assert abs(fit["fitted"] - true) < 2 * fit["error"]
+    scenario = post(client, f"/api/plans/{plan_id}/log/flights/{entry}/scenario", {"use": "throttle"})
+    assert {act["act"] for act in scenario["acts"]} == {"throttle"}
+    assert scenario["duration_s"] == pytest.approx(seen["duration_s"])
     edits = post(client, f"/api/plans/{plan_id}/log/flights/{entry}/take", {"keys": ["pack.cell_ohm", "motors.full_a"]})
     after = edit(client, plan_id, *edits)
     assert after["plan"]["pack"]["cell_ohm"] == pytest.approx(true, rel=0.01)
@@ -212,7 +224,7 @@ def test_a_table_that_is_none_says_so_and_nothing_is_kept(client: Client, bare: 
 def test_a_log_of_five_thousand_entries_opens_within_a_second(client: Client, bare: int) -> None:
     at = "2026-03-01T12:00:{:02d}+00:00"
     rows = [{"kind": "note", "title": f"note {k}", "text": "x" * 80, "at": at.format(k % 60)} for k in range(5000)]
-    assert post(client, f"/api/plans/{bare}/log/back", {"entries": rows})["made"] == 5000
+    assert post(client, f"/api/plans/{bare}/log/back", {"text": json.dumps(rows)})["made"] == 5000
     client.get(f"/api/plans/{bare}/log")
     began = time.perf_counter()
     found = client.get(f"/api/plans/{bare}/log")

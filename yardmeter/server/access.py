@@ -5,6 +5,7 @@ This machine needs no login, others do; never does another site's page get a wor
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from urllib.parse import urlsplit
 
@@ -35,6 +36,10 @@ def seal(answer: Answer) -> Answer:
     return sealed
 
 
+FLIGHTS = re.compile(r"^/api/plans/\d+/log/flights(/look)?$")
+"""Where a recorder's table is sent to."""
+
+
 def door(answer: Answer) -> Answer:
     """Refuses what is addressed to another host, comes from another site's page, or is too large to be read."""
 
@@ -49,9 +54,12 @@ def door(answer: Answer) -> Answer:
             )
         if foreign_page(request):
             return refusal(403, "This request comes from another site's page.", "Use the application's own page.")
-        if _length(request) > settings.DATA_UPLOAD_MAX_MEMORY_SIZE:
+        most = settings.LARGEST_FLIGHT if FLIGHTS.search(request.path) else settings.LARGEST_REQUEST
+        if _length(request) > most:
             return refusal(
-                413, "What was sent is larger than 8 MB.", "Nothing here is so large; is this the right file?"
+                413,
+                f"What was sent is larger than {most // 1_000_000} MB.",
+                "Nothing here is so large; is this the right file?",
             )
         return answer(request)
 

@@ -67,7 +67,9 @@ TIME_ZONE = "UTC"
 STATIC_URL = "/static/"
 WHITENOISE_ROOT = str(WEB_DIST)
 WHITENOISE_INDEX_FILE = True
-DATA_UPLOAD_MAX_MEMORY_SIZE = 8_000_000
+DATA_UPLOAD_MAX_MEMORY_SIZE = 80_000_000
+LARGEST_REQUEST, LARGEST_FLIGHT = 8_000_000, DATA_UPLOAD_MAX_MEMORY_SIZE
+"""Bytes of a request, and of one with a recorder's table of a million rows; the door keeps both."""
 
 # The login: a cookie that scripts cannot read, sent to this site alone, over TLS where a proxy speaks it. What it opens stands
 # in the data file, so that a cookie that was copied opens nothing after its owner has logged out.

@@ -67,9 +67,7 @@ export function NextThing({ planId }: { planId: number }) {
   return (
     <section className="next-thing" aria-label="Next">
       <h2>Next</h2>
-      <Link to={{ pathname: `/plans/${planId}/${next.path}`, search: selecting(search, next.element) }}>
-        {next.says}
-      </Link>
+      <Link to={{ pathname: `/plans/${planId}/${next.path}`, search: selecting(search, next.element) }}>{next.says}</Link>
       <button type="button" className="nav-tool" onClick={skip}>
         Not now
       </button>

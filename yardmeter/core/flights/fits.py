@@ -131,7 +131,24 @@ def charge_taken_ah(flight: Flight) -> Floats:
 
 def fits(plan: Plan, flight: Flight) -> tuple[Fit, ...]:
     """Every number a flight may settle, with why where it does not."""
-    return (*_pack(plan, flight), *_motors(plan, flight))
+    return (*_pack(plan, flight), *_motors(plan, flight), *_hottest(flight))
+
+
+def _hottest(flight: Flight) -> tuple[Fit, ...]:
+    """The most of each temperature, as it was read."""
+    return tuple(
+        Fit(
+            key=f"most.{name}",
+            name=f"{name.partition(':')[2]}, hottest",
+            unit="°C",
+            planned=None,
+            fitted=float(np.nanmax(values)),
+            error=None,
+            told="fitted",
+        )
+        for name, values in flight.series.items()
+        if name.startswith("temp:") and np.isfinite(values).any()
+    )
 
 
 def lead_ohm(plan: Plan) -> float:
@@ -153,9 +170,15 @@ def _pack(plan: Plan, flight: Flight) -> tuple[Fit, ...]:
     planned = pack.cell_ohm
     base = {"key": "pack.cell_ohm", "name": "pack, resistance of a cell", "unit": "Ω", "planned": planned}
     emf = {"key": "pack.rest_v", "name": "pack at rest, first row", "unit": "V", "planned": None}
+    sag = {
+        "key": "pack.sag_ohm",
+        "name": "sag of the board per ampere, leads and all",
+        "unit": "Ω",
+        "planned": pack.internal_ohm + lead_ohm(plan),
+    }
 
     def none(told: Told, why: str) -> tuple[Fit, ...]:
-        return tuple(Fit(**one, fitted=None, error=None, told=told, why=why) for one in (base, emf))
+        return tuple(Fit(**one, fitted=None, error=None, told=told, why=why) for one in (base, emf, sag))
 
     if "volts" not in flight.series or "amps" not in flight.series:
         return none("not recorded", "It takes the pack's volts and amps side by side.")
@@ -187,6 +210,12 @@ def _pack(plan: Plan, flight: Flight) -> tuple[Fit, ...]:
     return (
         Fit(**base, fitted=cell, error=cell_error, told="fitted"),
         Fit(**emf, fitted=float(line.beta[0]) + float(curve_v[0]), error=float(line.error[0]), told="fitted"),
+        Fit(
+            **sag,
+            fitted=cell * pack.series / pack.parallel + lead,
+            error=cell_error * pack.series / pack.parallel,
+            told="fitted",
+        ),
     )
 
 

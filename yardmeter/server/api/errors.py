@@ -50,7 +50,7 @@ ANSWERS: dict[int, str] = {
     403: "The request comes from another site's page.",
     404: "What was asked for does not exist (any more).",
     409: "The plan, build or part has moved on since, or the step does not go with how things stand.",
-    413: "The request is larger than 8 MB.",
+    413: "The request is larger than 8 MB, or a recorder's table larger than 80 MB.",
     422: "A value is not acceptable; `problems` names each.",
     429: "Too many wrong logins.",
     503: "The data file is gone, or busy for too long.",

@@ -17,7 +17,9 @@ from yardmeter.core.flights.overlay import Residual
 from yardmeter.core.flights.phases import Phase, phases
 from yardmeter.core.flights.sheet import UNITS, Guess
 from yardmeter.core.flights.taken import taken
+from yardmeter.core.plan import Scenario
 from yardmeter.core.plan.operations import Edit
+from yardmeter.core.runs.recording import scenario_of
 from yardmeter.review.differences import differences
 from yardmeter.server.api.schemas import Body, RowId, as_json
 from yardmeter.server.builds.services import flights, log, pictures
@@ -25,7 +27,7 @@ from yardmeter.server.builds.services.log import Kind, LineKind, LogLine
 
 router = Router(tags=["log"])
 BUCKETS = 600
-TEXT = 8_000_000
+TEXT, TABLE = 8_000_000, 80_000_000
 
 
 class LogLineView(BaseModel):
@@ -151,7 +153,9 @@ def export_json(request: HttpRequest, plan_id: int) -> HttpResponse:
 
 
 class BackBody(Body):
-    entries: list[dict[str, Any]] = Field(max_length=20_000)
+    """A log as it was taken out: JSON, or CSV."""
+
+    text: str = Field(max_length=TEXT)
 
 
 class BackMade(BaseModel):
@@ -160,12 +164,12 @@ class BackMade(BaseModel):
 
 @router.post("/{int:plan_id}/log/back", response=BackMade)
 def read_back(request: HttpRequest, plan_id: int, body: BackBody) -> BackMade:
-    """A log that was taken out as JSON, joined to this one; what stands here already is left alone."""
-    return BackMade(made=log.read_back(plan_id, body.entries))
+    """A log that was taken out, joined to this one; what stands here already is left alone."""
+    return BackMade(made=log.read_back(plan_id, log.rows_of(body.text)))
 
 
 class TableBody(Body):
-    text: str = Field(max_length=TEXT)
+    text: str = Field(max_length=TABLE)
 
 
 class RailChoice(BaseModel):
@@ -288,6 +292,17 @@ def take_over(request: HttpRequest, plan_id: int, entry: int, body: TakeBody) ->
     found, _ = flights.fits_of(plan_id, entry)
     chosen = [one for one in found if one.key in body.keys]
     return list(taken(flights.shown_plan(plan_id), chosen))
+
+
+class DrivenBy(Body):
+    use: Literal["throttle", "amps"] | None = None
+
+
+@router.post("/{int:plan_id}/log/flights/{int:entry}/scenario", response=Scenario)
+def as_scenario(request: HttpRequest, plan_id: int, entry: int, body: DrivenBy) -> HttpResponse:
+    """The flight as a scenario for *Run*: its throttle or its amps become the acts of the motors."""
+    row, flight = flights.flight_at(plan_id, entry)
+    return as_json(scenario_of(flights.shown_plan(plan_id), flight.table(), row.title, body.use))
 
 
 class AgainstQuery(Body):

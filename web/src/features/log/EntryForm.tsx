@@ -63,6 +63,17 @@ export function EntryForm({ kind, of, close }: Props) {
       setBusy(false);
     }
   };
+  const strike = async (entry: LogLine) => {
+    setBusy(true);
+    try {
+      await correct(entry.id, { ...body, title: "", value: null });
+      close();
+    } catch (caught) {
+      setProblem(caught instanceof Error ? caught.message : String(caught));
+    } finally {
+      setBusy(false);
+    }
+  };
   const line = (name: "place" | "condition" | "instrument", label: string) => (
     <label>
       {label} <Input size="small" value={body[name] ?? ""} maxLength={120} onChange={(event) => set({ [name]: event.target.value })} />
@@ -103,7 +114,12 @@ export function EntryForm({ kind, of, close }: Props) {
         <div>
           <Button type="primary" loading={busy} disabled={body.title.trim() === ""} onClick={() => void keep()}>
             Keep it
-          </Button>
+          </Button>{" "}
+          {of && (
+            <Button loading={busy} onClick={() => void strike(of)} title="It leaves the log, and stays in the file as it was first written">
+              Strike it out
+            </Button>
+          )}
         </div>
       </div>
     </Modal>

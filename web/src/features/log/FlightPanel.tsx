@@ -2,6 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Alert, Button, Checkbox, Select, Spin } from "antd";
 import { useState } from "react";
+import { useNavigate } from "react-router";
 import { call, client } from "@/shared/api/client";
 import type { Edit, PreviewView } from "@/shared/api/types";
 import { TriedChanges } from "@/shared/plan/TriedChanges";
@@ -11,14 +12,22 @@ import { FlightChart } from "./FlightChart";
 import type { FlightView, LogLine } from "./useLog";
 
 type Fit = FlightView["fits"][number];
+/** The stretch of time that is drawn; all of it where it has no end. */
+interface Stretch {
+  from_s: number;
+  to_s?: number;
+}
+const WHOLE: Stretch = { from_s: 0 };
+const LEAST_S = 0.5;
 const TAKEN = ["pack.cell_ohm", "motors.full_a"];
 
 export function FlightPanel({ entry, others }: { entry: LogLine; others: LogLine[] }) {
   const { view } = usePlanState();
   const path = { plan_id: view.id, entry: entry.id };
+  const [stretch, setStretch] = useState<Stretch>(WHOLE);
   const found = useQuery({
-    queryKey: ["flight", view.id, view.revision, entry.id],
-    queryFn: () => call(client.GET("/api/plans/{plan_id}/log/flights/{entry}", { params: { path, query: { from_s: 0 } } })),
+    queryKey: ["flight", view.id, view.revision, entry.id, stretch],
+    queryFn: () => call(client.GET("/api/plans/{plan_id}/log/flights/{entry}", { params: { path, query: stretch } })),
     placeholderData: (before) => before,
   });
   const flight = found.data;
@@ -35,6 +44,8 @@ export function FlightPanel({ entry, others }: { entry: LogLine; others: LogLine
           {note}
         </p>
       ))}
+      {flight.run_by && <RunIt entry={entry.id} />}
+      <Zoom flight={flight} stretch={stretch} set={setStretch} />
       <FlightChart flight={flight} />
       <div className="flight-tables">
         <Fits flight={flight} entry={entry.id} />
@@ -44,6 +55,74 @@ export function FlightPanel({ entry, others }: { entry: LogLine; others: LogLine
         </div>
       </div>
     </section>
+  );
+}
+
+/** The flight as a scenario of the plan, to be run, dragged and tried with remedies like any other. */
+function RunIt({ entry }: { entry: number }) {
+  const { view } = usePlanState();
+  const { edit } = usePlanActions();
+  const navigate = useNavigate();
+  const [problem, setProblem] = useState<string | null>(null);
+  const run = async () => {
+    try {
+      const path = { plan_id: view.id, entry };
+      const scenario = await call(client.POST("/api/plans/{plan_id}/log/flights/{entry}/scenario", { params: { path }, body: {} }));
+      await edit([{ op: "add", kind: "scenario", value: scenario as unknown as Record<string, never> }]);
+      void navigate(`/plans/${view.id}/run?r=${scenario.id}`);
+    } catch (caught) {
+      setProblem(caught instanceof Error ? caught.message : String(caught));
+    }
+  };
+  return (
+    <p>
+      <Button size="small" onClick={() => void run()}>
+        Run it as a timetable
+      </Button>{" "}
+      {problem && <span role="alert">{problem}</span>}
+    </p>
+  );
+}
+
+/** Closer, wider, along: the server thins every stretch anew, so that nothing is lost on the way. */
+function Zoom({ flight, stretch, set }: { flight: FlightView; stretch: Stretch; set: (next: Stretch) => void }) {
+  const from = stretch.from_s;
+  const to = stretch.to_s ?? flight.duration_s;
+  const span = to - from;
+  const show = (middle: number, wide: number) => {
+    if (wide >= flight.duration_s) return set(WHOLE);
+    const begin = Math.min(Math.max(middle - wide / 2, 0), flight.duration_s - wide);
+    return set({ from_s: begin, to_s: begin + wide });
+  };
+  const middle = (from + to) / 2;
+  const punches = flight.phases.filter((one) => one.kind === "punch");
+  const hardest = punches.length > 0 ? punches.reduce((a, b) => ((b.amps_a ?? 0) > (a.amps_a ?? 0) ? b : a)) : null;
+  return (
+    <div className="flight-zoom" role="group" aria-label="Stretch that is shown">
+      <Button size="small" onClick={() => show(middle, Math.max(span / 3, LEAST_S))}>
+        Closer
+      </Button>
+      <Button size="small" disabled={span >= flight.duration_s} onClick={() => show(middle, span * 3)}>
+        Wider
+      </Button>
+      <Button size="small" disabled={from <= 0} aria-label="Earlier" onClick={() => show(middle - span / 2, span)}>
+        ◀
+      </Button>
+      <Button size="small" disabled={to >= flight.duration_s} aria-label="Later" onClick={() => show(middle + span / 2, span)}>
+        ▶
+      </Button>
+      {hardest && (
+        <Button size="small" onClick={() => show((hardest.from_s + hardest.to_s) / 2, 3 * (hardest.to_s - hardest.from_s) + 2)}>
+          The hardest punch
+        </Button>
+      )}
+      <Button size="small" disabled={span >= flight.duration_s} onClick={() => set(WHOLE)}>
+        Whole flight
+      </Button>
+      <span className="muted">
+        {si(from, "s")} to {si(to, "s")}
+      </span>
+    </div>
   );
 }
 

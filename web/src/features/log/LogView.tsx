@@ -86,8 +86,8 @@ export function LogView() {
           trigger={["click"]}
           menu={{
             items: [
-              { key: "json", label: <a href={`/api/plans/${view.id}/log.json`}>JSON, to read back</a> },
-              { key: "csv", label: <a href={`/api/plans/${view.id}/log.csv`}>CSV, for a spreadsheet</a> },
+              { key: "json", label: <a href={`/api/plans/${view.id}/log.json`}>JSON</a> },
+              { key: "csv", label: <a href={`/api/plans/${view.id}/log.csv`}>CSV</a> },
               { key: "back", label: "Read back…", onClick: () => logFile.current?.click() },
               { key: "print", label: "Print", onClick: () => window.print() },
             ],
@@ -103,11 +103,18 @@ export function LogView() {
           aria-label="A recorded flight"
           onChange={(event) => setReading(event.target.files?.[0] ?? null)}
         />
-        <input ref={logFile} type="file" accept=".json" hidden aria-label="A log to read back" onChange={(event) => void readBack(event.target.files?.[0])} />
+        <input
+          ref={logFile}
+          type="file"
+          accept=".json,.csv"
+          hidden
+          aria-label="A log to read back"
+          onChange={(event) => void readBack(event.target.files?.[0])}
+        />
       </div>
       {said && <Alert type="info" title={said} closable={{ onClose: () => setSaid(null) }} />}
       <TimeLine lines={found} opened={opened} open={setOpened} />
-      {open && open.id > 0 && <Opened line={open} flights={flights} correct={() => setCorrecting(open)} />}
+      {open && open.id > 0 && <Opened line={open} lines={lines} flights={flights} correct={() => setCorrecting(open)} />}
       <div className="log-filter">
         <Segmented<Filter> size="small" options={[...FILTERS]} value={filter} onChange={setFilter} aria-label="What is shown" />
         <span className="muted">
@@ -178,7 +185,25 @@ function TimeLine({ lines, opened, open }: { lines: LogLine[]; opened: string | 
   );
 }
 
-function Opened({ line, flights, correct }: { line: LogLine; flights: LogLine[]; correct: () => void }) {
+/** What was read before at the same place, in the same unit: one reading each, so that nobody knows its error. */
+function Earlier({ line, lines }: { line: LogLine; lines: LogLine[] }) {
+  const like = (one: LogLine) => one.kind === "measurement" && one.unit === line.unit && one.value !== null && one.id !== line.id;
+  const earlier = lines.filter((one) => like(one) && one.at <= line.at && (line.place !== "" ? one.place === line.place : one.title === line.title)).at(-1);
+  if (line.value === null || earlier?.value === null || earlier === undefined) return null;
+  const by = line.value - earlier.value;
+  return (
+    <p>
+      Before: <strong>{si(earlier.value, line.unit)}</strong> ({earlier.title}, {when(earlier.at)}), now{" "}
+      <strong>
+        {by > 0 ? "+" : ""}
+        {si(by, line.unit)}
+      </strong>
+      . <span className="muted">One reading each: what is less than the instrument and the moment make is no difference.</span>
+    </p>
+  );
+}
+
+function Opened({ line, lines, flights, correct }: { line: LogLine; lines: LogLine[]; flights: LogLine[]; correct: () => void }) {
   const { view } = usePlanState();
   const facts = [
     ["where", line.place],
@@ -213,6 +238,7 @@ function Opened({ line, flights, correct }: { line: LogLine; flights: LogLine[];
           ))}
         </div>
       )}
+      {line.kind === "measurement" && <Earlier line={line} lines={lines} />}
       {line.kind === "flight" && <FlightPanel entry={line} others={flights.filter((one) => one.id !== line.id)} />}
     </section>
   );

@@ -47,9 +47,7 @@ export function useLogActions() {
       return made.id;
     },
     back: async (text: string) => {
-      const entries: unknown = JSON.parse(text);
-      if (!Array.isArray(entries)) throw new Error("This is no log: it holds no list of entries.");
-      const found = await call(client.POST("/api/plans/{plan_id}/log/back", { params: { path }, body: { entries } }));
+      const found = await call(client.POST("/api/plans/{plan_id}/log/back", { params: { path }, body: { text } }));
       await again();
       return found.made;
     },

@@ -34,6 +34,7 @@ export const CHOICES = {
   "Draw.provenance": ["measured", "sheet", "reported", "guess"] as const satisfies Of<Schemas["Draw"]["provenance"]>,
   "Draw.unit": ["A", "W"] as const satisfies Of<Schemas["Draw"]["unit"]>,
   "DrawBody.provenance": ["measured", "sheet", "reported", "guess"] as const satisfies Of<Schemas["DrawBody"]["provenance"]>,
+  "DrivenBy.use": ["throttle", "amps"] as const satisfies Of<Schemas["DrivenBy"]["use"]>,
   "EntryBody.kind": ["measurement", "flight", "symptom", "change", "note", "evidence"] as const satisfies Of<Schemas["EntryBody"]["kind"]>,
   "EntryView.outcome": ["passed", "failed", "skipped", "read", "repaired"] as const satisfies Of<Schemas["EntryView"]["outcome"]>,
   "Finding.sense": ["at most", "at least", "equal"] as const satisfies Of<Schemas["Finding"]["sense"]>,

@@ -965,7 +965,7 @@ export interface paths {
         put?: never;
         /**
          * Read Back
-         * @description A log that was taken out as JSON, joined to this one; what stands here already is left alone.
+         * @description A log that was taken out, joined to this one; what stands here already is left alone.
          */
         post: operations["yardmeter_server_api_log_read_back"];
         delete?: never;
@@ -1028,6 +1028,26 @@ export interface paths {
         get: operations["yardmeter_server_api_log_show_flight"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/log/flights/{entry}/scenario": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * As Scenario
+         * @description The flight as a scenario for *Run*: its throttle or its amps become the acts of the motors.
+         */
+        post: operations["yardmeter_server_api_log_as_scenario"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1948,12 +1968,13 @@ export interface components {
             /** Ohm */
             ohm: number;
         };
-        /** BackBody */
+        /**
+         * BackBody
+         * @description A log as it was taken out: JSON, or CSV.
+         */
         BackBody: {
-            /** Entries */
-            entries: {
-                [key: string]: unknown;
-            }[];
+            /** Text */
+            text: string;
         };
         /**
          * BackFlow
@@ -3461,6 +3482,11 @@ export interface components {
             off?: components["schemas"]["Draw"] | null;
             peak: components["schemas"]["Draw"];
             typical: components["schemas"]["Draw"];
+        };
+        /** DrivenBy */
+        DrivenBy: {
+            /** Use */
+            use?: ("throttle" | "amps") | null;
         };
         /** Duplicate */
         Duplicate: {
@@ -8590,7 +8616,7 @@ export interface components {
                 "application/json": components["schemas"]["ErrorBody"];
             };
         };
-        /** @description The request is larger than 8 MB. */
+        /** @description The request is larger than 8 MB, or a recorder's table larger than 80 MB. */
         Refusal413: {
             headers: {
                 [name: string]: unknown;
@@ -10558,6 +10584,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FlightView"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_log_as_scenario: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+                entry: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrivenBy"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Scenario"];
                 };
             };
             400: components["responses"]["Refusal400"];

@@ -30,8 +30,13 @@ _overlays: Kept[Overlay] = Kept(
 )
 
 
+_fits: Kept[tuple[tuple[Fit, ...], tuple[PhaseDraw, ...]]] = Kept(
+    "fits", lambda both: 400 * (len(both[0]) + len(both[1]))
+)
+
+
 def forget_flights() -> None:
-    for kept in (_flights, _overlays):
+    for kept in (_flights, _overlays, _fits):
         kept.clear()
 
 
@@ -64,7 +69,6 @@ def keep(
     data: dict[str, Any] = {"minutes": round(flight.duration_s / 60, 2), "rows": int(flight.times_s.size), "notes": list(flight.notes)}  # fmt: skip
     entry = log.add(plan_id, "flight", name, note, data, who, at)
     LogFlight.objects.create(entry=entry, packed=_packed(flight))
-    _flights.put(entry.pk, flight)
     return entry
 
 
@@ -84,7 +88,9 @@ def flight_at(plan_id: int, entry_id: int) -> tuple[LogEntry, Flight]:
         if row is None:
             raise NotFoundError("This entry is no flight.", where=f"entry {entry_id}", remedy="Choose a flight.")
         with np.load(io.BytesIO(bytes(row.packed)), allow_pickle=False) as held:
-            series = {str(n): np.asarray(v, float) for n, v in zip(held["names"], held["values"], strict=True)}
+            series: dict[str, Any] = {
+                str(n): np.asarray(v, np.float32) for n, v in zip(held["names"], held["values"], strict=True)
+            }
             made = Flight(held["times"], series, tuple(map(str, held["notes"])), tuple(held["gaps"].tolist()))
         found = _flights.put(entry.pk, made)
     return entry, found
@@ -97,8 +103,12 @@ def plan_at(entry: LogEntry) -> PlanDocument:
 
 def fits_of(plan_id: int, entry_id: int) -> tuple[tuple[Fit, ...], tuple[PhaseDraw, ...]]:
     """What a flight settles, held against the plan as it stands now."""
-    _, flight = flight_at(plan_id, entry_id)
-    return fits(reviewed(head_of(get_plan(plan_id))).plan, flight), phase_draws(flight)
+    head = head_of(get_plan(plan_id))
+    found = _fits.get((head.pk, entry_id))
+    if found is None:
+        _, flight = flight_at(plan_id, entry_id)
+        found = _fits.put((head.pk, entry_id), (fits(reviewed(head).plan, flight), phase_draws(flight)))
+    return found
 
 
 def overlay_of(plan_id: int, entry_id: int) -> Overlay:

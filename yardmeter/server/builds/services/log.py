@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import json
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
@@ -13,7 +14,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from yardmeter.core.errors import EditError
-from yardmeter.core.formats.csv_files import neutral
+from yardmeter.core.formats.csv_files import FORMULA_START, neutral
 from yardmeter.server.builds.errors import NotFoundError
 from yardmeter.server.builds.models import BenchEntry, LogEntry, LogPicture, Revision
 from yardmeter.server.builds.services.lookup import get_plan, head_of
@@ -156,6 +157,38 @@ def as_csv(lines: Sequence[LogLine]) -> str:
     for row in as_rows(lines):
         writer.writerow({name: neutral(value) if isinstance(value, str) else value for name, value in row.items()})
     return out.getvalue()
+
+
+def rows_of(text: str) -> list[dict[str, Any]]:
+    """Entries of a text that was taken out; raises EditError for what is neither JSON nor CSV of a log."""
+    if text.lstrip().startswith("["):
+        try:
+            found = json.loads(text)
+        except (ValueError, RecursionError):
+            raise EditError("This is no JSON.", where="file", remedy="Choose a log that was taken out here.") from None
+        rows = [one for one in found if isinstance(one, dict)]
+    else:
+        try:
+            table = list(csv.DictReader(io.StringIO(text.lstrip("\ufeff"))))
+        except csv.Error as error:
+            raise EditError(f"The table breaks off: {error}.", where="file", remedy="Choose a log that was taken out here.") from None  # fmt: skip
+        rows = [{k: _as_written(v) for k, v in row.items() if k} for row in table]
+        for number, row in enumerate(rows, 1):
+            if row.get("value"):
+                try:
+                    row["value"] = float(row["value"])
+                except ValueError:
+                    raise EditError(f"“{row['value'][:40]}” is no number.", where=f"entry {number}", remedy="A value is a number alone; its unit has a column.") from None  # fmt: skip
+    if not rows or not all({"at", "kind", "title"} <= row.keys() for row in rows):
+        raise EditError("This is no log: it has no column of at, kind and title.", where="file", remedy="Choose a log that was taken out here, as JSON or CSV.")  # fmt: skip
+    if len(rows) > MOST_ENTRIES:
+        raise EditError(f"It has more than {MOST_ENTRIES:,} entries.", where="file", remedy="Take out less.")
+    return rows
+
+
+def _as_written(cell: Any) -> Any:
+    """A cell without the mark that kept a spreadsheet from running it."""
+    return cell[1:] if isinstance(cell, str) and cell[:1] == "'" and cell[1:2] in FORMULA_START else cell
 
 
 @transaction.atomic
