@@ -95,3 +95,18 @@ def test_an_entry_is_corrected_and_struck_from_no_record(page: Page, second_plan
     expect(opened.get_by_role("heading")).to_contain_text("18.9 A")
     page.get_by_label("Find in the log").fill("hover amps")
     expect(page.get_by_text("1 of")).to_be_visible()
+
+
+def test_a_flight_is_run_as_a_timetable(page: Page, second_plan: int) -> None:
+    page.goto(f"/plans/{second_plan}/log")
+    page.get_by_role("group", name="The last things").get_by_role("button", name=re.compile("First flight")).click()
+    opened = page.get_by_role("region", name="Flight First flight over the reeds")
+    opened.get_by_role("button", name="The hardest punch").click()
+    chart = opened.get_by_role("slider", name="time in the flight")
+    chart.focus()
+    chart.press("PageUp")
+    expect(chart).to_have_attribute("aria-valuetext", re.compile(r"hover, pack [0-9.]+ V"))
+    opened.get_by_role("button", name="Run it as a timetable").click()
+    expect(page).to_have_url(re.compile("/run"))
+    expect(page.get_by_role("navigation", name="Views")).to_be_visible()
+    expect(page.get_by_text("First flight over the reeds").first).to_be_visible()

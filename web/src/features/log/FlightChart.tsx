@@ -92,9 +92,19 @@ export function FlightChart({ flight }: { flight: FlightView }) {
   );
 }
 
+/** The stretch nearest to one that has a value: of a short stretch of time there are fewer rows than can be drawn. */
+function nearest(line: Line, bucket: number): number {
+  for (let off = 0; off < line.low.length; off += 1) {
+    if (line.low[bucket - off] !== null && line.low[bucket - off] !== undefined) return bucket - off;
+    if (line.low[bucket + off] !== null && line.low[bucket + off] !== undefined) return bucket + off;
+  }
+  return bucket;
+}
+
 function shown(line: Line, bucket: number): string {
-  const low = line.low[bucket];
-  const high = line.high[bucket];
+  const at = nearest(line, bucket);
+  const low = line.low[at];
+  const high = line.high[at];
   if (low === null || low === undefined || high === null || high === undefined) return "–";
   if (line.series === "throttle") return `${Math.round(high * 100)} %`;
   return Math.abs(high - low) < 0.005 * Math.abs(high) ? si(high, line.unit) : `${si(low, line.unit)} to ${si(high, line.unit)}`;

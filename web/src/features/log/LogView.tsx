@@ -163,7 +163,9 @@ function when(at: string): string {
 function TimeLine({ lines, opened, open }: { lines: LogLine[]; opened: string | null; open: (key: string) => void }) {
   const last = lines.slice(-14);
   const newest = useRef<HTMLDivElement>(null);
-  useEffect(() => newest.current?.scrollTo({ left: newest.current.scrollWidth }), [last.length]);
+  useEffect(() => {
+    void newest.current?.scrollTo({ left: newest.current.scrollWidth });
+  }, [last.length]);
   if (last.length === 0) return null;
   return (
     <div ref={newest} className="log-time" role="group" aria-label="The last things, in their order">
