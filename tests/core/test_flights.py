@@ -192,7 +192,7 @@ def test_what_follows_follows_with_its_time_constant() -> None:
     assert not ok[2]
 
 
-@pytest.mark.parametrize("seeds", [range(30)])
+@pytest.mark.parametrize("seeds", [range(16)])
 def test_fits_keep_their_errors_on_flights_whose_truth_is_known(seeds: range) -> None:
     """Of 300 seeds 95 % of the pack's resistances and 93 % of the motors' amps lay within their error; here a sample of them."""
     inside = {"pack.cell_ohm": 0, "motors.full_a": 0}
@@ -253,7 +253,7 @@ def test_the_plan_lies_on_a_flight_of_its_own_craft() -> None:
 def test_before_and_after_find_five_per_cent_and_nothing_where_nothing_is() -> None:
     """Of 200 pairs of the same craft 6.5 % were told apart where 5 % is nominal; of as many with 5 % more amps all were. A sample."""
     false, found = 0, 0
-    for seed in range(8):
+    for seed in range(5):
         hidden = drawn(PLAN, seed)
         first, second = (read(recorded(PLAN, seed + k, 4.0, hidden)[0]) for k in (0, 5000))
         false += sum(one.verdict == "difference" for one in against(first, second))
@@ -264,8 +264,8 @@ def test_before_and_after_find_five_per_cent_and_nothing_where_nothing_is() -> N
         assert amps.by is not None
         found += amps.verdict == "difference"
         assert 3.5 < amps.percent < 6
-    assert found == 8
-    assert stats.binomtest(false, 16, 0.05, "greater").pvalue > 0.005
+    assert found == 5
+    assert stats.binomtest(false, 10, 0.05, "greater").pvalue > 0.005
     assert {one.verdict for one in against(first, Flight(first.times_s, {"volts": first.series["volts"]}))} == {
         "not comparable"
     }
@@ -307,7 +307,7 @@ def test_the_terminal_writes_a_flight(tmp_path, capsys: pytest.CaptureFixture[st
 def test_mangled_files_give_one_sentence_or_a_right_reading() -> None:
     text = recorded(PLAN, 1, 1.0)[0]
     rng = np.random.default_rng(1)
-    for _ in range(120):
+    for _ in range(60):
         a, b = sorted(rng.integers(0, len(text), 2).tolist())
         cut = {0: text[:a], 1: text[:a] + text[b:], 2: text[:a] + "\x00,;\t\"" + text[a:], 3: text[:a] + text[a:b] * 2 + text[b:]}[int(rng.integers(4))]  # fmt: skip
         try:

@@ -23,7 +23,7 @@ from yardmeter.review.landings import on_its_esc
 from yardmeter.review.noise_review import review_noise
 from yardmeter.review.whole_page import Heading, whole_page
 
-SEEDS = range(20)
+SEEDS = range(10)
 
 
 @pytest.mark.parametrize("seed", SEEDS)
