@@ -336,3 +336,9 @@ def test_a_plain_table_is_read_at_once_and_as_it_is_read_row_by_row() -> None:
     moved = text.replace("0.05,25,5", "0.05,25,5,9").replace("0.06,26,6", "0.06,26")
     with pytest.raises(YardError, match="It has 4 fields"):
         read_sheet(moved)
+
+
+@pytest.mark.parametrize("cell", ["1 2,,3", "1\t2,,3", "1 2 3,,"])
+def test_two_numbers_in_one_cell_are_no_two_cells(cell: str) -> None:
+    with pytest.raises(YardError, match="is no number"):
+        read_sheet("time,vbat,amps\n0,22,3\n" + "\n".join(["1,22,3"] * 30) + f"\n{cell}\n")

@@ -9,9 +9,9 @@ import numpy as np
 from pydantic import Field
 
 from yardmeter.core.errors import YardError
-from yardmeter.core.flights.sheet import UNITS, Role, Sheet
+from yardmeter.core.flights.sheet import UNITS, Role
 from yardmeter.core.plan.parts import Model
-from yardmeter.core.runs.recorded import Column, Table
+from yardmeter.core.runs.recorded import Column, Sheet, Table
 from yardmeter.core.solver.circuit import Bools, Floats
 
 GAP_TIMES = 20.0

@@ -3,40 +3,18 @@ is asked, never guessed silently."""
 
 from __future__ import annotations
 
-import csv
 import math
-import warnings
-from array import array
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Literal, get_args
 
 import numpy as np
 
 from yardmeter.core.answers.model import Answer
-from yardmeter.core.errors import YardError
-from yardmeter.core.patience import go_on
-from yardmeter.core.runs.recorded import (
-    GAPS,
-    MOST_ROWS,
-    SECONDS,
-    Lines,
-    as_wide,
-    comma_meaning,
-    heading_words,
-    take_row,
-)
-from yardmeter.core.solver.circuit import Floats, Ints
+from yardmeter.core.runs.recorded import GAPS, SECONDS, Sheet, heading_words, read_columns
+from yardmeter.core.solver.circuit import Floats
 
 Role = Literal["time", "volts", "amps", "throttle", "rail volts", "temperature", "charge", "event"]
 ROLES: tuple[Role, ...] = get_args(Role)
-SHOWN = 12
-"""First rows a preview draws."""
-LOOKED_AT = 400
-"""Rows whose cells say whether a column holds numbers."""
-MOST_COLUMNS = 200
-EVERY = 20_000
-"""Rows between two looks at whether the reading was stopped."""
 SPOKEN: dict[Role, tuple[str, ...]] = {
     "time": ("time", "t", "timestamp", "zeit", "clock"),
     "volts": ("vbat", "voltage", "volts", "volt", "vpack", "pack", "battery", "batt", "v"),
@@ -71,93 +49,13 @@ class Guess(Answer):
     doubt: str = ""
 
 
-@dataclass(frozen=True)
-class Sheet:
-    """Columns of numbers by their place, NaN in their gaps; `first` rows as they were written; `lines` of the file."""
-
-    heading: tuple[str, ...]
-    columns: dict[int, Floats]
-    lines: Ints
-    first: tuple[tuple[str, ...], ...]
-
-    @property
-    def rows(self) -> int:
-        return int(self.lines.size)
-
-
 def read_sheet(text: str) -> Sheet:
     """Every column that holds numbers. Raises YardError with what, where in the file, and what to do."""
-    text = text.lstrip("\ufeff")
-    mark, heading, places, first = _looked_at(text)
-    if (quick := _plain_table(text, mark, len(heading), places)) is not None:
-        return Sheet(tuple(heading), dict(zip(places, quick.T, strict=True)), np.arange(2, len(quick) + 2), first)
-    comma = comma_meaning(text, mark)
-    lines = Lines(text)
-    next(iter(lines), "")
-    found, numbers = [array("d") for _ in places], array("q")
-    exact = text.isascii() and "_" not in text[text.find("\n") :]
-    try:
-        for row in csv.reader(lines, delimiter=mark):
-            as_wide(row, len(heading), mark, lines.at)
-            take_row(row, places, comma, exact, lines.at, found)
-            numbers.append(lines.at)
-            if len(numbers) % EVERY == 0:
-                go_on()
-            if len(numbers) > MOST_ROWS:
-                raise YardError(f"The recording has more than {MOST_ROWS:,} rows.", where="file", remedy="Thin it out, or cut a flight out of it.")  # fmt: skip
-    except csv.Error as error:
-        raise YardError(f"The table breaks off: {error}.", where=f"row {lines.at}", remedy="Look at that row: a quote that is not closed, or what is no text.") from None  # fmt: skip
-    if len(numbers) < 2:
-        raise YardError("A recording needs a heading and two rows at least.", where="file")
-    columns = {k: np.frombuffer(own, float) for k, own in zip(places, found, strict=True)}
-    return Sheet(tuple(heading), columns, np.frombuffer(numbers, np.int64), first)
+    return read_columns(text, _numbers)
 
 
-def _plain_table(text: str, mark: str, width: int, places: Sequence[int]) -> Floats | None:
-    """All rows at once (t, k), where there is nothing in them but numbers with points; None where each has to be looked at."""
-    rows = text.count("\n") - text.endswith("\n")
-    odd = '#"' + ("," if mark != "," else "")
-    body = text[text.find("\n") + 1 :]
-    if not text.isascii() or not 2 <= rows <= MOST_ROWS or any(one in body for one in f"{odd}_"):
-        return None
-    raw = np.frombuffer(text.encode() if text.endswith("\n") else f"{text}\n".encode(), np.uint8)
-    ends = np.flatnonzero(raw == ord("\n"))
-    marks = np.searchsorted(np.flatnonzero(raw == ord(mark)), ends)
-    if not places or (np.diff(marks, prepend=0) != width - 1).any():
-        return None
-    go_on()
-    try:
-        with warnings.catch_warnings():
-            warnings.simplefilter("error")  # what is no number only warns
-            found = np.fromstring(body.replace(mark, " "), sep=" ")
-    except (ValueError, DeprecationWarning):
-        return None
-    if found.size != rows * width or not np.isfinite(found).all():
-        return None
-    picked: Floats = found.reshape(rows, width)[:, list(places)]
-    return picked
-
-
-def _looked_at(text: str) -> tuple[str, list[str], list[int], tuple[tuple[str, ...], ...]]:
-    """What parts the columns, the heading, the columns that hold numbers, and the first rows."""
-    lines = Lines(text)
-    first = next(iter(lines), "")
-    if not first:
-        raise YardError("A recording needs a heading and two rows at least.", where="file")
-    mark = max(";\t,", key=first.count)
-    heading = [one.strip() for one in next(csv.reader([first], delimiter=mark), [])]
-    if not 2 <= len(heading) <= MOST_COLUMNS:
-        raise YardError(f"A recording is a table with a heading of 2 to {MOST_COLUMNS} columns; this has {len(heading)}.", where=f"row {lines.at}", remedy="Columns stand apart by comma, semicolon or tab.")  # fmt: skip
-    rows = []
-    try:
-        for row in csv.reader(lines, delimiter=mark):
-            rows.append([one.strip() for one in row])
-            if len(rows) == LOOKED_AT:
-                break
-    except csv.Error as error:
-        raise YardError(f"The table breaks off: {error}.", where=f"row {lines.at}", remedy="Look at that row: a quote that is not closed, or what is no text.") from None  # fmt: skip
-    places = [k for k in range(len(heading)) if _holds_numbers([row[k] for row in rows if k < len(row)])]
-    return mark, heading, places, tuple(tuple(one[:60] for one in row) for row in rows[:SHOWN])
+def _numbers(heading: Sequence[str], rows: Sequence[Sequence[str]]) -> list[int]:
+    return [k for k in range(len(heading)) if _holds_numbers([row[k] for row in rows if k < len(row)])]
 
 
 def _holds_numbers(cells: Sequence[str]) -> bool:

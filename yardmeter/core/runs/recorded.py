@@ -8,19 +8,28 @@ import csv
 import io
 import math
 import re
+import warnings
 from array import array
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 
 from yardmeter.core.errors import YardError
+from yardmeter.core.patience import go_on
 from yardmeter.core.solver.circuit import Floats, Ints
 from yardmeter.core.units import plain_number
 
 Quantity = Literal["throttle", "amps"]
 MOST_ROWS = 2_000_000
+MOST_COLUMNS = 200
+SHOWN = 12
+"""First rows a preview draws."""
+LOOKED_AT = 400
+"""Rows by which columns are picked."""
+EVERY = 20_000
+"""Rows between two looks at whether the reading was stopped."""
 SECONDS = {"s": 1.0, "sec": 1.0, "ms": 1e-3, "us": 1e-6, "µs": 1e-6, "min": 60.0}
 AMPERES = {"a": 1.0, "ma": 1e-3, "ka": 1e3}
 TIME = ("time", "t")
@@ -89,39 +98,116 @@ class Lines:
                 yield line
 
 
-def read_table(text: str) -> Table:
-    """Raises YardError with what, where in the file, and what to do."""
+@dataclass(frozen=True)
+class Sheet:
+    """Columns of numbers by their place, NaN in their gaps; `first` rows as they were written; `lines` of the file."""
+
+    heading: tuple[str, ...]
+    columns: dict[int, Floats]
+    lines: Ints
+    first: tuple[tuple[str, ...], ...]
+
+    @property
+    def rows(self) -> int:
+        return int(self.lines.size)
+
+
+def read_columns(text: str, picked: Callable[[Sequence[str], Sequence[Sequence[str]]], Sequence[int]]) -> Sheet:
+    """The columns `picked` chooses by the heading and the first rows. Raises YardError with what, where in the file, and what to do."""
     text = text.lstrip("\ufeff")
-    lines = Lines(text)
-    first = next(iter(lines), "")
-    mark = max(";\t,", key=first.count)
-    heading = [one.strip().lower() for one in next(csv.reader([first], delimiter=mark), [])]
-    if not first:
-        raise YardError("A recording needs a heading and two rows at least.", where="file")
-    if len(heading) < 2:
-        raise YardError("A recording is a table with a heading: a column of time, one of throttle or amps.", where=f"row {lines.at}", remedy="Columns stand apart by comma, semicolon or tab.")  # fmt: skip
-    time_at, unit_s, wanted = _wanted(heading)
+    mark, heading, rows = _looked_at(text)
+    places = list(picked(heading, rows))
+    first = tuple(tuple(one[:60] for one in row) for row in rows[:SHOWN])
+    if (quick := _plain_table(text, mark, len(heading), places)) is not None:
+        return Sheet(tuple(heading), dict(zip(places, quick.T, strict=True)), np.arange(2, len(quick) + 2), first)
     comma = comma_meaning(text, mark)
-    found = [array("d") for _ in range(1 + len(wanted))]
-    numbers = array("q")
-    picks = (time_at, *wanted.values())
-    exact = text.isascii() and "_" not in text
+    lines = Lines(text)
+    next(iter(lines), "")
+    found, numbers = [array("d") for _ in places], array("q")
+    exact = text.isascii() and "_" not in text[text.find("\n") :]
     try:
         for row in csv.reader(lines, delimiter=mark):
             as_wide(row, len(heading), mark, lines.at)
-            take_row(row, picks, comma, exact, lines.at, found)
+            take_row(row, places, comma, exact, lines.at, found)
             numbers.append(lines.at)
+            if len(numbers) % EVERY == 0:
+                go_on()
             if len(numbers) > MOST_ROWS:
                 raise YardError(f"The recording has more than {MOST_ROWS:,} rows.", where="file", remedy="Thin it out, or cut a flight out of it.")  # fmt: skip
     except csv.Error as error:
-        raise YardError(f"The table breaks off: {error}.", where=f"row {lines.at}", remedy="Look at that row: a quote that is not closed, or what is no text.") from None  # fmt: skip
-    times, *values = (np.frombuffer(one, float) if len(one) else np.zeros(0) for one in found)
+        raise _broken(error, lines) from None
+    if len(numbers) < 2:
+        raise YardError("A recording needs a heading and two rows at least.", where="file")
+    columns = {k: np.frombuffer(own, float) for k, own in zip(places, found, strict=True)}
+    return Sheet(tuple(heading), columns, np.frombuffer(numbers, np.int64), first)
+
+
+def _broken(error: csv.Error, lines: Lines) -> YardError:
+    return YardError(f"The table breaks off: {error}.", where=f"row {lines.at}", remedy="Look at that row: a quote that is not closed, or what is no text.")  # fmt: skip
+
+
+def _plain_table(text: str, mark: str, width: int, places: Sequence[int]) -> Floats | None:
+    """All rows at once (t, k), where there is nothing in them but numbers with points; None where each has to be looked at."""
+    rows = text.count("\n") - text.endswith("\n")
+    odd = '#"' + ("," if mark != "," else "")
+    body = text[text.find("\n") + 1 :]
+    if not text.isascii() or not 2 <= rows <= MOST_ROWS or any(one in body for one in f"{odd}_"):
+        return None
+    tight = body.replace(f"{mark} ", mark)
+    if " " in tight or ("\t" in tight and mark != "\t"):  # two numbers in one cell would stand for two cells
+        return None
+    raw = np.frombuffer(text.encode() if text.endswith("\n") else f"{text}\n".encode(), np.uint8)
+    ends = np.flatnonzero(raw == ord("\n"))
+    marks = np.searchsorted(np.flatnonzero(raw == ord(mark)), ends)
+    if not places or (np.diff(marks, prepend=0) != width - 1).any():
+        return None
+    go_on()
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("error")  # what is no number only warns
+            found = np.fromstring(body.replace(mark, " "), sep=" ")
+    except (ValueError, DeprecationWarning):
+        return None
+    if found.size != rows * width or not np.isfinite(found).all():
+        return None
+    picked: Floats = found.reshape(rows, width)[:, list(places)]
+    return picked
+
+
+def _looked_at(text: str) -> tuple[str, list[str], list[list[str]]]:
+    """What parts the columns, the heading, and the first rows."""
+    lines = Lines(text)
+    first = next(iter(lines), "")
+    if not first:
+        raise YardError("A recording needs a heading and two rows at least.", where="file")
+    mark = max(";\t,", key=first.count)
+    heading = [one.strip() for one in next(csv.reader([first], delimiter=mark), [])]
+    if not 2 <= len(heading) <= MOST_COLUMNS:
+        raise YardError(f"A recording is a table with a heading of 2 to {MOST_COLUMNS} columns; this has {len(heading)}.", where=f"row {lines.at}", remedy="Columns stand apart by comma, semicolon or tab.")  # fmt: skip
+    rows: list[list[str]] = []
+    try:
+        for row in csv.reader(lines, delimiter=mark):
+            rows.append([one.strip() for one in row])
+            if len(rows) == LOOKED_AT:
+                break
+    except csv.Error as error:
+        raise _broken(error, lines) from None
+    return mark, heading, rows
+
+
+def read_table(text: str) -> Table:
+    """Time, throttle and amps of a table by their names. Raises YardError with what, where in the file, and what to do."""
+    sheet = read_columns(text, lambda heading, _: [(found := _wanted(_low(heading)))[0], *found[2].values()])
+    heading = _low(sheet.heading)
+    time_at, unit_s, wanted = _wanted(heading)
+    times = sheet.columns[time_at]
     known = np.isfinite(times)
-    columns = {
-        name: Column(heading[at], _unit(heading[at]), own[known])
-        for (name, at), own in zip(wanted.items(), values, strict=True)
-    }
-    return Table(times[known] * unit_s, columns, np.frombuffer(numbers, np.int64)[known] if len(numbers) else np.zeros(0, np.int64))  # fmt: skip
+    columns = {name: Column(heading[at], _unit(heading[at]), sheet.columns[at][known]) for name, at in wanted.items()}
+    return Table(times[known] * unit_s, columns, sheet.lines[known])
+
+
+def _low(heading: Sequence[str]) -> list[str]:
+    return [one.lower() for one in heading]
 
 
 def _wanted(heading: Sequence[str]) -> tuple[int, float, dict[Quantity, int]]:

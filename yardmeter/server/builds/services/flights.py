@@ -14,8 +14,9 @@ from yardmeter.core.errors import YardError
 from yardmeter.core.flights.fits import Fit, PhaseDraw, fits, phase_draws
 from yardmeter.core.flights.flight import Confirmed, Flight, flight_of
 from yardmeter.core.flights.overlay import Overlay, overlay
-from yardmeter.core.flights.sheet import Guess, Sheet, guesses, read_sheet
+from yardmeter.core.flights.sheet import Guess, guesses, read_sheet
 from yardmeter.core.plan import Plan as PlanDocument
+from yardmeter.core.runs.recorded import Sheet
 from yardmeter.core.solver.circuit import Floats
 from yardmeter.server.builds.errors import NotFoundError
 from yardmeter.server.builds.models import LogEntry, LogFlight, Revision
