@@ -342,3 +342,29 @@ def test_a_plain_table_is_read_at_once_and_as_it_is_read_row_by_row() -> None:
 def test_two_numbers_in_one_cell_are_no_two_cells(cell: str) -> None:
     with pytest.raises(YardError, match="is no number"):
         read_sheet("time,vbat,amps\n0,22,3\n" + "\n".join(["1,22,3"] * 30) + f"\n{cell}\n")
+
+
+@pytest.mark.parametrize("series", ["volts", "amps", "throttle"])
+@pytest.mark.parametrize("broken", [math.nan, 0.0, -1.0])
+def test_a_series_that_says_nothing_fits_nothing_and_breaks_nothing(series: str, broken: float) -> None:
+    """All of it missing, nothing, or the wrong way round: never a number that could be taken over for what it belongs to."""
+    whole = read(recorded(PLAN, 1, 1.0)[0])
+    values = whole.series[series]
+    bad = Flight(whole.times_s, {**whole.series, series: values * broken if broken else np.zeros(values.size)})
+    told = {one.key: one for one in fits(PLAN, bad)}
+    wrong = {"volts": ["pack.cell_ohm"], "amps": ["pack.cell_ohm", "motors.full_a"], "throttle": ["motors.full_a"]}[
+        series
+    ]
+    assert {told[key].told for key in wrong} == {"not told apart"}
+    assert len(against(bad, whole)) == len(against(whole, bad)) == 2
+    phases(bad)
+    phase_draws(bad)
+
+
+def test_the_sag_of_the_board_is_the_cells_and_the_leads() -> None:
+    honest = Hidden(1.0, 1.0, {one.id: 1.0 for one in PLAN.devices if not one.throttle})
+    sag = next(one for one in fits(PLAN, read(recorded(PLAN, 2, 2.0, honest)[0])) if one.key == "pack.sag_ohm")
+    assert sag.planned == pytest.approx(
+        0.02104, rel=1e-3
+    )  # 6 cells of 3.2 mΩ and 1.84 mΩ of leads, by the operating point
+    assert sag.fitted == pytest.approx(sag.planned, rel=0.01)

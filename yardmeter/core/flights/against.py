@@ -79,7 +79,9 @@ def _steady(flight: Flight) -> Part:
     ok = steady(flight) & flight.known("amps", "throttle")
     volts = flight.series["volts"][ok] if "volts" in flight.series else np.ones(int(ok.sum()))
     filled = np.where(
-        np.isfinite(volts) & (volts > 0.1), volts, np.nanmedian(volts) if np.isfinite(volts).any() else 1.0
+        np.isfinite(volts) & (volts > 0.1),
+        volts,
+        max(float(np.nanmedian(volts)), 0.1) if np.isfinite(volts).any() else 1.0,
     )
     return flight.times_s[ok], flight.series["throttle"][ok], flight.series["amps"][ok], 1 / filled
 
@@ -103,6 +105,8 @@ def _volts(before: Flight, after: Flight) -> Difference:
     name, unit = "pack volts at equal amps and charge", "V"
     if any(not {"amps", "volts"} <= one.series.keys() for one in (before, after)):
         return _none(name, unit, "Both flights need volts and amps.")
+    if any(one.known("amps", "volts").sum() < 60 for one in (before, after)):
+        return _none(name, unit, "One of them knows too little of its volts and amps.")
     rows = []
     for k, one in enumerate((before, after)):
         known = one.known("amps", "volts")

@@ -74,6 +74,8 @@ def robust_line(design: Floats, seen: Floats, stretch: Floats) -> Line | None:
     count = int(np.unique(stretch).size)
     if seen.size < LEAST_ROWS or count < max(LEAST_STRETCHES, design.shape[1] + 4):
         return None
+    if not (np.isfinite(design).all() and np.isfinite(seen).all()):
+        return None
     scale = np.maximum(np.abs(design).max(axis=0), 1e-12)
     X = design / scale
     if np.linalg.cond(X) > 1e7:
@@ -264,11 +266,16 @@ def _motors(plan: Plan, flight: Flight) -> tuple[Fit, ...]:
     rest_of = np.ones(amps.size)
     if "volts" in flight.series:
         volts = flight.series["volts"][ok]
-        usual = float(np.nanmedian(volts)) if np.isfinite(volts).any() else 1.0
+        usual = max(float(np.nanmedian(volts)), 0.1) if np.isfinite(volts).any() else 1.0
         rest_of = usual / np.where(np.isfinite(volts) & (volts > 0.3 * usual), volts, usual)
     line = robust_line(np.stack([rest_of, curve], axis=1), amps, stretches_of(flight.times_s[ok]))
     if line is None:
         return none("not told apart", "Too few stretches of steady throttle.")
+    if line.beta[1] <= line.error[1]:
+        return none(
+            "not told apart",
+            "The amps do not rise with the throttle: are they those of the pack, and the right way round?",
+        )
     return (
         Fit(**top, fitted=float(line.beta[1]) * full_a, error=float(line.error[1]) * full_a, told="fitted"),
         Fit(**rest, fitted=float(line.beta[0]), error=float(line.error[0]), told="fitted"),

@@ -9,7 +9,7 @@ import numpy as np
 
 from yardmeter.core.answers.rails import draw_band_frac
 from yardmeter.core.errors import YardError
-from yardmeter.core.plan import Plan, Scenario, load_plan
+from yardmeter.core.plan import Condition, Plan, Scenario, load_plan
 from yardmeter.core.plan.scenarios import ScenarioAct, Throttle
 from yardmeter.core.runs.run import Run, run_scenario
 from yardmeter.core.solver.circuit import Floats
@@ -46,7 +46,7 @@ def drawn(plan: Plan, seed: int) -> Hidden:
     return Hidden(cell, motors, draws)
 
 
-def _begins(plan: Plan):  # type: ignore[no-untyped-def]
+def _begins(plan: Plan) -> Condition:
     found = [one for one in plan.conditions if tuple(one.energy) == ("pack",)]
     if not found:
         raise YardError("No condition of this plan is on the pack alone.", where="conditions", remedy="Add one: a flight begins in it.")  # fmt: skip
