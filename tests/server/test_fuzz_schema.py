@@ -23,6 +23,7 @@ from yardmeter.server.builds.models import Build, LogEntry, Plan, Revision
 from yardmeter.server.builds.services import demos
 from yardmeter.server.builds.services.analysis import forget_all
 from yardmeter.server.builds.services.bench_kept import forget_lists
+from yardmeter.server.builds.services.diagnosis import forget_diagnoses
 from yardmeter.server.builds.services.runs import forget_runs
 from yardmeter.server.shelf.models import PartRow
 from yardmeter.server.wsgi import application
@@ -78,6 +79,7 @@ class Sequences(SCHEMA.as_state_machine()):  # type: ignore[misc]
         transaction.savepoint_rollback(self.point)
         forget_all()
         forget_lists()
+        forget_diagnoses()
         forget_runs()
 
     def get_call_kwargs(self, _case: Any) -> dict[str, Any]:

@@ -134,6 +134,10 @@ class SpreadRun:
         self._columns = {name: known[name].followed_by(one) if name in known else one for name, one in more.items()}
         self.samples = samples
 
+    def pins_v(self, condition_id: str) -> Floats:
+        """Volts at every device's pins in the samples solved so far (samples, devices)."""
+        return self._columns[condition_id].pins_v
+
     def answer(self, samples: int) -> Spread:
         """What the first `samples` say; solves what is missing of them."""
         self.reach(samples)

@@ -10,6 +10,7 @@ from ninja.openapi.schema import OpenAPISchema
 from yardmeter import __version__
 from yardmeter.server.api.bench import router as bench
 from yardmeter.server.api.builds import router as builds
+from yardmeter.server.api.diagnosis import router as diagnosis
 from yardmeter.server.api.errors import ANSWERS, ErrorBody, map_errors
 from yardmeter.server.api.health import router as health
 from yardmeter.server.api.leds import router as leds
@@ -62,6 +63,7 @@ api.add_router("/plans", bench)
 api.add_router("/plans", on_bench)
 api.add_router("/plans", runs)
 api.add_router("/plans", log)
+api.add_router("/plans", diagnosis)
 api.add_router("/plans", takeaway)
 api.add_router("/meter", meter)
 api.add_router("", noise)

@@ -51,6 +51,8 @@ class LogLineView(BaseModel):
     pictures: tuple[int, ...]
     corrected: bool
     notes: tuple[str, ...]
+    story: Literal["", "open", "settled", "left"]
+    """Of a symptom that is being looked into: how it stands."""
 
 
 def _view(line: LogLine) -> LogLineView:
@@ -61,6 +63,7 @@ def _view(line: LogLine) -> LogLineView:
         plan_name=line.plan_name, step=line.number, who=line.who, value=value if isinstance(value, int | float) else None,
         unit=str(data.get("unit", "")), place=str(data.get("place", "")), condition=str(data.get("condition", "")),
         instrument=str(data.get("instrument", "")), pictures=line.pictures, corrected=line.corrected, notes=tuple(map(str, data.get("notes", ()))),
+        story=data["diagnosis"]["state"] if "diagnosis" in data else "",
     )  # fmt: skip
 
 

@@ -87,8 +87,13 @@ def _line(one: LogEntry, now: LogEntry | None, plan_name: str, numbers: dict[int
     kind = next(k for k in KINDS if k == one.kind)
     return LogLine(
         one.pk, one.pk, kind, said.title, said.text, said.at, one.plan_id, plan_name, one.revision_id, numbers.get(one.revision_id, 0),
-        said.who, {**one.data, **said.data}, tuple(shown), now is not None,
+        said.who, {**one.data, **said.data}, tuple(shown), now is not None and not _only_went_on(one, now),
     )  # fmt: skip
+
+
+def _only_went_on(one: LogEntry, now: LogEntry) -> bool:
+    """Whether a story was gone on with, and nothing that was written is said otherwise."""
+    return "diagnosis" in now.data and (one.title, one.text) == (now.title, now.text)
 
 
 @transaction.atomic
@@ -108,10 +113,17 @@ def add(
 def correct(plan_id: int, entry_id: int, title: str, text: str, data: dict[str, Any], who: str, at: datetime | None) -> LogEntry:  # fmt: skip
     """An entry that stands for another; with no title it strikes that out. What was written first stays in the file."""
     first = get_entry(plan_id, entry_id)
+    if "diagnosis" not in data and title:
+        data = {**data, **{k: v for k, v in said_last(first).data.items() if k == "diagnosis"}}
     return LogEntry.objects.create(
         plan_id=first.plan_id, revision_id=first.revision_id, corrects=first, kind=first.kind, title=title, text=text,
         data=data, who=who, at=_when(at) if at else first.at,
     )  # fmt: skip
+
+
+def said_last(first: LogEntry) -> LogEntry:
+    """An entry as it stands now."""
+    return LogEntry.objects.filter(corrects=first).order_by("-pk").first() or first
 
 
 def get_entry(plan_id: int, entry_id: int) -> LogEntry:
