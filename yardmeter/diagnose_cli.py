@@ -21,7 +21,12 @@ from yardmeter.review.diagnosis import seen_diagnosis, symptoms_of
 def main(arguments: list[str] | None = None) -> int:
     parser = argparse.ArgumentParser(prog="yard diagnose", description="What may be behind a symptom, and what to try.")
     parser.add_argument("plan", type=Path, help="a plan in the open JSON format")
-    parser.add_argument("--symptom", metavar="ID", help="what was seen; --list names all")
+    parser.add_argument(
+        "--symptom",
+        metavar="ID",
+        action="append",
+        help="what was seen; again for what was seen besides; --list names all",
+    )
     parser.add_argument(
         "--where", metavar="ID", help="at which device, rail, signal or part; the likeliest when left out"
     )
@@ -56,14 +61,15 @@ def listed(plan: Plan) -> str:
     return json.dumps(found, indent=1, ensure_ascii=False) + "\n"
 
 
-def diagnosed(plan: Plan, symptom: str, where: str | None, at: str | None, evidence: Path | None) -> str:
-    found = find_symptom(symptom)
-    known = Known(plan, {found.looks[0].when: plan.condition(at)} if at else None)
-    complaint = Complaint(found, asked_about(plan, found, where))
+def diagnosed(plan: Plan, symptom: list[str], where: str | None, at: str | None, evidence: Path | None) -> str:
+    found = [find_symptom(one) for one in symptom]
+    known = Known(plan, {found[0].looks[0].when: plan.condition(at)} if at else None)
+    # Where it is is said of the first.
+    complaints = [Complaint(one, asked_about(plan, one, None if k else where)) for k, one in enumerate(found)]
     said = read_evidence(evidence) if evidence else ()
-    seen = seen_diagnosis(known, diagnose(known, [complaint], said), said, starter_parts())
+    seen = seen_diagnosis(known, diagnose(known, complaints, said), said, starter_parts())
     answer: dict[str, Any] = {
-        "symptom": symptom, "about": complaint.where, "standing": seen.standing,
+        "symptom": symptom, "about": [one.where for one in complaints], "standing": seen.standing,
         "causes": [
             {"id": c.id, "title": c.title, "chance": round(c.chance, 4), "for": list(c.speaks_for), "against": list(c.speaks_against)}
             for c in seen.causes

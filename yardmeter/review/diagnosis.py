@@ -11,7 +11,7 @@ from yardmeter.core.diagnosis.causes import Cause, CauseKind
 from yardmeter.core.diagnosis.known import NOISY, UNPOWERED, Known
 from yardmeter.core.diagnosis.observed import CRAFT, KIND_OF, Observed
 from yardmeter.core.diagnosis.remedies import Remedy, remedies
-from yardmeter.core.diagnosis.situations import AIRBORNE
+from yardmeter.core.diagnosis.situations import AIRBORNE, whens
 from yardmeter.core.diagnosis.symptoms import SYMPTOMS, Group, Look, places
 from yardmeter.core.diagnosis.tries import Power, Try, TryKind, find_try
 from yardmeter.core.diagnosis.weighing import Complaint
@@ -37,13 +37,13 @@ from yardmeter.words.diagnosis import (
 from yardmeter.words.procedure import step_title
 from yardmeter.words.told import tell_fixes
 
-FITS, SPEAKS = 0.5, 0.25
-"""How well an answer fits a cause from where it speaks for it, and up to where against."""
+FITS, SPEAKS = 1.3, 0.6
+"""How much better an answer fits a cause than all that are suspected, from where it speaks for it, and up to where against."""
 SHOWS, HINTS = 0.3, 0.03
 """Chance from which something shows, and from which its number still speaks for a cause more than against it."""
 
 
-class Place(Answer):
+class SymptomPlace(Answer):
     id: str
     name: str
 
@@ -56,8 +56,10 @@ class SymptomSeen(Answer):
     group_words: str
     title: str
     also: str
-    places: tuple[Place, ...]
+    places: tuple[SymptomPlace, ...]
     near: tuple[str, ...]
+    elsewhere: tuple[SymptomPlace, ...]
+    """Other situations in which it may do it too: tries that are answered before anything is tried."""
 
 
 class CauseSeen(Answer):
@@ -133,6 +135,12 @@ def symptoms_of(plan: Plan) -> tuple[SymptomSeen, ...]:
     for one in SYMPTOMS.values():
         title, also = SYMPTOM_WORDS[one.id]
         here = places(plan, one)
+        asked = {look.when for look in one.looks}
+        others = (
+            [w for w in whens(plan) if w not in asked and w not in ("plug", "blown")]
+            if one.looks[0].obs not in UNPOWERED
+            else []
+        )
         near = () if here else tuple(SYMPTOM_WORDS[n][0] for n in one.near if places(plan, SYMPTOMS[n]))
         found.append(
             SymptomSeen(
@@ -142,7 +150,8 @@ def symptoms_of(plan: Plan) -> tuple[SymptomSeen, ...]:
                 title=title,
                 also=also,
                 near=near,
-                places=tuple(Place(id=p, name=place_words(plan, p)) for p in here),
+                places=tuple(SymptomPlace(id=p, name=place_words(plan, p)) for p in here),
+                elsewhere=tuple(SymptomPlace(id=f"again-{w}", name=WHEN_WORDS[w]) for w in others),
             )
         )  # fmt: skip
     return tuple(found)
@@ -170,9 +179,7 @@ def seen_diagnosis(
         second=cause_words(plan, found.second) if found.second else "",
         cautions=tuple(_cautions(found)),
         rests_on=tuple(_rests_on(known, found)),
-        done=tuple(
-            f"{title(known, one)}: {answer_words(one, said)}" for one, said in zip(tried, evidence, strict=True)
-        ),
+        done=tuple(done_words(known, one, said) for one, said in zip(tried, evidence, strict=True)),
     )
 
 
@@ -182,6 +189,12 @@ def title(known: Known, one: Try) -> str:
         return f"Mended: {cause_words(known.plan, known.cause[one.about[0]])}"
     step = step_title(known.plan, known.signatures.made.step[one.step]) if one.step else ""
     return try_title(known.plan, one, step)
+
+
+def done_words(known: Known, one: Try, said: Evidence) -> str:
+    """What was tried, with its answer."""
+    what = WHEN_WORDS[one.when] if one.kind == "again" and one.when else title(known, one)
+    return f"{what}: {answer_words(one, said)}"
 
 
 def answer_words(one: Try, said: Evidence) -> str:
@@ -210,12 +223,12 @@ def _cause(known: Known, found: Diagnosis, one: Suspected, evidence: Sequence[Ev
     if one.cause.setting and one.cause.setting.makes.get(first.symptom.id, 0.0) >= SHOWS:
         speaks.append("it shows like this")
     said = {one.tried: one for one in evidence}
+    usual = {name: sum(dict(s.fit).get(name, 0.0) for s in found.suspects) / len(found.suspects) for name, _ in one.fit}
     for name, fits in one.fit:
-        tried = find_try(known, first, name)
-        words = f"{title(known, tried)}: {answer_words(tried, said[name])}"
-        if fits >= FITS:
+        words = done_words(known, find_try(known, first, name), said[name])
+        if fits > FITS * usual[name]:
             speaks.append(words)
-        elif fits <= SPEAKS:
+        elif fits < SPEAKS * usual[name]:
             against.append(words)
     return CauseSeen(
         id=one.cause.id, kind=one.cause.kind, title=cause_words(known.plan, one.cause), chance=one.chance, speaks_for=tuple(speaks),

@@ -227,6 +227,8 @@ def try_title(plan: Plan, one: Try, step_title: str = "") -> str:
             return f"Volts at {name}, {when}"
         case "ohms":
             return step_title
+        case "lift":
+            return f"Take {name} off, then {step_title[0].lower()}{step_title[1:]}"
         case "amps":
             return "Amps through a supply with a current limit"
         case "look":
@@ -262,7 +264,7 @@ def try_how(plan: Plan, one: Try) -> str:
     """How it is done, safely."""
     props = "Propellers off. " if one.power == "bench" else ""
     match one.kind:
-        case "ohms":
+        case "ohms" | "lift":
             return "Pack and USB out. Meter on ohms, red on the first, black on the second."
         case "volts":
             return f"{props}Meter on volts, black on the ground beside it."

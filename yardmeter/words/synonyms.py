@@ -62,6 +62,7 @@ TOOLS: tuple[Tool, ...] = (
     Tool("First power through a limiter", "short smoke lamp fuse limiter first power plug smoke stopper stopper dim bulb usb bench port", "rails"),
     Tool("Run: the plan in time", "scenario transient inrush hot plug spike ringing punch brown-out reset hold-up reboot loop thermal trip flight simulate timetable spark anti-spark brake braking regen servo jitter dip sag throttle curve capacitor discharge restart switch on off servo", "run"),
     Tool("Bench list: where to put the probes", "meter multimeter continuity beep short check list test first power probe fault ohm resistance buzzer troubleshoot", "bench"),
+    Tool("Something is wrong: from a symptom to its cause", "wrong broken symptom trouble problem diagnose diagnosis reset reboot black picture lines noise hot smell smoke dead not working why", "wrong"),
     Tool("Find a fault by its readings", "fault dead broken not working smoke short search troubleshoot diagnose symptom burnt", "bench"),
     Tool("Cautions before power", "antenna prop propeller fumes caution safety transmitter short meter fire lithium charge", "card"),
     Tool("Build card to print", "print card paper summary weight grams sheet pdf", "card"),

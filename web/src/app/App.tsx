@@ -14,6 +14,7 @@ const BuildsView = lazy(() => import("@/features/builds").then((door) => ({ defa
 const BenchView = lazy(() => import("@/features/bench").then((door) => ({ default: door.BenchView })));
 const CardView = lazy(() => import("@/features/card").then((door) => ({ default: door.CardView })));
 const CompareView = lazy(() => import("@/features/compare").then((door) => ({ default: door.CompareView })));
+const DiagnosisView = lazy(() => import("@/features/diagnosis").then((door) => ({ default: door.DiagnosisView })));
 const GroundsView = lazy(() => import("@/features/grounds").then((door) => ({ default: door.GroundsView })));
 const HookupView = lazy(() => import("@/features/hookup").then((door) => ({ default: door.HookupView })));
 const LedsView = lazy(() => import("@/features/leds").then((door) => ({ default: door.LedsView })));
@@ -60,6 +61,7 @@ export function App() {
                       <Route path="windows" element={<WindowsView />} />
                       <Route path="noise" element={<NoiseView />} />
                       <Route path="run" element={<RunView />} />
+                      <Route path="wrong" element={<DiagnosisView />} />
                       <Route path="log" element={<LogView />} />
                       <Route path="hookup" element={<HookupView />} />
                       <Route path="bench" element={<BenchView />} />

@@ -16,6 +16,7 @@ export const VIEWS = [
   { path: "hookup", name: "Hook-up", key: "h", part: "Build it" },
   { path: "bench", name: "Bench", key: "t", part: "Build it" },
   { path: "card", name: "Build card", key: "b", part: "Build it" },
+  { path: "wrong", name: "Trouble", key: "x", part: "Fly it" },
   { path: "log", name: "Log", key: "o", part: "Fly it" },
   { path: "shelf", name: "Shelf", key: "s", part: "Tools" },
   { path: "leds", name: "LEDs", key: "l", part: "Tools" },

@@ -102,7 +102,7 @@ def diagnose(known: Known, complaints: Sequence[Complaint], evidence: Sequence[E
     """What it may be and what to do next. Raises EditError for evidence that contradicts itself."""
     _agreeing(evidence)
     first = complaints[0]
-    chance, unknown = chances(known, complaints)
+    chance, unknown, other = chances(known, complaints)
     fit: dict[int, list[tuple[str, float]]] = {}
     for one in evidence:
         tried = find_try(known, first, one.tried)
@@ -116,7 +116,9 @@ def diagnose(known: Known, complaints: Sequence[Complaint], evidence: Sequence[E
         none = unknown * (UNKNOWN_READING if tried.scale else UNKNOWN_YES)
         total = float(weights.sum()) + none
         chance, unknown = weights / total, none / total
-    return _advised(known, complaints, chance, unknown, {one.tried for one in evidence}, fit)
+    done = {one.tried for one in evidence}
+    second = known.causes[other] if other is not None else None
+    return _advised(known, complaints, chance, unknown, done, fit, second)
 
 
 def _agreeing(evidence: Sequence[Evidence]) -> None:
@@ -156,7 +158,8 @@ def _likely(known: Known, complaint: Complaint, tried: Try, one: Evidence, cause
 
 
 def _advised(
-    known: Known, complaints: Sequence[Complaint], chance: Floats, unknown: float, done: set[str], fit: dict[int, list[tuple[str, float]]]
+    known: Known, complaints: Sequence[Complaint], chance: Floats, unknown: float, done: set[str], fit: dict[int, list[tuple[str, float]]],
+    second: Cause | None,
 ) -> Diagnosis:  # fmt: skip
     close = _close(chance)
     group: dict[tuple[str, ...], float] = {}
@@ -175,7 +178,7 @@ def _advised(
     return Diagnosis(
         tuple(complaints),
         tuple(Suspected(known.causes[k], float(chance[k]), tuple(fit.get(k, ()))) for k in close[:LEADING]),
-        unknown, offered, standing, named if settled else None, group.get(best, 0.0), _second(known, complaints, named if settled else None),
+        unknown, offered, standing, named if settled else None, group.get(best, 0.0), second or (_second(known, complaints[0], named) if settled and named else None),
         burns, falls,
     )  # fmt: skip
 
@@ -222,19 +225,9 @@ EXPECTED = 4
 
 def _asked(known: Known, complaint: Complaint, one: Try, causes: list[Cause], share: Floats, group: Ints) -> Offered:  # fmt: skip
     yes = says_yes(known, complaint, one, causes)
-    count = int(group.max()) + 1
-    before = np.asarray(np.bincount(group, share, count), np.float64)
-    left = 0.0
-    after: list[float] = []
-    for told in (yes, 1 - yes):
-        weights = share * told
-        total = float(weights.sum())
-        by_group = np.asarray(np.bincount(group, weights / total, count), np.float64)
-        left += total * float(entropy(by_group[None, :])[0])
-        after.append(float(by_group[group[0]]))
-    bits = float(entropy(before[None, :])[0]) - left
+    bits, then = question_bits(yes, share, group)
     expect = tuple(Expected(c, float(y), None) for c, y in zip(causes[:EXPECTED], yes, strict=False))
-    return Offered(one, bits, expect, (after[0], after[1]), None, tuple(np.rint(20 * yes).astype(int).tolist()))
+    return Offered(one, bits, expect, then, None, tuple(np.rint(20 * yes).astype(int).tolist()))
 
 
 def _read(known: Known, one: Try, causes: list[Cause], share: Floats, group: Ints) -> Offered:
@@ -246,19 +239,28 @@ def _read(known: Known, one: Try, causes: list[Cause], share: Floats, group: Int
     return Offered(one, bits, expect, None, planned, tuple(np.unique(label, return_inverse=True)[1].tolist()))
 
 
-def _second(known: Known, complaints: Sequence[Complaint], named: Cause | None) -> Cause | None:
-    """Another cause that is likely there too: one the plan foresees for the same, or what another complaint needs and this does
-    not make."""
-    if named is None:
-        return None
-    for one in complaints:
-        alone = fits(known, one)
-        mine = alone[known.causes.index(named)]
-        weights = alone * np.array([cause.prior for cause in known.causes])
-        for k in np.argsort(-weights, kind="stable")[:3]:
-            other = known.causes[int(k)]
-            if other.mended_by == named.mended_by:
-                continue
-            if (other.foreseen and alone[k] > LIKELY) or (len(complaints) > 1 and mine < 0.1 * alone[k]):
-                return other
+def _second(known: Known, complaint: Complaint, named: Cause) -> Cause | None:
+    """Another cause that is likely there too: one the plan foresees for the same."""
+    alone = fits(known, complaint)
+    for k in np.argsort(-alone, kind="stable")[:3]:
+        other = known.causes[int(k)]
+        if other.foreseen and alone[k] > LIKELY and other.mended_by != named.mended_by:
+            return other
     return None
+
+
+def question_bits(yes: Floats, share: Floats, group: Ints) -> tuple[float, tuple[float, float]]:
+    """What knowing the answer takes off the entropy of what has to be mended, and the first group's chance after yes and no.
+
+    `yes` is the chance of it with each cause [C], `share` how likely each is, `group` which are mended alike. Source: Shannon.
+    """
+    count = int(group.max()) + 1
+    before: Floats = np.asarray(np.bincount(group, share, count), np.float64)
+    left, after = 0.0, []
+    for told in (yes, 1 - yes):
+        weights = share * told
+        total = float(weights.sum())
+        by_group: Floats = np.asarray(np.bincount(group, weights / total, count), np.float64)
+        left += total * float(entropy(by_group[None, :])[0])
+        after.append(float(by_group[group[0]]))
+    return float(entropy(before[None, :])[0]) - left, (after[0], after[1])

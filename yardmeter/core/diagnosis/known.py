@@ -131,6 +131,17 @@ class Known:
             forced = max(forced, self._picture_of(cause, obs, subject))
         return max(forced, min(max(more, 0.0), 1.0))
 
+    def planned(self, cause: Cause, obs: Obs, when: When, subject: str) -> float:
+        """What is to be seen there as planned, by others than this cause."""
+        if obs in UNPOWERED:
+            return 0.0
+        w, k = self.by.rows.index(when), self.by.subjects.index[KIND_OF[obs]][subject]
+        if cause.foreseen:
+            own = self.foreseen.chances(cause).get(obs)
+            if own is not None and own[w, k] > 0:
+                return 0.0
+        return float(self.by.planned.chance[obs][w, k])
+
     def _picture_of(self, cause: Cause, obs: Obs, subject: str) -> float:
         """A picture that goes with a device that is gone whatever its volts."""
         if obs != "black":

@@ -23,7 +23,7 @@ from yardmeter.core.search.signatures import UNPOWERED as UNPOWERED_GATES
 from yardmeter.core.solver.circuit import Floats
 
 TryKind = Literal[
-    "again", "volts", "ohms", "amps", "look", "swap", "unplug", "ground", "supply", "pack", "setting", "wire", "flight", "capacitor", "mended",
+    "again", "volts", "ohms", "amps", "look", "swap", "unplug", "ground", "supply", "pack", "setting", "wire", "flight", "capacitor", "mended", "lift",
 ]  # fmt: skip
 Power = Literal["off", "limited", "bench", "air"]
 REPRO_MIN: dict[When, float] = {
@@ -80,6 +80,7 @@ def tries(known: Known, complaint: Complaint, leading: Sequence[Cause]) -> Itera
     for step in known.signatures.made.steps:
         if step.gate in UNPOWERED_GATES and step.red and step.black:
             yield Try(f"ohms-{step.id}", "ohms", PROBE_MIN, "off", step.elements, None, "ohms", step.id)
+    yield from _lifts(known, leading)
     for name in dict.fromkeys(
         one for cause in leading for one in cause.elements[:1] if cause.fault or cause.kind in SWAPPED_FIND
     ):
@@ -91,6 +92,29 @@ def tries(known: Known, complaint: Complaint, leading: Sequence[Cause]) -> Itera
             yield Try(f"wire-{cause.elements[0]}", "wire", WIRE_MIN, "off", cause.elements)
     if any(one.kind in ("aged pack", "lost cell") for one in leading) and any(d.throttle for d in known.plan.devices):
         yield Try("flight", "flight", FLIGHT_MIN, "air", ("pack",), "hover")
+
+
+INSIDE = ("device shorted", "capacitor shorted", "capacitor reversed")
+
+
+def _lifts(known: Known, leading: Sequence[Cause]) -> Iterator[Try]:
+    """Ohms again with a part off, where one that is suspected may be what reads so low."""
+    plan, signatures = known.plan, known.signatures
+    for cause in leading:
+        if cause.fault is None or cause.fault.kind not in INSIDE or not cause.fault.traced:
+            continue
+        row = signatures.faults.index(cause.fault) + 1
+        moved = {
+            name: abs(np.log((signatures.ohms[row, k] + 0.2) / (signatures.ohms[0, k] + 0.2)))
+            for name, k in signatures.steps.items()
+            if signatures.made.step[name].gate in ("plug", "rails")
+        }
+        step = max(moved, key=lambda name: moved[name])
+        name = cause.elements[0]
+        device = plan.device_of.get(name)
+        plugs = device is not None and device.feed is not None and device.feed.wire.connector
+        minutes = PROBE_MIN + (UNPLUG_MIN if plugs else UNSOLDER_MIN)
+        yield Try(f"lift-{name}", "lift", minutes, "off", (name,), None, "ohms", step)
 
 
 def find_try(known: Known, complaint: Complaint, name: str) -> Try:
@@ -192,7 +216,7 @@ def _volts(known: Known, complaint: Complaint) -> Iterator[Try]:
 def readings(known: Known, one: Try, causes: Sequence[Cause]) -> Floats:
     """What causes make of a reading [len(causes)], in its unit; NaN where nobody can say."""
     if one.scale == "ohms" and one.step:
-        rows = [known.signatures.faults.index(c.fault) + 1 if c.fault else 0 for c in causes]
+        rows = [0 if c.fault is None or _lifted(one, c) else known.signatures.faults.index(c.fault) + 1 for c in causes]
         return known.signatures.stepped(known.signatures.made.step[one.step], rows)
     when = one.when or "bench"
     w = known.by.rows.index(when)
@@ -208,6 +232,11 @@ def readings(known: Known, one: Try, causes: Sequence[Cause]) -> Floats:
         else:
             found[k] = world.rails_v[w, known.by.subjects.index["rail"][one.about[0]]]
     return found
+
+
+def _lifted(one: Try, cause: Cause) -> bool:
+    """Whether what shorted is off while it is read."""
+    return one.kind == "lift" and _fault(cause) in INSIDE and one.about[0] == cause.elements[0]
 
 
 def planned_reading(known: Known, one: Try) -> float:
@@ -257,16 +286,7 @@ def _there_too(known: Known, complaint: Complaint, cause: Cause, when: When) -> 
     there = known.chance(cause, look.obs, when, complaint.where)
     if cause.foreseen and here > 0:
         there = min(there / here, 1.0)  # it is there: what was seen shows that
-    if look.obs in UNPOWERED:
-        return there
-    w = known.by.rows.index(when)
-    kind = known.by.subjects.index
-    base = 0.0
-    for subject in kind.values():
-        if complaint.where in subject and known.by.planned.chance[look.obs].shape[1] == len(subject):
-            base = float(known.by.planned.chance[look.obs][w, subject[complaint.where]])
-    # What the plan foresees there by others is there too; its own is in what it makes already.
-    return 1 - (1 - there) * (1 - (0.0 if cause.foreseen and there > 0 else base))
+    return 1 - (1 - there) * (1 - known.planned(cause, look.obs, when, complaint.where))
 
 
 def _stays(known: Known, complaint: Complaint, one: Try, cause: Cause) -> float:

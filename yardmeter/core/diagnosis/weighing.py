@@ -31,6 +31,8 @@ class Complaint:
     since: frozenset[str] = frozenset()
 
 
+TWO_SHARE = 0.1
+"""How often there are two causes at once; our choice."""
 RECENT_TIMES = 4.0
 """What was worked on last is suspected first; common practice, no source."""
 OTHER_KIND = 0.15
@@ -55,7 +57,10 @@ def fit_of(known: Known, cause: Cause, complaint: Complaint) -> float:
     found, least = 1.0, NOT_FORESEEN if cause.foreseen else NOT_BY_IT
     for look in symptom.looks:
         chance = known.chance(cause, look.obs, look.when, where, looks)
-        found *= max(chance, least) if look.shows else max(1 - chance, NOT_NOTICED)
+        if look.shows:
+            found *= max(chance, least)
+        else:  # whoever says that it is fine there saw the whole craft, not this cause alone
+            found *= max((1 - chance) * (1 - known.planned(cause, look.obs, look.when, where)), NOT_NOTICED)
         if found <= least * NOT_NOTICED:
             break
     return max(found, least * NOT_NOTICED)
@@ -71,12 +76,17 @@ def normed(weights: Floats, unknown: float) -> tuple[Floats, float]:
     return weights / total, unknown / total
 
 
-def chances(known: Known, complaints: Sequence[Complaint]) -> tuple[Floats, float]:
-    """Chances of all causes [C] by what was complained of, and of none of them."""
+def chances(known: Known, complaints: Sequence[Complaint]) -> tuple[Floats, float, int | None]:
+    """Chances of all causes [C] by what was complained of, and of none of them; and what is behind the rest, where one cause
+    alone explains it worse than two do: then they are the chances of the first complaint's."""
     since = frozenset().union(*(one.since for one in complaints))
-    weights = priors(known, since)
-    unknown = UNKNOWN_SHARE
-    for one in complaints:
-        weights = weights * fits(known, one)
-        unknown *= UNKNOWN_FITS
-    return normed(weights, unknown)
+    often = priors(known, since)
+    each = [often * fits(known, one) for one in complaints]
+    together = often * np.prod([fits(known, one) for one in complaints], axis=0)
+    unknown = UNKNOWN_SHARE * UNKNOWN_FITS
+    if len(complaints) > 1:
+        apart = TWO_SHARE * float(np.prod([one.sum() for one in each]))
+        if apart > float(together.sum()):
+            return (*normed(each[0], unknown), int(np.argmax(each[1])))
+        unknown *= UNKNOWN_FITS ** (len(complaints) - 1)
+    return (*normed(together, unknown), None)

@@ -34,6 +34,7 @@ class AnswerBody(Body):
     tried: str = Field(min_length=1, max_length=200)
     yes: bool | None = None
     value: float | None = Field(default=None, ge=-1e6, le=1e12)
+    text: str = Field(default="", max_length=60, description="A reading as it is typed: 4.9, 120k, OL.")
 
     def evidence(self) -> Evidence:
         return Evidence(self.tried, self.yes, self.value)
@@ -117,7 +118,7 @@ def show_story(request: HttpRequest, plan_id: int, entry: int) -> HttpResponse:
 @router.post("/{int:plan_id}/diagnosis/stories/{int:entry}/answer", response=StoryView)
 def answer_try(request: HttpRequest, plan_id: int, entry: int, body: AnswerBody) -> HttpResponse:
     """An answer written down, and what it moves."""
-    diagnosis.answer(plan_id, entry, body.evidence())
+    diagnosis.answer(plan_id, entry, body.evidence(), body.text)
     return _story(plan_id, entry)
 
 

@@ -1,6 +1,8 @@
 /** One step: where the probes go, what should be read, what was; a reading typed, said, or shown by the instrument. */
 import { Alert, Button, Input, type InputRef } from "antd";
 import { type RefObject } from "react";
+import { Link } from "react-router";
+import { usePlanState } from "@/shared/plan/usePlan";
 import { Mark } from "@/shared/ui/marks";
 import { Reading } from "./Reading";
 import { readAs, type BenchStep, type Entry, type Recording } from "./useBench";
@@ -32,8 +34,22 @@ interface Props {
   children?: React.ReactNode;
 }
 
+/** The symptom a step shows when it fails, where it shows one by itself. */
+function symptomOf(step: BenchStep): string {
+  const found =
+    step.unit === "V"
+      ? "rail-low"
+      : step.gate === "rails" || step.gate === "plug"
+        ? "beep-stays"
+        : step.gate === "grounds" || step.gate === "branches"
+          ? "beep-missing"
+          : "";
+  return found && `?symptom=${found}`;
+}
+
 export function StepCard(props: Props) {
   const { step, number, gate, caution, entry, recording, read, look, skipping, setSkipping, reason, setReason, measured, take } = props;
+  const { view } = usePlanState();
   const wrong = entry?.outcome === "failed" && !entry.again;
   return (
     <section className="bench-card" aria-label={`Step ${number}`}>
@@ -104,7 +120,8 @@ export function StepCard(props: Props) {
       <p>
         <Button size="small" onClick={() => setSkipping(!skipping)} aria-expanded={skipping} title="S">
           Skip with a reason…
-        </Button>
+        </Button>{" "}
+        <Link to={`/plans/${view.id}/wrong${symptomOf(step)}`}>Something is wrong…</Link>
       </p>
       {skipping && (
         <div className="bench-answer">

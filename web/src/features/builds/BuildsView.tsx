@@ -122,6 +122,7 @@ export function BuildsView() {
                     <>
                       {build.plans.length > 1 && <Link to={`/plans/${plan.id}/compare`}>Compare</Link>}
                       <Link to={`/plans/${plan.id}/card`}>Build card</Link>
+                      <Link to={`/plans/${plan.id}/wrong`}>Something is wrong…</Link>
                       <a href={`/api/plans/${plan.id}/export`} download>
                         Take away
                       </a>

@@ -1,6 +1,7 @@
 /** The log: a line of time with steps, bench, flights, measurements, changes, symptoms and notes; each opened below. */
 import { Alert, Button, Dropdown, Empty, Input, Segmented, Spin } from "antd";
 import { useEffect, useMemo, useRef, useState } from "react";
+import { Link } from "react-router";
 import { usePlanState } from "@/shared/plan/usePlan";
 import { si } from "@/shared/ui/format";
 import { EntryForm, HEADS } from "./EntryForm";
@@ -11,6 +12,7 @@ import "./log.css";
 
 const WRITTEN: readonly EntryKind[] = ["symptom", "measurement", "change", "note", "evidence"];
 const SHAPES: Record<LogLine["kind"], string> = { step: "❘", bench: "■", flight: "▶", measurement: "◆", symptom: "●", change: "▲", note: "○", evidence: "◇" };
+const STORIES: Record<Exclude<LogLine["story"], "">, string> = { open: "being looked into", settled: "settled", left: "left for now" };
 const FILTERS = ["all", "flights", "written", "steps"] as const;
 type Filter = (typeof FILTERS)[number];
 const SHOWN = 400;
@@ -65,9 +67,12 @@ export function LogView() {
   return (
     <div className="log">
       <div className="log-tools">
-        <Button type="primary" onClick={() => flightFile.current?.click()}>
-          Read a flight…
-        </Button>
+        <Link to={`/plans/${view.id}/wrong`}>
+          <Button type="primary" tabIndex={-1}>
+            Something is wrong…
+          </Button>
+        </Link>
+        <Button onClick={() => flightFile.current?.click()}>Read a flight…</Button>
         {WRITTEN.map((kind) => (
           <Button key={kind} onClick={() => setWriting(kind)}>
             {HEADS[kind]}
@@ -139,6 +144,7 @@ export function LogView() {
                   {line.value !== null && <strong> {si(line.value, line.unit)}</strong>}
                   {line.pictures.length > 0 && <span className="muted"> · {line.pictures.length} ▣</span>}
                   {line.corrected && <span className="muted"> · corrected</span>}
+                  {line.story && <span className="muted"> · {STORIES[line.story]}</span>}
                 </span>
                 <span className="muted">
                   {line.plan_name}, step {line.step}
@@ -240,7 +246,17 @@ function Opened({ line, lines, flights, correct }: { line: LogLine; lines: LogLi
           ))}
         </div>
       )}
+      {line.story && (
+        <p>
+          <Link to={`/plans/${line.plan}/wrong?story=${line.id}`}>{line.story === "settled" ? "The whole story" : "Go on looking into it"}</Link>
+        </p>
+      )}
       {line.kind === "measurement" && <Earlier line={line} lines={lines} />}
+      {line.kind === "flight" && (
+        <p>
+          <Link to={`/plans/${view.id}/wrong`}>Something was wrong in it…</Link>
+        </p>
+      )}
       {line.kind === "flight" && <FlightPanel entry={line} others={flights.filter((one) => one.id !== line.id)} />}
     </section>
   );

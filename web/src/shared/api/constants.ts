@@ -15,6 +15,7 @@ export const CHOICES = {
   "Board.pinout": ["unverified", "document", "print", "measured"] as const satisfies Of<Schemas["Board"]["pinout"]>,
   "CapacitorFilter.dielectric": ["electrolytic", "polymer", "tantalum", "c0g", "x7r", "x5r"] as const satisfies Of<Schemas["CapacitorFilter"]["dielectric"]>,
   "CapacitorPart.dielectric": ["electrolytic", "polymer", "tantalum", "c0g", "x7r", "x5r"] as const satisfies Of<Schemas["CapacitorPart"]["dielectric"]>,
+  "CauseSeen.kind": ["trip", "overload", "dropout", "volts", "limit", "shift", "level", "moving noise", "standing noise", "resonance", "field", "as planned", "hot", "over", "plug", "fault", "aged pack", "lost cell", "dried", "draws more", "gives less", "part", "signal open", "signal crossed", "thin wire", "setting"] as const satisfies Of<Schemas["CauseSeen"]["kind"]>,
   "ChancesState.state": ["waiting", "running", "done", "stopped", "failed"] as const satisfies Of<Schemas["ChancesState"]["state"]>,
   "Change.direction": ["better", "worse", "moved"] as const satisfies Of<Schemas["Change"]["direction"]>,
   "CoilPart.dielectric": ["electrolytic", "polymer", "tantalum", "c0g", "x7r", "x5r"] as const satisfies Of<Schemas["CoilPart"]["dielectric"]>,
@@ -30,6 +31,7 @@ export const CHOICES = {
   "Device.law": ["current", "power", "resistance", "led"] as const satisfies Of<Schemas["Device"]["law"]>,
   "DeviceState.verdict": ["ok", "off", "dead", "low", "reset", "high", "unknown"] as const satisfies Of<Schemas["DeviceState"]["verdict"]>,
   "DeviceState.weight": ["caution", "fault", "danger"] as const satisfies Of<Schemas["DeviceState"]["weight"]>,
+  "DiagnosisSeen.standing": ["open", "named", "unknown"] as const satisfies Of<Schemas["DiagnosisSeen"]["standing"]>,
   "Difference.verdict": ["difference", "no difference shown", "not comparable"] as const satisfies Of<Schemas["Difference"]["verdict"]>,
   "Draw.provenance": ["measured", "sheet", "reported", "guess"] as const satisfies Of<Schemas["Draw"]["provenance"]>,
   "Draw.unit": ["A", "W"] as const satisfies Of<Schemas["Draw"]["unit"]>,
@@ -54,6 +56,7 @@ export const CHOICES = {
   "Limit.kind": ["print", "heat", "connector", "wire", "pack", "port", "pad", "share", "limiter", "cut"] as const satisfies Of<Schemas["Limit"]["kind"]>,
   "Line.kind": ["pack", "rail", "device", "clamp", "supply"] as const satisfies Of<Schemas["Line"]["kind"]>,
   "LogLineView.kind": ["step", "bench", "measurement", "flight", "symptom", "change", "note", "evidence"] as const satisfies Of<Schemas["LogLineView"]["kind"]>,
+  "LogLineView.story": ["", "open", "settled", "left"] as const satisfies Of<Schemas["LogLineView"]["story"]>,
   "LookBody.outcome": ["passed", "failed", "skipped"] as const satisfies Of<Schemas["LookBody"]["outcome"]>,
   "Mark.severity": ["danger", "fault", "caution", "note"] as const satisfies Of<Schemas["Mark"]["severity"]>,
   "MeasuredNoise.kind": ["pwm", "commutation", "switching", "burst"] as const satisfies Of<Schemas["MeasuredNoise"]["kind"]>,
@@ -98,12 +101,17 @@ export const CHOICES = {
   "SketchRail.tone": ["ok", "caution", "fault"] as const satisfies Of<Schemas["SketchRail"]["tone"]>,
   "Span.state": ["off", "boot", "run"] as const satisfies Of<Schemas["Span"]["state"]>,
   "StartBody.topology": ["stack", "one-board", "power-board", "leads"] as const satisfies Of<Schemas["StartBody"]["topology"]>,
+  "StoryView.state": ["open", "settled", "left"] as const satisfies Of<Schemas["StoryView"]["state"]>,
   "SuitedBody.topology": ["stack", "one-board", "power-board", "leads"] as const satisfies Of<Schemas["SuitedBody"]["topology"]>,
   "SupplyState.mode": ["off", "regulating", "dropout", "limiting", "passing", "hiccup", "gives up", "backwards", "unknown"] as const satisfies Of<Schemas["SupplyState"]["mode"]>,
   "SupplyState.weight": ["caution", "fault", "danger"] as const satisfies Of<Schemas["SupplyState"]["weight"]>,
   "SweepEvent.kind": ["leaves", "resets", "over"] as const satisfies Of<Schemas["SweepEvent"]["kind"]>,
+  "SymptomSeen.group": ["power", "picture", "signals", "bench"] as const satisfies Of<Schemas["SymptomSeen"]["group"]>,
   "TrainingBody.level": ["one", "masked", "two"] as const satisfies Of<Schemas["TrainingBody"]["level"]>,
   "TrialBody.purpose": ["bulk", "feed", "local"] as const satisfies Of<Schemas["TrialBody"]["purpose"]>,
+  "TrySeen.kind": ["again", "volts", "ohms", "amps", "look", "swap", "unplug", "ground", "supply", "pack", "setting", "wire", "flight", "capacitor", "mended", "lift"] as const satisfies Of<Schemas["TrySeen"]["kind"]>,
+  "TrySeen.power": ["off", "limited", "bench", "air"] as const satisfies Of<Schemas["TrySeen"]["power"]>,
+  "TrySeen.unit": ["Ω", "V", "A", ""] as const satisfies Of<Schemas["TrySeen"]["unit"]>,
   "TurnDevice.state": ["off", "boot", "idle", "typical", "peak"] as const satisfies Of<Schemas["TurnDevice"]["state"]>,
   "UnsureDraw.provenance": ["measured", "sheet", "reported", "guess"] as const satisfies Of<Schemas["UnsureDraw"]["provenance"]>,
   "VerdictSpan.verdict": ["ok", "off", "dead", "low", "reset", "high", "unknown"] as const satisfies Of<Schemas["VerdictSpan"]["verdict"]>,
@@ -115,7 +123,7 @@ export const CHOICES = {
 } as const;
 
 /** Fields that are yes, no or not said, by schema and field. */
-export const FLAGS: readonly string[] = ["Condition.powered_up", "Regulator.adjustable"];
+export const FLAGS: readonly string[] = ["AnswerBody.yes", "Condition.powered_up", "ExerciseAnswer.yes", "Regulator.adjustable", "SettleBody.gone", "StoryView.gone"];
 
 /** Units told by the end of a field's name. */
 export const UNIT_OF_SUFFIX: Record<string, string> = { v: "V", a: "A", ohm: "Ω", m: "m", f: "F", s: "s", g: "g", w: "W" };
@@ -159,6 +167,7 @@ export const TOOLS: readonly { name: string; also: string; view: string; sheet?:
   { name: "First power through a limiter", also: "short smoke lamp fuse limiter first power plug smoke stopper stopper dim bulb usb bench port", view: "rails" },
   { name: "Run: the plan in time", also: "scenario transient inrush hot plug spike ringing punch brown-out reset hold-up reboot loop thermal trip flight simulate timetable spark anti-spark brake braking regen servo jitter dip sag throttle curve capacitor discharge restart switch on off servo", view: "run" },
   { name: "Bench list: where to put the probes", also: "meter multimeter continuity beep short check list test first power probe fault ohm resistance buzzer troubleshoot", view: "bench" },
+  { name: "Something is wrong: from a symptom to its cause", also: "wrong broken symptom trouble problem diagnose diagnosis reset reboot black picture lines noise hot smell smoke dead not working why", view: "wrong" },
   { name: "Find a fault by its readings", also: "fault dead broken not working smoke short search troubleshoot diagnose symptom burnt", view: "bench" },
   { name: "Cautions before power", also: "antenna prop propeller fumes caution safety transmitter short meter fire lithium charge", view: "card" },
   { name: "Build card to print", also: "print card paper summary weight grams sheet pdf", view: "card" },

@@ -699,6 +699,217 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/diagnosis": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look Into
+         * @description What may be behind it; nothing is written down.
+         */
+        post: operations["yardmeter_server_api_diagnosis_look_into"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/diagnosis/exercise": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin Exercise
+         * @description An electrical cause hidden in the plan, told by how it shows.
+         */
+        post: operations["yardmeter_server_api_diagnosis_begin_exercise"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/diagnosis/exercise/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Exercise Name
+         * @description Whether that was it.
+         */
+        post: operations["yardmeter_server_api_diagnosis_exercise_name"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/diagnosis/exercise/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Exercise Try
+         * @description What the craft with the hidden cause answers.
+         */
+        post: operations["yardmeter_server_api_diagnosis_exercise_try"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/diagnosis/stories": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin Story
+         * @description Write the symptom into the log, to be looked into.
+         */
+        post: operations["yardmeter_server_api_diagnosis_begin_story"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/diagnosis/stories/{entry}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Show Story */
+        get: operations["yardmeter_server_api_diagnosis_show_story"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/diagnosis/stories/{entry}/anew": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Weigh Story Anew
+         * @description The same answers, weighed on the plan as it is now.
+         */
+        post: operations["yardmeter_server_api_diagnosis_weigh_story_anew"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/diagnosis/stories/{entry}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer Try
+         * @description An answer written down, and what it moves.
+         */
+        post: operations["yardmeter_server_api_diagnosis_answer_try"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/diagnosis/stories/{entry}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take Answer Back */
+        post: operations["yardmeter_server_api_diagnosis_take_answer_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/diagnosis/stories/{entry}/settle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Settle Story */
+        post: operations["yardmeter_server_api_diagnosis_settle_story"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/diagnosis/symptoms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Symptoms
+         * @description Every symptom, and what it can be about in this plan.
+         */
+        get: operations["yardmeter_server_api_diagnosis_list_symptoms"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/edits": {
         parameters: {
             query?: never;
@@ -1950,6 +2161,24 @@ export interface components {
             windows: components["schemas"]["Windows"];
         };
         /**
+         * AnswerBody
+         * @description What was found: yes or no, or a reading [V, A, Ω]; neither is a meter that shows open.
+         */
+        AnswerBody: {
+            /**
+             * Text
+             * @description A reading as it is typed: 4.9, 120k, OL.
+             * @default
+             */
+            text: string;
+            /** Tried */
+            tried: string;
+            /** Value */
+            value?: number | null;
+            /** Yes */
+            yes?: boolean | null;
+        };
+        /**
          * AntiSpark
          * @description A contact with a resistor that comes first, in the pack's plug.
          */
@@ -2479,6 +2708,31 @@ export interface components {
             amps_a: number;
             /** Element */
             element: string;
+        };
+        /**
+         * CauseSeen
+         * @description `unseen` where no plan can know of it.
+         */
+        CauseSeen: {
+            /** Chance */
+            chance: number;
+            /** Elements */
+            elements: string[];
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "trip" | "overload" | "dropout" | "volts" | "limit" | "shift" | "level" | "moving noise" | "standing noise" | "resonance" | "field" | "as planned" | "hot" | "over" | "plug" | "fault" | "aged pack" | "lost cell" | "dried" | "draws more" | "gives less" | "part" | "signal open" | "signal crossed" | "thin wire" | "setting";
+            /** Speaks Against */
+            speaks_against: string[];
+            /** Speaks For */
+            speaks_for: string[];
+            /** Title */
+            title: string;
+            /** Unseen */
+            unseen: boolean;
         };
         /**
          * Cell
@@ -3310,6 +3564,42 @@ export interface components {
             /** Weight */
             weight: ("caution" | "fault" | "danger") | null;
         };
+        /** DiagnosisSeen */
+        DiagnosisSeen: {
+            /** Causes */
+            causes: components["schemas"]["CauseSeen"][];
+            /** Cautions */
+            cautions: string[];
+            /** Done */
+            done: string[];
+            /** Mend */
+            mend: string;
+            /** Named */
+            named: string;
+            /** Named Chance */
+            named_chance: number;
+            /** Remedies */
+            remedies: components["schemas"]["RemedySeen"][];
+            /** Rests On */
+            rests_on: string[];
+            /** Second */
+            second: string;
+            /**
+             * Standing
+             * @enum {string}
+             */
+            standing: "open" | "named" | "unknown";
+            /** Symptom */
+            symptom: string;
+            /** Title */
+            title: string;
+            /** Tries */
+            tries: components["schemas"]["TrySeen"][];
+            /** Unknown */
+            unknown: number;
+            /** Where */
+            where: string;
+        };
         /**
          * Difference
          * @description After less before, with its error at 95 %; `percent` of what it was before where that is an amount.
@@ -3670,6 +3960,72 @@ export interface components {
             what: string;
             /** Where */
             where: string;
+        };
+        /** ExerciseAnswer */
+        ExerciseAnswer: {
+            /** Tried */
+            tried: string;
+            /** Value */
+            value: number | null;
+            /** Words */
+            words: string;
+            /** Yes */
+            yes: boolean | null;
+        };
+        /** ExerciseBody */
+        ExerciseBody: {
+            /** Seed */
+            seed: number;
+        };
+        /** ExerciseMark */
+        ExerciseMark: {
+            /** Best Minutes */
+            best_minutes: number;
+            /** Best Tries */
+            best_tries: number;
+            /** Right */
+            right: boolean;
+            /** What */
+            what: string;
+        };
+        /** ExerciseNameBody */
+        ExerciseNameBody: {
+            /** Cause */
+            cause: string;
+            /** Seed */
+            seed: number;
+        };
+        /** ExerciseTryBody */
+        ExerciseTryBody: {
+            /** Seed */
+            seed: number;
+            /** Tried */
+            tried: string;
+        };
+        /** ExerciseView */
+        ExerciseView: {
+            /** Seed */
+            seed: number;
+            /** Symptom */
+            symptom: string;
+            /** Title */
+            title: string;
+            /** Where */
+            where: string;
+        };
+        /**
+         * ExpectSeen
+         * @description What a cause makes of a try: chance of yes, or a reading in words.
+         */
+        ExpectSeen: {
+            /** Cause */
+            cause: string;
+            /** Reading */
+            reading: string;
+            /** Title */
+            title: string;
+            /** Yes Frac */
+            yes_frac: number | null;
         };
         /**
          * Feed
@@ -5011,6 +5367,11 @@ export interface components {
             plan_name: string;
             /** Step */
             step: number;
+            /**
+             * Story
+             * @enum {string}
+             */
+            story: "" | "open" | "settled" | "left";
             /** Text */
             text: string;
             /** Title */
@@ -6794,6 +7155,15 @@ export interface components {
              */
             weight_g: number;
         };
+        /** RemedySeen */
+        RemedySeen: {
+            /** Edits */
+            edits: (components["schemas"]["SetDraw"] | components["schemas"]["SetValue"] | components["schemas"]["SetQuantity"] | components["schemas"]["Add"] | components["schemas"]["AddSource"] | components["schemas"]["Remove"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["ChooseWay"] | components["schemas"]["SetState"])[];
+            /** Leaves */
+            leaves: string;
+            /** Title */
+            title: string;
+        };
         /**
          * Remove
          * @description An element with everything that cannot stand without it; feeds from it are cut, not their devices.
@@ -7397,6 +7767,19 @@ export interface components {
             value: components["schemas"]["JsonValue"];
         };
         /**
+         * SettleBody
+         * @description `gone` is what was seen when it was tested again; left out, it is left for now.
+         */
+        SettleBody: {
+            /** Gone */
+            gone?: boolean | null;
+            /**
+             * How
+             * @default
+             */
+            how: string;
+        };
+        /**
          * Signal
          * @description A link from what drives it (`source`) to what reads it (`sink`).
          *
@@ -7763,6 +8146,66 @@ export interface components {
             /** Value */
             value: number;
         };
+        /** StoryBody */
+        StoryBody: {
+            /** Evidence */
+            evidence?: components["schemas"]["AnswerBody"][];
+            /** Since */
+            since?: string[];
+            /** Symptom */
+            symptom: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /** Where */
+            where?: string | null;
+            /**
+             * Who
+             * @default
+             */
+            who: string;
+        };
+        /** StoryMade */
+        StoryMade: {
+            /** Id */
+            id: number;
+        };
+        /**
+         * StoryView
+         * @description `before` and `after` are the symptom's chance by the plan's own numbers, then and now.
+         */
+        StoryView: {
+            /** After */
+            after: number | null;
+            /** Answered */
+            answered: string[];
+            /** At */
+            at: string;
+            /** Before */
+            before: number;
+            diagnosis: components["schemas"]["DiagnosisSeen"];
+            /** Entry */
+            entry: number;
+            /** Gone */
+            gone: boolean | null;
+            /** Head Step */
+            head_step: number;
+            /** How */
+            how: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "settled" | "left";
+            /** Step */
+            step: number;
+            /** Text */
+            text: string;
+            /** Title */
+            title: string;
+        };
         /**
          * Strap
          * @description A strap-selected rail: `choices` can each be bridged to the output; `selected` are the ones that are.
@@ -8077,6 +8520,57 @@ export interface components {
              */
             supply: string;
         };
+        /**
+         * SymptomBody
+         * @description `where` is the likeliest place when left out; `since` are elements that were changed last before it.
+         */
+        SymptomBody: {
+            /** Evidence */
+            evidence?: components["schemas"]["AnswerBody"][];
+            /** Since */
+            since?: string[];
+            /** Symptom */
+            symptom: string;
+            /** Where */
+            where?: string | null;
+        };
+        /** SymptomPlace */
+        SymptomPlace: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * SymptomSeen
+         * @description `places` are what it can be about; where there are none, `near` are symptoms this build can have instead.
+         */
+        SymptomSeen: {
+            /** Also */
+            also: string;
+            /** Elsewhere */
+            elsewhere: components["schemas"]["SymptomPlace"][];
+            /**
+             * Group
+             * @enum {string}
+             */
+            group: "power" | "picture" | "signals" | "bench";
+            /** Group Words */
+            group_words: string;
+            /** Id */
+            id: string;
+            /** Near */
+            near: string[];
+            /** Places */
+            places: components["schemas"]["SymptomPlace"][];
+            /** Title */
+            title: string;
+        };
+        /** SymptomsView */
+        SymptomsView: {
+            /** Symptoms */
+            symptoms: components["schemas"]["SymptomSeen"][];
+        };
         /** TableBody */
         TableBody: {
             /** Text */
@@ -8242,6 +8736,54 @@ export interface components {
             sections: components["schemas"]["Section"][];
             /** Trials */
             trials: components["schemas"]["FilterTrial"][];
+        };
+        /** TriedBody */
+        TriedBody: {
+            /** Tried */
+            tried: string;
+        };
+        /**
+         * TrySeen
+         * @description `unit` where it is a reading; else `yes` and `no` are what is answered, each with the chance of the leader then.
+         */
+        TrySeen: {
+            /** Bits */
+            bits: number;
+            /** Expect */
+            expect: components["schemas"]["ExpectSeen"][];
+            /** How */
+            how: string;
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "again" | "volts" | "ohms" | "amps" | "look" | "swap" | "unplug" | "ground" | "supply" | "pack" | "setting" | "wire" | "flight" | "capacitor" | "mended" | "lift";
+            /** Minutes */
+            minutes: number;
+            /** No */
+            no: string;
+            /** Planned */
+            planned: string;
+            /**
+             * Power
+             * @enum {string}
+             */
+            power: "off" | "limited" | "bench" | "air";
+            /** Then No */
+            then_no: number | null;
+            /** Then Yes */
+            then_yes: number | null;
+            /** Title */
+            title: string;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "Ω" | "V" | "A" | "";
+            /** Yes */
+            yes: string;
         };
         /**
          * TurnDevice
@@ -9971,6 +10513,395 @@ export interface operations {
                 };
                 content: {
                     "application/json": string[];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_diagnosis_look_into: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SymptomBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DiagnosisSeen"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_diagnosis_begin_exercise: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExerciseBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExerciseView"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_diagnosis_exercise_name: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExerciseNameBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExerciseMark"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_diagnosis_exercise_try: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExerciseTryBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExerciseAnswer"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_diagnosis_begin_story: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StoryBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoryMade"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_diagnosis_show_story: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+                entry: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoryView"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_diagnosis_weigh_story_anew: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+                entry: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoryView"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_diagnosis_answer_try: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+                entry: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswerBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoryView"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_diagnosis_take_answer_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+                entry: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TriedBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoryView"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_diagnosis_settle_story: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+                entry: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SettleBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoryView"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_diagnosis_list_symptoms: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SymptomsView"];
                 };
             };
             400: components["responses"]["Refusal400"];

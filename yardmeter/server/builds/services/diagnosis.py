@@ -19,7 +19,9 @@ from yardmeter.core.diagnosis.tries import MENDED, find_try
 from yardmeter.core.diagnosis.weighing import Complaint
 from yardmeter.core.errors import EditError, UnknownElementError
 from yardmeter.core.parts import Part
-from yardmeter.review.diagnosis import DiagnosisSeen, SymptomSeen, answer_words, seen_diagnosis, symptoms_of, title
+from yardmeter.core.procedures.typed import typed_reading
+from yardmeter.core.search.seen import UNIT_OF
+from yardmeter.review.diagnosis import DiagnosisSeen, SymptomSeen, done_words, seen_diagnosis, symptoms_of
 from yardmeter.server.builds.errors import NotFoundError
 from yardmeter.server.builds.models import LogEntry, Revision
 from yardmeter.server.builds.services import log
@@ -182,9 +184,14 @@ def _goes_on(plan_id: int, entry_id: int, **changed: Any) -> None:
     log.correct(plan_id, first.pk, last.title, last.text, data, last.who, None)
 
 
-def answer(plan_id: int, entry_id: int, one: Evidence) -> None:
-    """Write an answer down. Raises EditError where it contradicts an earlier one."""
+def answer(plan_id: int, entry_id: int, one: Evidence, text: str = "") -> None:
+    """Write an answer down; `text` is a reading as it is typed. Raises EditError where it contradicts an earlier one."""
     known, lock, complaint, before = _looked_into(plan_id, entry_id)
+    if text:
+        scale = find_try(known, complaint, one.tried).scale
+        if scale is None:
+            raise EditError("It is answered by yes or no.", where=one.tried, remedy="Say whether it did.")
+        one = Evidence(one.tried, value=typed_reading(UNIT_OF[scale], text))
     evidence = [*before, one]
     with lock:
         diagnose(known, [complaint], evidence)
@@ -250,7 +257,7 @@ def exercised(plan_id: int, seed: int, tried: str) -> tuple[Evidence, str]:
         # The same try answers the same however often it is asked.
         rng = np.random.default_rng([seed, *tried.encode()])
         found = found_by(known, complaint, one, cause, rng)
-        return found, f"{title(known, one)}: {answer_words(one, found)}"
+        return found, done_words(known, one, found)
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,1 @@
+export { DiagnosisView } from "./DiagnosisView";
