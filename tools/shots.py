@@ -40,6 +40,7 @@ SHOTS = (
     Shot("places", "/plans/1/rails?c=hover&s=recorder", keys=("w",)),
     Shot("move", "/plans/1/rails?c=hover&s=recorder", keys=("m", "4")),
     Shot("grounds", "/plans/1/grounds?c=punch-low&s=camera-gnd"),
+    Shot("trouble", "/plans/1/wrong?symptom=resets-warm&where=mcu", press="Look into it"),
     Shot("log", "/plans/2/log", press="Second flight, propellers balanced"),
     Shot("hook-up", "/plans/2/hookup?c=punch-low"),
     Shot("noise", "/plans/1/noise?c=hover"),

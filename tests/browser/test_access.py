@@ -21,6 +21,7 @@ VIEWS: dict[str, tuple[str, ...]] = {
     "grounds?c=punch-low&s=video-cam": ("Signals",),
     "hookup?c=hover": (),
     "log": (),
+    "wrong?symptom=resets-warm": (),
     "noise?c=hover&s=esc-capacitor": ("Parts", "Measured", "Feeds"),
     "run?c=hover": (),
     "leds?c=hover": (),

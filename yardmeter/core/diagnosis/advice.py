@@ -10,11 +10,11 @@ import numpy as np
 
 from yardmeter.core.diagnosis.causes import Cause
 from yardmeter.core.diagnosis.known import Known
-from yardmeter.core.diagnosis.tries import Try, find_try, planned_reading, readings, says_yes, tries
+from yardmeter.core.diagnosis.tries import Try, TryKind, find_try, planned_reading, readings, says_yes, tries
 from yardmeter.core.diagnosis.weighing import Complaint, chances, fits
 from yardmeter.core.errors import EditError
 from yardmeter.core.search.next_best import entropy, outcomes_of, told_bits
-from yardmeter.core.search.seen import Seen, likelihood, seen_of
+from yardmeter.core.search.seen import Seen, likelihood, seen_of, unlike_any
 from yardmeter.core.solver.circuit import Floats, Ints
 
 CLOSE = 2e-4
@@ -25,12 +25,13 @@ LIKELY = 0.5
 SLIP = 0.01
 """An answer that has nothing to do with the build; our choice."""
 SAFE = 0.05
-LEAST_BITS, LEAST_SHARE = 0.03, 0.25
+LEAST_BITS, LEAST_SHARE = 0.1, 0.25
 """What tells less is not worth doing: in bits, and beside what tells most."""
 AROUND_MIN = 4.0
 """What anything takes beside itself: laying out, thinking, writing down; our choice."""
-UNKNOWN_YES, UNKNOWN_READING = 0.4, 0.08
-"""What something unknown makes of a question, and of a reading."""
+FINDS: frozenset[TryKind] = frozenset(("look", "setting", "wire", "flight"))
+UNKNOWN_FINDS, UNKNOWN_YES = 0.1, 0.5
+"""Chance of yes with something unknown: that a look finds something, and of any other question."""
 APART_FRAC = 0.1
 
 
@@ -113,7 +114,7 @@ def diagnose(known: Known, complaints: Sequence[Complaint], evidence: Sequence[E
         for k, much in zip(close, own, strict=True):
             fit.setdefault(k, []).append((one.tried, float(much)))
         weights = chance * factor
-        none = unknown * (UNKNOWN_READING if tried.scale else UNKNOWN_YES)
+        none = unknown * _unknown(known, tried, one)
         total = float(weights.sum()) + none
         chance, unknown = weights / total, none / total
     done = {one.tried for one in evidence}
@@ -137,6 +138,14 @@ def _near(a: float | None, b: float | None) -> bool:
     if a is None or b is None:
         return a is b
     return abs(a - b) <= APART_FRAC * max(abs(a), abs(b), 0.5)
+
+
+def _unknown(known: Known, tried: Try, one: Evidence) -> float:
+    """How well an answer fits something nobody thought of: most of what it leaves reads and looks as sound."""
+    if tried.scale:
+        return unlike_any(seen_of(tried.scale, one.value), planned_reading(known, tried))
+    yes = UNKNOWN_FINDS if tried.kind in FINDS else UNKNOWN_YES
+    return yes if one.yes else 1 - yes
 
 
 def _close(chance: Floats) -> list[int]:

@@ -13,10 +13,13 @@ from yardmeter.core.diagnosis.symptoms import SYMPTOMS, Symptom, places
 from yardmeter.core.diagnosis.tries import PROBE_MIN, REPRO_MIN, SWAP_MIN, Try, readings, says_yes
 from yardmeter.core.diagnosis.weighing import Complaint, fit_of, fits
 from yardmeter.core.errors import EditError
+from yardmeter.core.plan import Device, Regulator, Supply
 
 SHOWS = 0.3
 """A symptom less likely than this with a cause is not how it is found."""
 READ_FRAC = 0.02
+PARTS_OHM, PARTS_LN = 5.0, 0.15
+"""Ohms through parts, not copper, are nobody's to the digit."""
 MOST_TRIES = 8
 
 
@@ -59,15 +62,15 @@ def _near(known: Known, symptom: Symptom, cause: Cause) -> tuple[str, ...]:
 
 def play(known: Known, cause: Cause, complaint: Complaint, seed: int) -> Played:
     """Follow the advice, the best try first, until a cause is named or nothing is left to try."""
-    rng = np.random.default_rng(seed)
+    rng, craft = np.random.default_rng(seed), specimen(known, seed)
     evidence: list[Evidence] = []
     tried: list[Try] = []
     first: Diagnosis | None = None
     found = diagnose(known, [complaint])
-    while found.standing == "open" and found.offered and len(tried) < MOST_TRIES:
+    while found.standing != "named" and found.offered and len(tried) < MOST_TRIES:
         first = first or found
         one = found.offered[0].tried
-        evidence.append(found_by(known, complaint, one, cause, rng))
+        evidence.append(found_by(known, complaint, one, cause, rng, craft))
         tried.append(one)
         found = diagnose(known, [complaint], evidence)
     first = first or found
@@ -78,11 +81,43 @@ def play(known: Known, cause: Cause, complaint: Complaint, seed: int) -> Played:
     )  # fmt: skip
 
 
-def found_by(known: Known, complaint: Complaint, one: Try, cause: Cause, rng: np.random.Generator) -> Evidence:
-    """What a try finds with the cause in the craft; chance decides what is not certain."""
+def specimen(known: Known, seed: int) -> Known:
+    """One craft of the plan: draws, set points and the pack's resistance somewhere within their bands."""
+    plan, rng = known.plan, np.random.default_rng([seed, 77])
+
+    def drawn(device: Device) -> Device:
+        factor = max(1 + plan.policy.band_frac(device.draws.typical.provenance) * float(rng.uniform(-1, 1)), 0.1)
+        states = {
+            name: one.model_copy(update={"value": one.value * factor}) for name, one in device.draws if one is not None
+        }
+        return device.model_copy(update={"draws": device.draws.model_copy(update=states)})
+
+    def set_to(one: Supply) -> Supply:
+        if not isinstance(one, Regulator):
+            return one
+        return one.model_copy(update={"set_v": one.set_v * (1 + one.set_tol_frac * float(rng.uniform(-1, 1)))})
+
+    ohm = plan.pack.cell_ohm * (1 + plan.pack.resistance_tol_frac * float(rng.uniform(-1, 1)))
+    made = Known(
+        plan.model_copy(
+            update={
+                "devices": tuple(drawn(one) for one in plan.devices), "supplies": tuple(set_to(one) for one in plan.supplies),
+                "pack": plan.pack.model_copy(update={"cell_ohm": ohm}),
+            }
+        )
+    )  # fmt: skip
+    made.by.__dict__["spread_v"] = known.by.spread_v
+    made.__dict__["signatures"] = known.signatures
+    return made
+
+
+def found_by(known: Known, complaint: Complaint, one: Try, cause: Cause, rng: np.random.Generator, craft: Known | None = None) -> Evidence:  # fmt: skip
+    """What a try finds with the cause in a craft of its own; chance decides what is not certain."""
     if one.scale is None:
         return Evidence(one.id, yes=bool(rng.random() < says_yes(known, complaint, one, [cause])[0]))
-    value = float(readings(known, one, [cause])[0])
+    value = float(readings(craft or known, one, [cause])[0])
+    if one.scale == "ohms" and value > PARTS_OHM:
+        value *= float(np.exp(PARTS_LN * rng.standard_normal()))
     if not np.isfinite(value):
         value = 0.0
     return Evidence(one.id, value=value * float(1 + READ_FRAC * rng.standard_normal()))

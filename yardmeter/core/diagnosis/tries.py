@@ -272,7 +272,7 @@ def _yes(known: Known, complaint: Complaint, one: Try, cause: Cause) -> float:
         case "flight":
             return 0.93 if cause.kind in ("aged pack", "lost cell") else 0.06
         case "mended":
-            return GOES if cause.mended_by == known.cause[one.about[0]].mended_by else STAYS
+            return 0.0 if cause.mended_by == known.cause[one.about[0]].mended_by else STAYS
         case _:
             return _stays(known, complaint, one, cause)
 

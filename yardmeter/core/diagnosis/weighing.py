@@ -12,10 +12,12 @@ from yardmeter.core.diagnosis.known import Known
 from yardmeter.core.diagnosis.symptoms import Symptom
 from yardmeter.core.solver.circuit import Floats
 
-NOT_BY_IT = 0.003
+NOT_BY_IT = 0.001
 """Chance that a symptom is there with a cause that does not make it; our choice, as are the next."""
 NOT_FORESEEN = 1e-5
 """The same of what the plan itself foresees: that is there all along, and makes what it makes."""
+NOT_SET = 2e-4
+"""The same of a setting that is not known to show like this."""
 NOT_NOTICED = 0.05
 """Chance that something shows and the builder says it does not."""
 UNKNOWN_SHARE, UNKNOWN_FITS = 0.05, 0.04
@@ -52,7 +54,7 @@ def fit_of(known: Known, cause: Cause, complaint: Complaint) -> float:
         device = known.plan.device_of.get(where)
         if device and cause.setting.devices and device.kind not in cause.setting.devices:
             makes *= OTHER_KIND
-        return NOT_BY_IT + makes
+        return max(makes, NOT_SET)
     looks = known.looks_for(cause, symptom)
     found, least = 1.0, NOT_FORESEEN if cause.foreseen else NOT_BY_IT
     for look in symptom.looks:

@@ -1,6 +1,7 @@
 /** An exercise: a cause hidden in this plan, told by how it shows; the craft answers what is tried on it. */
 import { Alert, Button } from "antd";
 import { useState } from "react";
+import { useSearchParams } from "react-router";
 import { call, client } from "@/shared/api/client";
 import type { components } from "@/shared/api/schema";
 import { usePlanState } from "@/shared/plan/usePlan";
@@ -14,6 +15,7 @@ type Mark = components["schemas"]["ExerciseMark"];
 export function Exercise({ close }: { close: () => void }) {
   const { view } = usePlanState();
   const path = { plan_id: view.id };
+  const [params] = useSearchParams();
   const [hidden, setHidden] = useState<Hidden | null>(null);
   const [answers, setAnswers] = useState<Answer[]>([]);
   const [mark, setMark] = useState<Mark | null>(null);
@@ -30,7 +32,9 @@ export function Exercise({ close }: { close: () => void }) {
   };
   const begin = () =>
     run(async () => {
-      const seed = crypto.getRandomValues(new Uint32Array(1))[0] ?? 1;
+      // One that is named in the address is the same for whoever follows it.
+      const named = Number(params.get("seed"));
+      const seed = hidden === null && named > 0 ? named * 2 : (crypto.getRandomValues(new Uint32Array(1))[0] ?? 2);
       setHidden(await call(client.POST("/api/plans/{plan_id}/diagnosis/exercise", { params: { path }, body: { seed: seed >>> 1 } })));
       setAnswers([]);
       setMark(null);
@@ -68,7 +72,7 @@ export function Exercise({ close }: { close: () => void }) {
         <>
           <Causes found={found.data} />
           {found.data.done.length > 0 && (
-            <ul className="story-done">
+            <ul className="story-done" aria-label="Tried so far">
               {found.data.done.map((one) => (
                 <li key={one}>{one}</li>
               ))}
