@@ -20,6 +20,7 @@ from typing import Any
 from tools.chromium import launched, program
 from tools.server import Serving
 from tools.stopwatch import line, p95, timed
+from tools.timings_diagnosis import from_symptoms
 from tools.timings_faults import list_and_search
 from tools.timings_hands import hands_on_lists
 from tools.timings_load import beside_lookers
@@ -266,6 +267,7 @@ def main(arguments: list[str]) -> int:
         line("2,000 tolerance samples × 6 conditions, as soldered", run, 5.0, ratio)
         runs_of_marshlight(folder)
         list_and_search(options.faults)
+        from_symptoms(options.faults)
         hands_on_lists(options.faults)
         with Serving(folder) as address:
             over_http(address)

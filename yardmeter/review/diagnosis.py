@@ -249,6 +249,8 @@ def look_words(known: Known, cause: Cause, look: Look, where: str) -> str:
         hot = _hottest(known, cause, world, w, where)
         if hot:
             return hot
+    if look.obs in ("black", "weak"):
+        return look_words(known, cause, Look("lost", look.when), _weaker_end(known, world, w, where))
     index = known.by.subjects.index.get(KIND_OF[look.obs], {})
     if look.obs == "lost" and where in index:
         device, pin = known.plan.device_of[where], float(world.pins_v[w, index[where]])
@@ -269,6 +271,13 @@ def look_words(known: Known, cause: Cause, look: Look, where: str) -> str:
     if look.obs in ("greedy", "thirst", "lamp") or where == CRAFT:
         return f"{format_si(abs(float(world.pack_a[w])), 'A')} {when}, {format_si(abs(float(known.by.planned.pack_a[w])), 'A')} as planned"
     return f"{chance:.0%} by this build's numbers"
+
+
+def _weaker_end(known: Known, world: Observed, w: int, signal: str) -> str:
+    """Of a picture's two ends the one that is lost first."""
+    devices, one = known.by.subjects.index["device"], known.plan.signal_of[signal]
+    ends = [known.plan.owner_of[end].id for end in (one.source, one.sink)]
+    return max((end for end in ends if end in devices), key=lambda end: world.chance["lost"][w, devices[end]])
 
 
 def _hottest(known: Known, cause: Cause, world: Observed, w: int, where: str) -> str:
