@@ -8,6 +8,7 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 import tools.agree.compared
+import tools.agree.diagnosed
 import tools.agree.living
 import tools.agree.mended
 import tools.agree.pictures

@@ -19,7 +19,7 @@ from yardmeter.core.solver.circuit import Floats, Ints
 
 CLOSE = 2e-4
 """Chance below which a cause is not worked out further."""
-MOST, LEADING, SHOWN_TRIES = 24, 10, 5
+MOST, LEADING, SHOWN_TRIES = 18, 10, 5
 NAMED = 0.9
 LIKELY = 0.5
 SLIP = 0.01

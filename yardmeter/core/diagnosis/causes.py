@@ -8,6 +8,7 @@ from typing import Literal
 
 from yardmeter.core.diagnosis.observed import CRAFT, Obs
 from yardmeter.core.diagnosis.settings import Setting, settings_of
+from yardmeter.core.errors import EditError
 from yardmeter.core.faults import Fault, every_fault
 from yardmeter.core.faults.record import RECORDS
 from yardmeter.core.plan import FerriteFilter, Plan, Regulator
@@ -80,13 +81,23 @@ def _faults(plan: Plan, table: PassiveTable) -> Iterator[Cause]:
     found = every_fault(table)
     total = sum(one.weight for one in found) or 1.0
     for one in found:
-        record = RECORDS[one.kind]
-        edits = tuple(record.powered(plan, one)) if record.powered else None
+        edits = _edits(plan, one)
         back = one.kind == "poor joint" and one.elements[-1] in plan.return_of
         yield Cause(
             one.id, "fault", one.elements, BUILT_WRONG * one.weight / total, edits, dict(_forced(plan, one)), one,
             repair=_repair(one), grounds=back or one.kind in NOISE_KINDS,
         )  # fmt: skip
+
+
+def _edits(plan: Plan, fault: Fault) -> tuple[Edit, ...] | None:
+    """What makes the craft with the fault; nothing where it changes nothing, None where power destroys what is connected."""
+    powered = RECORDS[fault.kind].powered
+    if powered is None:
+        return None
+    try:
+        return tuple(powered(plan, fault))
+    except EditError:  # what is fed from nothing is not the worse for it
+        return ()
 
 
 def _repair(fault: Fault) -> tuple[str, ...]:

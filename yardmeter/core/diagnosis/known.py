@@ -20,7 +20,7 @@ from yardmeter.core.patience import go_on
 from yardmeter.core.plan import Condition, Plan
 from yardmeter.core.plan.operations import SetValue
 from yardmeter.core.probing.passive import PassiveTable, passive_table
-from yardmeter.core.procedures import checklist
+from yardmeter.core.procedures import unpowered
 from yardmeter.core.search import Signatures
 
 NOISY: frozenset[Obs] = frozenset(("lines", "bars", "noisy"))
@@ -51,7 +51,7 @@ class Known:
 
     @cached_property
     def signatures(self) -> Signatures:
-        return Signatures(checklist(self.solved))
+        return Signatures(unpowered(self.solved))
 
     @cached_property
     def foreseen(self) -> Foreseen:

@@ -5,14 +5,24 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
+from pydantic import ValidationError
+
 from yardmeter.core.edits import apply_edits
+from yardmeter.core.errors import EditError
 from yardmeter.core.plan import Device, Plan
 from yardmeter.core.plan.document import COLLECTIONS
 from yardmeter.core.plan.operations import Add, Edit, SetValue
 
 
 def twin(plan: Plan, edits: Sequence[Edit]) -> Plan:
-    """The plan after these edits, as `apply_edits` makes it but for the names that follow volts. Raises what that raises."""
+    """The plan after these edits, as `apply_edits` makes it but for the names that follow volts. Raises EditError, PlanError."""
+    try:
+        return _made(plan, edits)
+    except ValidationError as error:
+        raise EditError(f"No plan can have it: {error.errors()[0]['msg']}.", where=error.title) from None
+
+
+def _made(plan: Plan, edits: Sequence[Edit]) -> Plan:
     for edit in edits:
         if isinstance(edit, SetValue):
             plan = _set(plan, edit) or apply_edits(plan, [edit])

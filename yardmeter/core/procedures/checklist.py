@@ -74,6 +74,14 @@ def checklist(solved: SolvedPlan) -> Checklist:
     return made
 
 
+def unpowered(solved: SolvedPlan) -> Checklist:
+    """The steps that are read without power, but for those at the plug, which take the longest to work out."""
+    made = Checklist(solved)
+    maker = _Maker(made, Touching(made.table))
+    made.steps = (*maker.rails(), *maker.branches(), *maker.grounds(), *maker.cross(), *maker.pins())
+    return made
+
+
 class _Maker:
     """Makes the steps read without power, gate by gate; readings of a gate are solved side by side."""
 
