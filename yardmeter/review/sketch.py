@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from yardmeter.core.answers.model import Answer, RailAnswer, Tone
+from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.checks.marks import mark_anywhere, mark_in
 from yardmeter.core.plan import Plan
 from yardmeter.core.verdict import Severity
@@ -53,14 +54,19 @@ def sketch(plan: Plan) -> Sketch:
     return sketch_of(found, review_noise(found.solved.solved))
 
 
+def sketch_rails(solved: SolvedPlan) -> tuple[SketchRail, ...]:
+    """The rails of a solved plan, those of ports left out."""
+    ports = {inlet.rail for inlet in solved.plan.inlets}
+    return tuple(_rail(solved.plan, rail, ports) for rail in solved.budget.rails if rail.id not in ports)
+
+
 def sketch_of(found: Reviewed, noise: NoiseReviewed) -> Sketch:
-    plan, analysis = found.plan, found.analysis
-    ports = {inlet.rail for inlet in plan.inlets}
+    plan = found.plan
     heavy = [one for one in all_findings(found, noise) if one.severity != "note" and one.under is None]
     return Sketch(
         full_v=plan.pack.rest_v("full"),
         floor_v=plan.pack.rest_v("floor"),
-        rails=tuple(_rail(plan, rail, ports) for rail in analysis.budget.rails if rail.id not in ports),
+        rails=sketch_rails(found.solved),
         findings=tuple(_short(one) for one in heavy[:TOLD]),
         more=max(len(heavy) - TOLD, 0),
         boards=tuple(board.name for board in plan.boards),

@@ -109,6 +109,8 @@ def _lifts(known: Known, leading: Sequence[Cause]) -> Iterator[Try]:
             for name, k in signatures.steps.items()
             if signatures.made.step[name].gate in ("plug", "rails")
         }
+        if not moved:
+            continue
         step = max(moved, key=lambda name: moved[name])
         name = cause.elements[0]
         device = plan.device_of.get(name)

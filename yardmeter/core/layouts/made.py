@@ -1,0 +1,166 @@
+"""A choice made into a plan: what is bought fitted, devices moved with their grounds, wires sized, the rest mended by tried fixes."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, field
+
+from yardmeter.core.answers.solved_plan import SolvedPlan, solve_plan
+from yardmeter.core.checks import run_rules
+from yardmeter.core.checks.noise_case import noise_case
+from yardmeter.core.checks.relief import feed_fixes
+from yardmeter.core.edits import apply_edits
+from yardmeter.core.edits.gauging import fitted_wires
+from yardmeter.core.edits.placing import place_part
+from yardmeter.core.errors import YardError
+from yardmeter.core.fixes.vetting import cures
+from yardmeter.core.layouts.candidates import Field
+from yardmeter.core.layouts.program import Chosen, Cut
+from yardmeter.core.layouts.wishes import Wishes
+from yardmeter.core.patience import go_on
+from yardmeter.core.plan import Plan, Regulator
+from yardmeter.core.plan.operations import Add, Edit, Move
+from yardmeter.core.verdict import Fix, FixKind, Verdict
+
+MOVING: frozenset[FixKind] = frozenset(("move", "own regulator", "larger", "split motors"))
+"""What the program decides itself, or a builder: no fix of a layout."""
+HEAVY = ("danger", "fault")
+MOST_FIXES = 12
+WithParts = Callable[[Plan, Sequence[Verdict]], Sequence[Verdict]]
+
+
+@dataclass(frozen=True)
+class Mended:
+    """A fix that was made, with the verdict it cures."""
+
+    verdict: Verdict
+    fix: Fix
+
+
+@dataclass(frozen=True)
+class Made:
+    """A layout as a plan, solved and judged. `left` are dangers and faults it still has; `rail_of` the rail of each thing bought."""
+
+    plan: Plan
+    solved: SolvedPlan
+    edits: tuple[Edit, ...]
+    chosen: Chosen
+    mended: tuple[Mended, ...]
+    left: tuple[Verdict, ...]
+    rail_of: dict[str, str] = field(default_factory=dict)
+
+
+def heavy(solved: SolvedPlan) -> tuple[Verdict, ...]:
+    """Dangers and faults of a plan, of its currents and of its noise."""
+    found = (*run_rules(solved), *run_rules(noise_case(solved.solved), sees="noise"))
+    return tuple(one for one in found if one.severity in HEAVY)
+
+
+FED = ("load", "window", "headroom", "heat", "source")
+"""Families of findings that a choice of places may settle by itself."""
+
+
+def mend(
+    solved: SolvedPlan, wishes: Wishes, with_parts: WithParts | None = None, *, before: bool = False
+) -> tuple[SolvedPlan, tuple[Mended, ...]]:
+    """The plan with what is wrong apart from who is fed where: pads, wires, grounds, signals, parts for too few volts. `before` a
+    choice is made only what no choice settles."""
+    done: list[Mended] = []
+    refused: set[str] = set()
+    for _ in range(MOST_FIXES):
+        go_on()
+        verdicts = tuple(one for one in heavy(solved) if not (before and one.code.split(".")[0] in FED))
+        proposed = with_parts(solved.plan, verdicts) if with_parts else verdicts
+        step = next(_tried(solved, verdicts, proposed, wishes, refused), None)
+        if step is None:
+            break
+        solved, mended = step
+        done.append(mended)
+    return solved, tuple(done)
+
+
+def _tried(
+    solved: SolvedPlan, verdicts: Sequence[Verdict], proposed: Sequence[Verdict], wishes: Wishes, refused: set[str]
+) -> Iterator[tuple[SolvedPlan, Mended]]:  # fmt: skip
+    known = {one.key: one for one in verdicts}
+    for verdict in proposed:
+        for fix in (*verdict.fixes, *_refed(solved, verdict)):
+            key = repr(fix)
+            if fix.kind in MOVING or key in refused or not _allowed(fix, wishes):
+                continue
+            refused.add(key)  # tried once is enough, whatever comes of it
+            try:
+                after = solve_plan(apply_edits(solved.plan, fix.edits), solved)
+                left = heavy(after)
+            except YardError:
+                continue
+            if cures(verdict, known, left):
+                yield after, Mended(verdict, fix)
+
+
+def _refed(solved: SolvedPlan, verdict: Verdict) -> Iterator[Fix]:
+    """A regulator of a board that has too few volts, fed from another rail: who hangs on it has no choice of its own."""
+    supply = solved.plan.supply_of.get(verdict.elements[0])
+    if isinstance(supply, Regulator) and verdict.code.startswith("headroom."):
+        yield from feed_fixes(solved, supply)
+
+
+def _allowed(fix: Fix, wishes: Wishes) -> bool:
+    """Whether it buys nothing that may not be bought, and touches nothing that is held."""
+    bought = {edit.kind for edit in fix.edits if isinstance(edit, Add)}
+    if "filter" in bought and not {"capacitor", "filter"} & set(wishes.buy):
+        return False
+    touched = {getattr(edit, name) for edit in fix.edits for name in ("element", "device") if hasattr(edit, name)}
+    return not touched & wishes.held
+
+
+def make(
+    of: Field, chosen: Chosen, wishes: Wishes, with_parts: WithParts | None = None, mended: Sequence[Mended] = ()
+) -> Made:
+    """The choice as a plan. Raises EditError where it cannot be made."""
+    plan = of.case.plan
+    edits: list[Edit] = []
+    rail_of: dict[str, str] = {}
+    for one in of.bought:
+        if one.key not in set(chosen.at.values()):
+            continue
+        adds = place_part(plan, one.part)
+        plan = apply_edits(plan, adds)
+        edits += adds
+        rail_of[one.key] = next(str(e.value["id"]) for e in adds if isinstance(e, Add) and e.kind == "rail")
+    moves: list[Edit] = []
+    for device, rail in chosen.at.items():
+        feed = of.case.plan.device_of[device].feed
+        to = rail_of.get(rail, rail)
+        if feed is None or feed.rail != to:
+            moves.append(Move(device=device, rail=to))
+    plan = apply_edits(plan, moves)
+    edits += moves
+    gauged = fitted_wires(plan, of.case.plan)
+    plan = apply_edits(plan, gauged)
+    edits += gauged
+    solved, more = mend(solve_plan(plan), wishes, with_parts)
+    for step in more:
+        edits += step.fix.edits
+    return Made(solved.plan, solved, tuple(edits), chosen, (*mended, *more), heavy(solved), rail_of)
+
+
+def cut_for(made: Made) -> Cut:
+    """What is not tried again because of what is left: a device at its place, those on a rail together, or the whole."""
+    plan, at = made.plan, made.chosen.at
+    back = {rail: key for key, rail in made.rail_of.items()}
+    for verdict in made.left:
+        if verdict.code.startswith("noise."):  # a picture goes by both its ends
+            ends = frozenset((one, at[one]) for one in verdict.elements if one in at)
+            if ends:
+                return Cut(ends, verdict.code)
+        first = verdict.elements[0]
+        if first in at and verdict.code.split(".")[0] in ("window", "source", "headroom"):
+            return Cut(frozenset({(first, at[first])}), verdict.code)
+        rail = first if first in plan.rail_of else plan.supply_of[first].output if first in plan.supply_of else None
+        if rail is not None and verdict.code.split(".")[0] in ("load", "heat", "headroom"):
+            key = back.get(rail, rail)
+            here = frozenset((d, r) for d, r in at.items() if r == key)
+            if here:
+                return Cut(here, verdict.code)
+    return Cut(frozenset(at.items()), made.left[0].code if made.left else "")
