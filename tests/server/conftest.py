@@ -5,6 +5,7 @@ import pytest
 from yardmeter.server.builds.services.analysis import forget_all
 from yardmeter.server.builds.services.bench_kept import forget_lists
 from yardmeter.server.builds.services.diagnosis import forget_diagnoses
+from yardmeter.server.builds.services.layouts import forget_layouts
 from yardmeter.server.builds.services.runs import forget_runs
 
 
@@ -13,4 +14,5 @@ def _nothing_remembered() -> None:
     forget_all()
     forget_lists()
     forget_diagnoses()
+    forget_layouts()
     forget_runs()

@@ -24,6 +24,7 @@ from yardmeter.server.builds.services import demos
 from yardmeter.server.builds.services.analysis import forget_all
 from yardmeter.server.builds.services.bench_kept import forget_lists
 from yardmeter.server.builds.services.diagnosis import forget_diagnoses
+from yardmeter.server.builds.services.layouts import forget_layouts
 from yardmeter.server.builds.services.runs import forget_runs
 from yardmeter.server.shelf.models import PartRow
 from yardmeter.server.wsgi import application
@@ -80,6 +81,7 @@ class Sequences(SCHEMA.as_state_machine()):  # type: ignore[misc]
         forget_all()
         forget_lists()
         forget_diagnoses()
+        forget_layouts()
         forget_runs()
 
     def get_call_kwargs(self, _case: Any) -> dict[str, Any]:

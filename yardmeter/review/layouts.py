@@ -23,7 +23,7 @@ from yardmeter.words.told import tell, tell_fixes
 Doing = Literal["add", "move", "change"]
 
 
-class Line(Answer):
+class LayoutLine(Answer):
     """One thing to do. `rail` is where a device goes, as it is turned down; `owned` says that the part need not be bought."""
 
     do: Doing
@@ -57,7 +57,7 @@ class LayoutSeen(Answer):
     best_at: tuple[str, ...]
     numbers: NumbersSeen
     rails: tuple[SketchRail, ...]
-    lines: tuple[Line, ...]
+    lines: tuple[LayoutLine, ...]
     stays: int
     edits: tuple[Edit, ...]
 
@@ -128,7 +128,7 @@ def _layout(today: SolvedPlan, found: Layouts, one: Layout, wishes: Wishes) -> L
     )  # fmt: skip
 
 
-def _lines(today: SolvedPlan, found: Layouts, one: Layout, wishes: Wishes) -> Iterator[Line]:
+def _lines(today: SolvedPlan, found: Layouts, one: Layout, wishes: Wishes) -> Iterator[LayoutLine]:
     """What is bought, then who moves to it and elsewhere, then what is mended: each before what hangs on it."""
     of, chosen = found.of, one.made.chosen
     for bought in of.bought:
@@ -138,7 +138,7 @@ def _lines(today: SolvedPlan, found: Layouts, one: Layout, wishes: Wishes) -> It
         rail = one.made.rail_of[bought.key]
         states = [one.made.solved.rail(rail).states[c.id] for c in one.made.solved.pack_conditions()]
         fullest = max(states, key=lambda s: s.asked_a / max(s.usable_a, 1e-9))
-        yield Line(
+        yield LayoutLine(
             do="add", element=rail, title=f"{bought.part.name} on the pack", devices=tuple(here), place=bought.part.key,
             why=f"{bought.part.weight_g:g} g; {format_si(fullest.asked_a, 'A')} of {format_si(fullest.usable_a, 'A')} usable for {names(of.case.plan, here)}",
             next_best=instead_words(of, next_best(found, wishes, one, here)), owned=wishes.owned.get(bought.part.key, 0) > bought.copy,
@@ -148,7 +148,7 @@ def _lines(today: SolvedPlan, found: Layouts, one: Layout, wishes: Wishes) -> It
         if feed is not None and feed.rail == rail:
             continue
         place = next(p for p in of.places if (p.device, p.rail) == (device, rail))
-        yield Line(
+        yield LayoutLine(
             do="move", element=device, title=f"{today.plan.title(device)} → {place_name(of, rail)}", devices=(device,),
             place=place.bought.part.key if place.bought else rail,
             why=why_moved(today, today.plan.device_of[device], max(place.amps_a.values(), default=0.0)),
@@ -156,7 +156,7 @@ def _lines(today: SolvedPlan, found: Layouts, one: Layout, wishes: Wishes) -> It
         )  # fmt: skip
     for step in one.made.mended:
         verdict = tell(_knows(today.plan, one.plan, step.verdict.elements), step.verdict)
-        yield Line(
+        yield LayoutLine(
             do="change", element=step.verdict.elements[0], title=tell_fixes(_knows(today.plan, one.plan, step.verdict.elements), (step.fix,))[0].title,
             devices=(), place="", why=verdict.title, next_best="–", owned=False,
         )  # fmt: skip

@@ -21,7 +21,7 @@ PLAN = r"^/api/plans/[0-9]+"
 URGENT = re.compile(rf"{PLAN}$|{PLAN}/(edits|preview|undo|redo|return|led)$|^/api/sizing/led$")
 """What a builder waits for with a hand on the screen. Nothing of it waits for a lock that other work may hold meanwhile."""
 QUICK = re.compile(
-    rf"^/api/(health|session|openapi\.json|backup|meter)|{PLAN}/(head|history|bench/sample|bench/reading|bench/look|bench/repair|bench/trial|bench/supply|bench/record\.\w+|run|run/stop|run/instant|run/chances|copy|restore)$"
+    rf"^/api/(health|session|openapi\.json|backup|meter)|{PLAN}/(head|history|bench/sample|bench/reading|bench/look|bench/repair|bench/trial|bench/supply|bench/record\.\w+|layouts/progress|run|run/stop|run/instant|run/chances|copy|restore)$"
     r"|^/api/shelf|^/api/builds/?[0-9]*(/restore)?$|^/api/builds/demos$"
 )
 """Rows read or written, instruments and runs looked at: nothing is computed."""

@@ -29,7 +29,9 @@ VALUE_WORDS = {"open": "left open", "apart": "on supplies of their own", "shared
 def place_name(of: Field, rail: str) -> str:
     """A rail that is there, or a part that would be bought."""
     bought = next((one for one in of.bought if one.key == rail), None)
-    return f"a {bought.part.name}" if bought else of.case.plan.title(rail)
+    if bought is None:
+        return of.case.plan.title(rail)
+    return f"a {bought.part.name}" + ("" if bought.as_it_comes else f" set to {format_si(bought.set_v, 'V')}")
 
 
 def names(plan: Plan, devices: Sequence[str]) -> str:

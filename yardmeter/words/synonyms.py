@@ -60,6 +60,7 @@ TOOLS: tuple[Tool, ...] = (
     Tool("Straps and pad bridges", "strap bridge jumper selectable pad", "rails"),
     Tool("Rails: who takes how much", "amps current budget sum load overload over spare rail pad power watt draw milliamp consumption peak typical pdb distribution fc flight controller speed esc camera receiver pack battery", "rails"),
     Tool("First power through a limiter", "short smoke lamp fuse limiter first power plug smoke stopper stopper dim bulb usb bench port", "rails"),
+    Tool("Layouts: the whole wiring proposed", "layout propose suggest wiring how to wire arrange distribute automatic best solve optimise optimize which bec alternatives", "layouts"),
     Tool("Run: the plan in time", "scenario transient inrush hot plug spike ringing punch brown-out reset hold-up reboot loop thermal trip flight simulate timetable spark anti-spark brake braking regen servo jitter dip sag throttle curve capacitor discharge restart switch on off servo", "run"),
     Tool("Bench list: where to put the probes", "meter multimeter continuity beep short check list test first power probe fault ohm resistance buzzer troubleshoot", "bench"),
     Tool("Something is wrong: from a symptom to its cause", "wrong broken symptom trouble problem diagnose diagnosis reset reboot black picture lines noise hot smell smoke dead not working why", "wrong"),

@@ -17,6 +17,7 @@ const CompareView = lazy(() => import("@/features/compare").then((door) => ({ de
 const DiagnosisView = lazy(() => import("@/features/diagnosis").then((door) => ({ default: door.DiagnosisView })));
 const GroundsView = lazy(() => import("@/features/grounds").then((door) => ({ default: door.GroundsView })));
 const HookupView = lazy(() => import("@/features/hookup").then((door) => ({ default: door.HookupView })));
+const LayoutsView = lazy(() => import("@/features/layouts").then((door) => ({ default: door.LayoutsView })));
 const LedsView = lazy(() => import("@/features/leds").then((door) => ({ default: door.LedsView })));
 const LogView = lazy(() => import("@/features/log").then((door) => ({ default: door.LogView })));
 const NewBuildView = lazy(() => import("@/features/newbuild").then((door) => ({ default: door.NewBuildView })));
@@ -61,6 +62,7 @@ export function App() {
                       <Route path="windows" element={<WindowsView />} />
                       <Route path="noise" element={<NoiseView />} />
                       <Route path="run" element={<RunView />} />
+                      <Route path="layouts" element={<LayoutsView />} />
                       <Route path="wrong" element={<DiagnosisView />} />
                       <Route path="log" element={<LogView />} />
                       <Route path="hookup" element={<HookupView />} />

@@ -13,6 +13,7 @@ export const VIEWS = [
   { path: "grounds", name: "Grounds", key: "g", part: "Plan it" },
   { path: "noise", name: "Noise", key: "n", part: "Plan it" },
   { path: "run", name: "Run", key: "u", part: "Plan it" },
+  { path: "layouts", name: "Layouts", key: "y", part: "Plan it" },
   { path: "hookup", name: "Hook-up", key: "h", part: "Build it" },
   { path: "bench", name: "Bench", key: "t", part: "Build it" },
   { path: "card", name: "Build card", key: "b", part: "Build it" },

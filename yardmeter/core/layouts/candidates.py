@@ -18,7 +18,9 @@ EFFICIENCY_FRAC = 0.85
 """Of a switching regulator between two rails, where the solved plan does not tell: from above, since it is only what to try next."""
 COPIES = 2
 """So many of one part at most."""
-MOST_PARTS = 14
+SET_FRAC = 0.1
+"""How far a stand-alone regulator is set from the volts it comes with; our choice."""
+MOST_PARTS = 20
 """Kinds of regulator that are weighed against each other; the lightest of each volts and amps."""
 
 
@@ -30,16 +32,23 @@ class Bought:
     copy: int
     usable_a: dict[str, float]
     """By pack condition."""
+    set_v: float
+    """As it comes, or as it is set for a device that it would not suit else."""
 
     @property
     def key(self) -> str:
-        return f"{self.part.key}#{self.copy}"
+        volts = "" if self.as_it_comes else f"@{self.set_v:g}"
+        return f"{self.part.key}{volts}#{self.copy}"
+
+    @property
+    def as_it_comes(self) -> bool:
+        return self.part.bec is not None and self.set_v == self.part.bec.set_v
 
     @property
     def regulator(self) -> Regulator:
         if self.part.bec is None:
             raise RuntimeError(f"part {self.part.key} is no regulator")
-        return self.part.bec
+        return self.part.bec.model_copy(update={"set_v": self.set_v})
 
 
 @dataclass(frozen=True)
@@ -168,42 +177,45 @@ def _places(case: SolvedPlan, device: Device, wishes: Wishes, bought: Sequence[B
 
 def _bought(case: SolvedPlan, parts: Sequence[Part], movable: Sequence[Device]) -> Iterator[Bought]:
     """Of the shelf's regulators those that stand the pack and suit some device: of equal volts a heavier one has to give more."""
-    plan = case.plan
-    full, least = (
-        plan.pack.rest_v("full"),
-        min((case.rail(plan.pack.rail).states[c.id].volts_v for c in case.pack_conditions()), default=0.0),
-    )
-    able = [
-        p
-        for p in parts
-        if p.bec
-        and p.bec.input_max_v >= full
-        and any(d.lives_between(p.bec.set_v, p.bec.set_v, INSIDE_FRAC) for d in movable)
-        and (
-            full < p.bec.set_v
-            if p.bec.kind == "boost"
-            else p.bec.kind == "buckboost" or p.bec.ceiling_v(least, p.bec.rating_a / 2) > p.bec.set_v
-        )
-        and least > p.bec.start_v
-    ]
+    plan, conditions = case.plan, case.pack_conditions()
+    full = plan.pack.rest_v("full")
+    least = min((case.rail(plan.pack.rail).states[c.id].volts_v for c in conditions), default=0.0)
     best: dict[float, float] = {}
-    kept = []
-    for part in sorted(able, key=lambda p: (p.weight_g, p.key)):
-        assert part.bec is not None
-        volts = round(part.bec.set_v, 1)
-        if part.bec.rating_a > best.get(volts, 0.0):
-            best[volts] = part.bec.rating_a
-            kept.append(part)
-    for part in kept[:MOST_PARTS]:
-        assert part.bec is not None
-        usable = {}
-        for c in case.pack_conditions():
-            limits = supply_limits(
-                plan, part.bec.model_copy(update={"place": "alone"}), c, case.rail(plan.pack.rail).states[c.id].volts_v
-            )
-            usable[c.id] = min(one.amps_a for one in limits)
-        for copy in range(COPIES):
-            yield Bought(part, copy, usable)
+    kept = 0
+    for part in sorted((p for p in parts if p.bec), key=lambda p: (p.weight_g, p.key)):
+        if part.bec is None or part.bec.input_max_v < full or least <= part.bec.start_v:
+            continue
+        for set_v in _set_to(part.bec, movable):
+            bec = part.bec.model_copy(update={"set_v": set_v, "place": "alone"})
+            volts = round(set_v, 1)
+            if bec.rating_a <= best.get(volts, 0.0) or not _makes(bec, full, least) or kept >= MOST_PARTS:
+                continue
+            best[volts] = bec.rating_a
+            kept += 1
+            usable = {
+                c.id: min(
+                    one.amps_a for one in supply_limits(plan, bec, c, case.rail(plan.pack.rail).states[c.id].volts_v)
+                )
+                for c in conditions
+            }
+            yield from (Bought(part, copy, usable, set_v) for copy in range(COPIES))
+
+
+def _set_to(bec: Regulator, movable: Sequence[Device]) -> Iterator[float]:
+    """The volts it comes with where some device takes them, and those it can be set to for one that does not."""
+    lives = [d for d in movable if d.lives_between(bec.set_v, bec.set_v, INSIDE_FRAC)]
+    if lives:
+        yield bec.set_v
+    if bec.model_copy(update={"place": "alone"}).can_be_set:
+        near = {d.nominal_v for d in movable if d not in lives and abs(d.nominal_v / bec.set_v - 1) <= SET_FRAC}
+        yield from sorted(near)
+
+
+def _makes(bec: Regulator, full_v: float, least_v: float) -> bool:
+    """Whether it makes its volts of the pack, from a full one to the least its conditions see."""
+    if bec.kind == "boost":
+        return full_v < bec.set_v
+    return bec.kind == "buckboost" or bec.ceiling_v(least_v, bec.rating_a / 2) > bec.set_v
 
 
 def _supplies(case: SolvedPlan, movable: set[str]) -> dict[str, Supply]:

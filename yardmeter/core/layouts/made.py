@@ -14,12 +14,12 @@ from yardmeter.core.edits.gauging import fitted_wires
 from yardmeter.core.edits.placing import place_part
 from yardmeter.core.errors import YardError
 from yardmeter.core.fixes.vetting import cures
-from yardmeter.core.layouts.candidates import Field
+from yardmeter.core.layouts.candidates import Bought, Field
 from yardmeter.core.layouts.program import Chosen, Cut
 from yardmeter.core.layouts.wishes import Wishes
 from yardmeter.core.patience import go_on
 from yardmeter.core.plan import Plan, Regulator
-from yardmeter.core.plan.operations import Add, Edit, Move
+from yardmeter.core.plan.operations import Add, Edit, Move, SetValue
 from yardmeter.core.verdict import Fix, FixKind, Verdict
 
 MOVING: frozenset[FixKind] = frozenset(("move", "own regulator", "larger", "split motors"))
@@ -114,6 +114,14 @@ def _allowed(fix: Fix, wishes: Wishes) -> bool:
     return not touched & wishes.held
 
 
+def _fitted(plan: Plan, one: Bought) -> tuple[Edit, ...]:
+    adds = place_part(plan, one.part)
+    if one.as_it_comes:
+        return adds
+    regulator = next(str(e.value["id"]) for e in adds if isinstance(e, Add) and e.kind == "supply")
+    return (*adds, SetValue(element=regulator, field="set_v", value=one.set_v))
+
+
 def make(
     of: Field, chosen: Chosen, wishes: Wishes, with_parts: WithParts | None = None, mended: Sequence[Mended] = ()
 ) -> Made:
@@ -124,7 +132,7 @@ def make(
     for one in of.bought:
         if one.key not in set(chosen.at.values()):
             continue
-        adds = place_part(plan, one.part)
+        adds = _fitted(plan, one)
         plan = apply_edits(plan, adds)
         edits += adds
         rail_of[one.key] = next(str(e.value["id"]) for e in adds if isinstance(e, Add) and e.kind == "rail")
@@ -150,7 +158,7 @@ def cut_for(made: Made) -> Cut:
     plan, at = made.plan, made.chosen.at
     back = {rail: key for key, rail in made.rail_of.items()}
     for verdict in made.left:
-        if verdict.code.startswith("noise."):  # a picture goes by both its ends
+        if verdict.code.split(".")[0] in ("noise", "ground"):  # pictures and signals go by both their ends
             ends = frozenset((one, at[one]) for one in verdict.elements if one in at)
             if ends:
                 return Cut(ends, verdict.code)

@@ -10,6 +10,7 @@ import numpy as np
 from scipy.optimize import Bounds, LinearConstraint, milp
 from scipy.sparse import csr_array
 
+from yardmeter.core.graph import graph_of
 from yardmeter.core.layouts.candidates import Field, is_picture
 from yardmeter.core.layouts.wishes import Wishes
 from yardmeter.core.solver.circuit import Floats
@@ -21,6 +22,7 @@ PART, MOVE, GRAM = 10.0, 1.0, 0.02
 LITTLE = 0.02
 """How much the same counts where something else is aimed at."""
 SECONDS = 5.0
+SOFT, SAME_A = 1.15, 1e-4
 NOISY_BESIDE = ("servo", "sender", "digital")
 
 
@@ -52,6 +54,8 @@ class Program:
         self.top = len(field.places) + len(field.bought)
         self.size = self.top + 1  # the last is the share of the fullest supply
         self.rows: list[tuple[dict[int, float], float, float]] = []
+        self.amps_of: dict[int, str] = {}
+        """By row, the rail or bought thing whose amps it bounds."""
         self._one_place_each()
         self._bought_where_used()
         self._within_amps()
@@ -103,9 +107,8 @@ class Program:
                 row, usable = self.loads(rail, c), supply.usable_a[c]
                 if not row or not np.isfinite(usable):
                     continue
-                left = fill * usable - supply.fixed_a[c]
-                # What is over whatever moves is not the fault of who stays.
-                self._add(row, -np.inf, max(left, 0.0))
+                self.amps_of[len(self.rows)] = rail
+                self._add(row, -np.inf, self._left(rail, c, fill))
                 if usable > 0:
                     self._add(
                         {**{k: a / usable for k, a in row.items()}, share: -1.0},
@@ -116,8 +119,21 @@ class Program:
             for c in conditions:
                 row, usable = self.loads(one.key, c), one.usable_a[c]
                 if row:
+                    self.amps_of[len(self.rows)] = one.key
                     self._add(row, -np.inf, fill * usable)
                     self._add({**{k: a / usable for k, a in row.items()}, share: -1.0}, -np.inf, 0.0)
+
+    def _left(self, rail: str, condition: str, fill: float) -> float:
+        """Amps of a rail that devices may ask for. Where what cannot move fills it already there is no reserve to keep; where that is
+        over by itself, they may ask what they ask today."""
+        supply = self.field.supplies[rail]
+        fixed, usable = supply.fixed_a[condition], supply.usable_a[condition]
+        today = max(self.field.case.rail(rail).states[condition].asked_a - fixed, 0.0)
+        if fixed >= usable:
+            return today * SOFT
+        left = (usable if fixed > fill * usable else fill * usable) - fixed
+        # Lead and pack stand as much as today and a little more: what that means is for the rules to say.
+        return left if graph_of(self.field.case.plan).regulators_above(rail) else max(left, today * SOFT)
 
     def _schools(self) -> None:
         plan = self.field.case.plan
@@ -228,40 +244,29 @@ class Program:
         return Chosen(at, float(found.fun), within=found.status == 0)
 
     def short_of(self) -> dict[str, float]:
-        """Amps that are missing at rails, as few as can be, where nothing is within the bounds; volts and schools hold."""
-        rows, slack = [], {}
-        size = self.size
-        for row, low, high in self.rows:
-            rows.append((dict(row), low, high))
-        extra = 0
-        for k, (row, low, high) in enumerate(rows):
-            if (
-                low == -np.inf
-                and self.top not in row
-                and all(v > 0 for v in row.values())
-                and not set(row) & set(self.y.values())
-                and high >= 0
-            ):
-                row[size + extra] = -1.0
-                slack[size + extra] = k
-                extra += 1
-        cost = np.concatenate([1e-3 * self.least(), np.ones(extra)])
-        kinds = np.concatenate([np.ones(self.size, np.intp), np.zeros(extra, np.intp)])
+        """Amps that are missing at rails and bought things, as few as can be, where nothing is within the bounds; volts and schools
+        hold."""
+        rows = [(dict(row), low, high) for row, low, high in self.rows]
+        slack = {}
+        for extra, k in enumerate(self.amps_of):
+            rows[k][0][self.size + extra] = -1.0
+            slack[self.size + extra] = self.amps_of[k]
+        size = self.size + len(slack)
+        cost = np.concatenate([1e-3 * self.least(), np.ones(len(slack))])
+        kinds = np.concatenate([np.ones(self.size, np.intp), np.zeros(len(slack), np.intp)])
         kinds[self.top] = 0
-        upper = np.concatenate([np.ones(self.size), np.full(extra, np.inf)])
+        upper = np.concatenate([np.ones(self.size), np.full(len(slack), np.inf)])
         upper[self.top] = np.inf
         found = milp(
-            cost, integrality=kinds, bounds=Bounds(np.zeros(size + extra), upper), constraints=_constraints(rows, size + extra),
+            cost, integrality=kinds, bounds=Bounds(np.zeros(size), upper), constraints=_constraints(rows, size),
             options={"time_limit": SECONDS},
         )  # fmt: skip
         missing: dict[str, float] = {}
         if found.x is None:
             return missing
-        for column, k in slack.items():
-            if found.x[column] > 1e-6:
-                chosen = {rail for (_, rail), x in self.x.items() if x in rows[k][0] and found.x[x] > 0.5}
-                for rail in chosen:
-                    missing[rail] = max(missing.get(rail, 0.0), float(found.x[column]))
+        for column, rail in slack.items():
+            if found.x[column] > SAME_A:
+                missing[rail] = max(missing.get(rail, 0.0), float(found.x[column]))
         return missing
 
 

@@ -11,7 +11,8 @@ from yardmeter.core.answers.solved_plan import SolvedPlan, solve_plan
 from yardmeter.core.answers.spread import spread
 from yardmeter.core.diagnosis.observed import lost_with
 from yardmeter.core.errors import YardError
-from yardmeter.core.layouts.candidates import Field, field_of
+from yardmeter.core.graph import graph_of
+from yardmeter.core.layouts.candidates import Field, Place, field_of
 from yardmeter.core.layouts.made import Made, Mended, WithParts, cut_for, heavy, make, mend
 from yardmeter.core.layouts.program import AIMS, Aim, Chosen, Cut, Program
 from yardmeter.core.layouts.wishes import Wishes
@@ -133,6 +134,8 @@ def _proposed(
     almost: list[Made] = []
     tried = 0
     for position, aim in enumerate(AIMS):
+        if position and not standing:
+            break  # what stands for no aim does not for another
         for _ in range(ROUNDS):
             go_on()
             chosen = program.solve(aim, cuts)
@@ -166,7 +169,10 @@ def _of_the_choice(of: Field, made: Made) -> list[Verdict]:
     """What is left and may be the choice's doing: what was there before, about things no choice touches, is not."""
     before = {one.key for one in heavy(of.case)}
     own = [one for one in made.left if one.code.split(".")[0] not in ELSEWHERE]
-    touched = set(of.movable) | {p.rail for p in of.places} | set(made.rail_of.values())
+    graph = graph_of(made.plan)
+    # Pack and leads carry the motors, whatever is chosen.
+    touched = set(of.movable) | {p.rail for p in of.places if p.bought is None and graph.regulators_above(p.rail)}
+    touched |= set(made.rail_of.values())
     touched |= {s.id for s in made.plan.supplies if s.output in touched}
     return [one for one in own if one.key not in before or set(one.elements) & touched]
 
@@ -283,11 +289,20 @@ def _impossible(
         return
     if program.solve("parts") is None:
         for rail, amps in program.short_of().items():
-            yield Impossible(tuple(p.device for p in of.places if p.rail == rail), rail, amps)
+            yield Impossible(
+                tuple(dict.fromkeys(p.device for p in of.places if p.rail == rail or _through(of, p, rail))), rail, amps
+            )
     elif almost:
         fewest = min(almost, key=lambda one: len(one.left))
         for verdict in fewest.left:
             yield Impossible(tuple(e for e in verdict.elements if e in fewest.plan.device_of), verdict=verdict)
+
+
+def _through(of: Field, place: Place, rail: str) -> bool:
+    """Whether a place takes its amps from a rail further up."""
+    if place.bought is not None:
+        return rail == of.case.plan.pack.rail
+    return rail in dict(of.supplies[place.rail].above)
 
 
 @dataclass(frozen=True)

@@ -13,6 +13,7 @@ from yardmeter.server.api.builds import router as builds
 from yardmeter.server.api.diagnosis import router as diagnosis
 from yardmeter.server.api.errors import ANSWERS, ErrorBody, map_errors
 from yardmeter.server.api.health import router as health
+from yardmeter.server.api.layouts import router as layouts
 from yardmeter.server.api.leds import router as leds
 from yardmeter.server.api.links import add_links
 from yardmeter.server.api.log import router as log
@@ -64,6 +65,7 @@ api.add_router("/plans", on_bench)
 api.add_router("/plans", runs)
 api.add_router("/plans", log)
 api.add_router("/plans", diagnosis)
+api.add_router("/plans", layouts)
 api.add_router("/plans", takeaway)
 api.add_router("/meter", meter)
 api.add_router("", noise)

@@ -1044,6 +1044,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/layouts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Propose Layouts
+         * @description Layouts that no other beats, each solved and judged as any plan is; nothing in the plan changes.
+         */
+        post: operations["yardmeter_server_api_layouts_propose_layouts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/layouts/make": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make A Plan
+         * @description A layout as a plan beside today's.
+         */
+        post: operations["yardmeter_server_api_layouts_make_a_plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/layouts/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * One Device
+         * @description Where one device could be fed, everything else as it is, with the numbers of the whole craft.
+         */
+        post: operations["yardmeter_server_api_layouts_one_device"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/layouts/progress": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Progress
+         * @description How far the search is that runs for the plan.
+         */
+        get: operations["yardmeter_server_api_layouts_show_progress"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/layouts/schools": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Schools
+         * @description Schools that can be held to, each with its reason.
+         */
+        get: operations["yardmeter_server_api_layouts_list_schools"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/lead": {
         parameters: {
             query?: never;
@@ -2147,6 +2247,23 @@ export interface components {
             differences: components["schemas"]["Difference"][];
             /** Warning */
             warning: string;
+        };
+        /** AlternativeSeen */
+        AlternativeSeen: {
+            /** Against */
+            against: string[];
+            /** Edits */
+            edits: (components["schemas"]["SetDraw"] | components["schemas"]["SetValue"] | components["schemas"]["SetQuantity"] | components["schemas"]["Add"] | components["schemas"]["AddSource"] | components["schemas"]["Remove"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["ChooseWay"] | components["schemas"]["SetState"])[];
+            /** Here */
+            here: boolean;
+            numbers: components["schemas"]["NumbersSeen"];
+            /** Title */
+            title: string;
+        };
+        /** AlternativesView */
+        AlternativesView: {
+            /** Places */
+            places: components["schemas"]["AlternativeSeen"][];
         };
         /**
          * Analysis
@@ -3483,6 +3600,11 @@ export interface components {
             /** Worst */
             worst: string | null;
         };
+        /** DeviceBody */
+        DeviceBody: {
+            /** Device */
+            device: string;
+        };
         /**
          * DeviceLife
          * @description A device in a scenario. Volts are at its pins; `least_v` while it was on, and `None` where it never was.
@@ -4775,6 +4897,15 @@ export interface components {
             /** Host */
             host: string;
         };
+        /** ImpossibleSeen */
+        ImpossibleSeen: {
+            /** Devices */
+            devices: string[];
+            /** Least Change */
+            least_change: string;
+            /** Why */
+            why: string;
+        };
         /**
          * Inlet
          * @description A USB port or bench supply into `rail`, or a limiter (lamp, fuse) in line with the pack.
@@ -4908,6 +5039,59 @@ export interface components {
         LayBody: {
             /** Training */
             training?: number | null;
+        };
+        /**
+         * LayoutLine
+         * @description One thing to do. `rail` is where a device goes, as it is turned down; `owned` says that the part need not be bought.
+         */
+        LayoutLine: {
+            /** Devices */
+            devices: string[];
+            /**
+             * Do
+             * @enum {string}
+             */
+            do: "add" | "move" | "change";
+            /** Element */
+            element: string;
+            /** Next Best */
+            next_best: string;
+            /** Owned */
+            owned: boolean;
+            /** Place */
+            place: string;
+            /** Title */
+            title: string;
+            /** Why */
+            why: string;
+        };
+        /** LayoutSeen */
+        LayoutSeen: {
+            /** Best At */
+            best_at: string[];
+            /** Edits */
+            edits: (components["schemas"]["SetDraw"] | components["schemas"]["SetValue"] | components["schemas"]["SetQuantity"] | components["schemas"]["Add"] | components["schemas"]["AddSource"] | components["schemas"]["Remove"] | components["schemas"]["Duplicate"] | components["schemas"]["Move"] | components["schemas"]["ChooseWay"] | components["schemas"]["SetState"])[];
+            /** Lines */
+            lines: components["schemas"]["LayoutLine"][];
+            numbers: components["schemas"]["NumbersSeen"];
+            /** Rails */
+            rails: components["schemas"]["SketchRail"][];
+            /** Stays */
+            stays: number;
+        };
+        /** LayoutsSeen */
+        LayoutsSeen: {
+            /** Cut */
+            cut: number;
+            /** Impossible */
+            impossible: components["schemas"]["ImpossibleSeen"][];
+            /** Layouts */
+            layouts: components["schemas"]["LayoutSeen"][];
+            /** Rails */
+            rails: components["schemas"]["SketchRail"][];
+            today: components["schemas"]["NumbersSeen"];
+            /** Tried */
+            tried: number;
         };
         /**
          * LcFilter
@@ -5443,6 +5627,38 @@ export interface components {
             /** Wires */
             wires: string[];
         };
+        /** MadeView */
+        MadeView: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Revision */
+            revision: number;
+        };
+        /** MakeBody */
+        MakeBody: {
+            /** Buy */
+            buy?: ("bec" | "capacitor" | "filter")[];
+            /** Held */
+            held?: string[];
+            /** Max G */
+            max_g?: number | null;
+            /** Name */
+            name: string;
+            /** Number */
+            number: number;
+            /** Owned */
+            owned?: {
+                [key: string]: number;
+            };
+            /** School */
+            school?: {
+                [key: string]: string;
+            };
+            /** Turned Down */
+            turned_down?: components["schemas"]["TurnedDown"][];
+        };
         /**
          * Mark
          * @description The heaviest finding of a condition; none where it is clear.
@@ -5756,6 +5972,33 @@ export interface components {
             unit: string;
             /** Value */
             value: number;
+        };
+        /** NumbersSeen */
+        NumbersSeen: {
+            /** Control Lost */
+            control_lost: boolean;
+            /** Failure */
+            failure: string;
+            /** Grams */
+            grams: number;
+            /** Heavy */
+            heavy: number;
+            /** Hottest */
+            hottest: string;
+            /** Hottest C */
+            hottest_c: number;
+            /** Least Spare A */
+            least_spare_a: number;
+            /** Parts Added */
+            parts_added: number;
+            /** Picture Db */
+            picture_db: number | null;
+            /** Reset Chance */
+            reset_chance: number;
+            /** Spare At */
+            spare_at: string;
+            /** Wires */
+            wires: number;
         };
         /** Outcome */
         Outcome: {
@@ -6746,6 +6989,11 @@ export interface components {
             /** Where */
             where: string;
         };
+        /** ProgressView */
+        ProgressView: {
+            /** Share */
+            share: number | null;
+        };
         /**
          * RackView
          * @description What is connected; `training` is the round whose build lies on the stand-in's bench.
@@ -7588,6 +7836,13 @@ export interface components {
             /** Value */
             value: number;
         };
+        /** SchoolChoice */
+        SchoolChoice: {
+            /** Value */
+            value: string;
+            /** Words */
+            words: string;
+        };
         /** SchoolTable */
         SchoolTable: {
             /** Question */
@@ -7596,6 +7851,25 @@ export interface components {
             schools: components["schemas"]["School"][];
             /** Why */
             why: string;
+        };
+        /** SchoolView */
+        SchoolView: {
+            /** Choices */
+            choices: components["schemas"]["SchoolChoice"][];
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "fill" | "sender" | "control";
+            /** Name */
+            name: string;
+            /** Why */
+            why: string;
+        };
+        /** SchoolsView */
+        SchoolsView: {
+            /** Schools */
+            schools: components["schemas"]["SchoolView"][];
         };
         /**
          * Search
@@ -8811,6 +9085,16 @@ export interface components {
              */
             state: "off" | "boot" | "idle" | "typical" | "peak";
         };
+        /**
+         * TurnedDown
+         * @description A device and the rail, or part of the shelf, that it is not to be fed from.
+         */
+        TurnedDown: {
+            /** Device */
+            device: string;
+            /** Place */
+            place: string;
+        };
         /** UnplugPack */
         UnplugPack: {
             /**
@@ -9078,6 +9362,28 @@ export interface components {
         WirePart: {
             /** Gauge Awg */
             gauge_awg: number;
+        };
+        /**
+         * WishesBody
+         * @description What stays, what may be bought, how much it may weigh, which school is followed, what was turned down.
+         */
+        WishesBody: {
+            /** Buy */
+            buy?: ("bec" | "capacitor" | "filter")[];
+            /** Held */
+            held?: string[];
+            /** Max G */
+            max_g?: number | null;
+            /** Owned */
+            owned?: {
+                [key: string]: number;
+            };
+            /** School */
+            school?: {
+                [key: string]: string;
+            };
+            /** Turned Down */
+            turned_down?: components["schemas"]["TurnedDown"][];
         };
         /**
          * Working
@@ -11132,6 +11438,178 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Hookup"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_layouts_propose_layouts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WishesBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LayoutsSeen"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_layouts_make_a_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MakeBody"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeView"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_layouts_one_device: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeviceBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlternativesView"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_layouts_show_progress: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProgressView"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_layouts_list_schools: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchoolsView"];
                 };
             };
             400: components["responses"]["Refusal400"];

@@ -1,0 +1,1 @@
+export { LayoutsView } from "./LayoutsView";
