@@ -9,6 +9,7 @@ from yardmeter.core.answers.model import Answer
 from yardmeter.core.answers.solved_plan import SolvedPlan, solve_plan
 from yardmeter.core.fixes import from_shelf
 from yardmeter.core.fixes.filters import with_filters
+from yardmeter.core.layouts.candidates import Field
 from yardmeter.core.layouts.made import WithParts
 from yardmeter.core.layouts.search import Alternative, Layout, Layouts, Numbers, next_best
 from yardmeter.core.layouts.wishes import Wishes
@@ -168,12 +169,12 @@ def _knows(before: Plan, after: Plan, elements: Sequence[str]) -> Plan:
     return before if all(one in known for one in elements) else after
 
 
-def alternatives_seen(plan: Plan, device: str, found: Sequence[Alternative]) -> tuple[AlternativeSeen, ...]:
+def alternatives_seen(plan: Plan, device: str, of: Field, found: Sequence[Alternative]) -> tuple[AlternativeSeen, ...]:
     """Places of one device side by side."""
     feed = plan.device_of[device].feed
     return tuple(
         AlternativeSeen(
-            title=one.made.plan.title(one.rail), here=feed is not None and feed.rail == one.rail, numbers=_numbers(one.made.plan, one.numbers),
+            title=place_name(of, one.place).removeprefix("a "), here=feed is not None and feed.rail == one.rail, numbers=_numbers(one.made.plan, one.numbers),
             against=tuple(tell(one.made.plan, v).title for v in one.left[:3]), edits=one.made.edits,
         )
         for one in found

@@ -123,8 +123,8 @@ def _fitted(plan: Plan, one: Bought) -> tuple[Edit, ...]:
 
 
 def make(
-    of: Field, chosen: Chosen, wishes: Wishes, with_parts: WithParts | None = None, mended: Sequence[Mended] = ()
-) -> Made:
+    of: Field, chosen: Chosen, wishes: Wishes, with_parts: WithParts | None = None, mended: Sequence[Mended] = (), *, mends: bool = True
+) -> Made:  # fmt: skip
     """The choice as a plan. Raises EditError where it cannot be made."""
     plan = of.case.plan
     edits: list[Edit] = []
@@ -147,7 +147,10 @@ def make(
     gauged = fitted_wires(plan, of.case.plan)
     plan = apply_edits(plan, gauged)
     edits += gauged
-    solved, more = mend(solve_plan(plan), wishes, with_parts)
+    solved = solve_plan(plan)
+    more: tuple[Mended, ...] = ()
+    if mends:
+        solved, more = mend(solved, wishes, with_parts)
     for step in more:
         edits += step.fix.edits
     return Made(solved.plan, solved, tuple(edits), chosen, (*mended, *more), heavy(solved), rail_of)

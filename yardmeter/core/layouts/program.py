@@ -130,7 +130,8 @@ class Program:
         fixed, usable = supply.fixed_a[condition], supply.usable_a[condition]
         today = max(self.field.case.rail(rail).states[condition].asked_a - fixed, 0.0)
         if fixed >= usable:
-            return today * SOFT
+            # Over whatever moves: by motors on a pack, nobody here can help it; behind a regulator no more than today.
+            return today * SOFT if graph_of(self.field.case.plan).regulators_above(rail) else np.inf
         left = (usable if fixed > fill * usable else fill * usable) - fixed
         # Lead and pack stand as much as today and a little more: what that means is for the rules to say.
         return left if graph_of(self.field.case.plan).regulators_above(rail) else max(left, today * SOFT)

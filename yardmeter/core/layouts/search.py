@@ -255,11 +255,15 @@ def _front(
     names: dict[int, list[str]] = {k: [] for k in range(len(kept))}
     for name, axes in BEST:
         if kept:
-            order = min(range(len(kept)), key=lambda k: tuple(kept[k][1].scale[a] for a in axes))
-            names[order].append(name)
+            best = min(range(len(kept)), key=lambda k: tuple(kept[k][1].scale[a] for a in axes))
+            names[best].append(name)
+    # Named ones first, in the order of what they are best at.
+    rank = {name: n for n, (name, _) in enumerate(BEST)}
+    order = sorted(range(len(kept)), key=lambda k: rank[names[k][0]] if names[k] else len(BEST))
     first = tuple(edit for one in mended for edit in one.fix.edits)
     return [
-        Layout(one, found, tuple(names[k]), aims[id(one)], (*first, *one.edits)) for k, (one, found) in enumerate(kept)
+        Layout(kept[k][0], kept[k][1], tuple(names[k]), aims[id(kept[k][0])], (*first, *kept[k][0].edits))
+        for k in order
     ]
 
 
@@ -330,7 +334,8 @@ class Alternative:
     """One place of one device, everything else as it is; `left` are dangers and faults that come with it."""
 
     rail: str
-    bought: str
+    place: str
+    """The rail, or the key of what would be bought."""
     made: Made
     numbers: Numbers
     left: tuple[Verdict, ...]
@@ -340,9 +345,7 @@ MOST_ALTERNATIVES = 8
 PARTS_SHOWN = 3
 
 
-def alternatives(
-    plan: Plan, device: str, parts: Sequence[Part], with_parts: WithParts | None = None
-) -> tuple[Alternative, ...]:
+def alternatives(plan: Plan, device: str, parts: Sequence[Part]) -> tuple[Field, tuple[Alternative, ...]]:
     """Where one device could be fed, each made and solved; what brings nothing heavy first, then by parts and grams."""
     others = frozenset(d.id for d in plan.devices if d.id != device)
     today = solve_plan(plan)
@@ -361,19 +364,19 @@ def alternatives(
         go_on()
         chosen = Chosen({**fixed, device: place.rail}, 0.0)
         try:
-            made = make(of, chosen, wishes, with_parts)
+            made = make(of, chosen, wishes, mends=False)
         except YardError:
             continue
         left = tuple(one for one in made.left if one.key not in before)
         found.append(
             Alternative(
                 made.rail_of.get(place.rail, place.rail),
-                place.bought.part.key if place.bought else "",
+                place.rail,
                 made,
                 numbers(plan, made.solved, len(made.rail_of)),
                 left,
             )
         )
-    return tuple(
+    return of, tuple(
         sorted(found, key=lambda one: (len(one.left), one.numbers.heavy, one.numbers.parts_added, one.numbers.grams))
     )

@@ -73,4 +73,4 @@ def side_by_side(plan_id: int, device: str, parts: Sequence[Part]) -> tuple[Alte
     plan = document_of(head_of(get_plan(plan_id)))
     if device not in plan.device_of:
         raise EditError(f"“{device}” is no device of this plan.", where=device, remedy="Choose one of its devices.")
-    return alternatives_seen(plan, device, alternatives(plan, device, parts, with_shelf(parts)))
+    return alternatives_seen(plan, device, *alternatives(plan, device, parts))
