@@ -20,6 +20,7 @@ VIEWS: dict[str, tuple[str, ...]] = {
     "windows?c=hover&s=hover": ("Sources", "Chances"),
     "grounds?c=punch-low&s=video-cam": ("Signals",),
     "hookup?c=hover": (),
+    "layouts": (),
     "log": (),
     "wrong?symptom=resets-warm": (),
     "noise?c=hover&s=esc-capacitor": ("Parts", "Measured", "Feeds"),

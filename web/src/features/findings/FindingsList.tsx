@@ -2,7 +2,7 @@
 import { Button, Empty, Segmented } from "antd";
 import { CHOICES } from "@/shared/api/constants";
 import { useDeferredValue, useState } from "react";
-import { useLocation } from "react-router";
+import { Link, useLocation } from "react-router";
 import type { Finding, Fix, PreviewView, Severity } from "@/shared/api/types";
 import { ApiError } from "@/shared/api/client";
 import { elementName } from "@/shared/plan/elements";
@@ -158,6 +158,11 @@ function FindingCard({ finding, more, under, fixes, tried, checking }: CardProps
           <p>
             <strong>{finding.remedy}</strong>
           </p>
+          {severity !== "note" && (
+            <p>
+              <Link to={`/plans/${view.id}/layouts`}>What layout would cure this?</Link>
+            </p>
+          )}
         </>
       ) : null}
       <div className="finding-actions">

@@ -17,7 +17,8 @@ export function LayoutsView() {
   const queries = useQueryClient();
   const [params, setParams] = useSearchParams();
   const [wishes, wish] = useState<Wishes>(NOTHING_WISHED);
-  const [asked, ask] = useState<Wishes | null>(null);
+  // From a new build it begins at once.
+  const [asked, ask] = useState<Wishes | null>(params.has("now") ? NOTHING_WISHED : null);
   const [opened, open] = useState(0);
   const device = params.get("device");
   const found = useLayouts(device ? null : asked);

@@ -38,12 +38,13 @@ export function NewBuildView() {
   const queries = useQueryClient();
   const chosen = { topology: shape.topology, pack: pack ?? "", boards, devices };
   const make = useMutation({
-    mutationFn: () => call(client.POST("/api/builds/start", { body: { name: name.trim() || "My build", ...chosen } })),
-    onSuccess: (build) => {
+    mutationFn: (then: "rails" | "layouts") =>
+      call(client.POST("/api/builds/start", { body: { name: name.trim() || "My build", ...chosen } })).then((build) => ({ build, then })),
+    onSuccess: ({ build, then }) => {
       forget();
       void queries.invalidateQueries({ queryKey: ["builds"] });
       const first = build.plans[0];
-      if (first) void navigate(`/plans/${first.id}/rails`);
+      if (first) void navigate(`/plans/${first.id}/${then}${then === "layouts" ? "?now=1" : ""}`);
     },
   });
   const count = (list: string[], key: string) => list.filter((one) => one === key).length;
@@ -110,9 +111,14 @@ export function NewBuildView() {
               Next: {STEPS[step + 1]}
             </Button>
           ) : (
-            <Button type="primary" loading={make.isPending} onClick={() => make.mutate()}>
-              Work it out
-            </Button>
+            <>
+              <Button type="primary" loading={make.isPending} onClick={() => make.mutate("rails")}>
+                Work it out
+              </Button>
+              <Button disabled={make.isPending} onClick={() => make.mutate("layouts")}>
+                Propose the wiring
+              </Button>
+            </>
           )}
         </div>
       </div>

@@ -2,7 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
 import { useState } from "react";
-import { useNavigate } from "react-router";
+import { Link, useNavigate } from "react-router";
 import { call, client } from "@/shared/api/client";
 import type { Device } from "@/shared/api/types";
 import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
@@ -82,7 +82,8 @@ export function DeviceLead({ device }: { device: Device }) {
       <div className="ticket-tools ticket-wrap">
         <Button size="small" onClick={() => findPlace(device.id)} title="w">
           {(device.ways ?? []).length > 0 ? "All ways and places" : "Where could this live?"}
-        </Button>
+        </Button>{" "}
+        <Link to={`/plans/${view.id}/layouts?device=${device.id}`}>Places side by side</Link>
         <Button size="small" onClick={() => move(device.id)} title="m">
           Move…
         </Button>

@@ -1,0 +1,83 @@
+"""Layouts over HTTP: proposed, one made a plan beside today's, one device side by side; what makes no sense changes nothing."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+from django.test import Client
+
+from yardmeter.server.builds.models import Plan
+from yardmeter.server.builds.services import demos
+from yardmeter.server.shelf import services as shelf
+
+pytestmark = pytest.mark.django_db
+
+
+@pytest.fixture
+def plan_id() -> int:
+    """The one-cell craft: small enough to be searched in a second."""
+    shelf.stock_shelf()
+    return int(demos.add_demo("wren").plans.first().pk)
+
+
+def post(client: Client, plan_id: int, path: str, body: Any, status: int = 200) -> Any:
+    answer = client.post(f"/api/plans/{plan_id}/layouts{path}", body, content_type="application/json")
+    assert answer.status_code == status, answer.content
+    return answer.json()
+
+
+def test_a_layout_is_made_a_plan_beside_todays(client: Client, plan_id: int) -> None:
+    before = client.get(f"/api/plans/{plan_id}").json()
+    found = post(client, plan_id, "", {})
+    assert found["today"]["heavy"] == 3
+    assert all(one["numbers"]["heavy"] == 0 for one in found["layouts"])
+    assert post(client, plan_id, "", {}) == found  # kept
+    made = post(client, plan_id, "/make", {"number": 0, "name": "proposed"}, 201)
+    assert client.get(f"/api/plans/{plan_id}").json()["revision"] == before["revision"]
+    plan = client.get(f"/api/plans/{made['id']}").json()
+    assert plan["plan"]["name"] == "proposed"
+    assert not [one for one in plan["analysis"]["findings"] if one["severity"] in ("danger", "fault")]
+    added = (
+        [one for one in plan["plan"]["supplies"] if one.get("place") == "alone"]
+        if found["layouts"][0]["numbers"]["parts_added"]
+        else []
+    )
+    assert len(added) >= found["layouts"][0]["numbers"]["parts_added"] - 1
+    lines = found["layouts"][0]["lines"]
+    assert [one["do"] for one in lines] == sorted((one["do"] for one in lines), key=["add", "move", "change"].index)
+
+
+def test_one_device_is_shown_at_every_place_and_taken_with_one_edit(client: Client, plan_id: int) -> None:
+    found = post(client, plan_id, "/places", {"device": "sender"})["places"]
+    assert sum(one["here"] for one in found) == 1
+    other = next(one for one in found if not one["here"])
+    head = client.get(f"/api/plans/{plan_id}/head").json()["revision"]
+    answer = client.post(
+        f"/api/plans/{plan_id}/edits", {"revision": head, "edits": other["edits"]}, content_type="application/json"
+    )
+    assert answer.status_code == 200, answer.content
+    assert client.get(f"/api/plans/{plan_id}/layouts/progress").json() == {"share": None}
+    schools = client.get(f"/api/plans/{plan_id}/layouts/schools").json()["schools"]
+    assert [one["key"] for one in schools] == ["fill", "sender", "control"]
+    assert all(one["why"] for one in schools)
+
+
+@pytest.mark.parametrize(
+    ("path", "body", "status", "told"),
+    [
+        ("", {"held": ["nobody"]}, 404, "no “nobody” to hold"),
+        ("", {"max_g": -1}, 422, "nothing or more"),
+        ("", {"buy": ["luck"]}, 422, ""),
+        ("", {"school": {"fill": "9"}}, 422, "no school"),
+        ("", {"turned_down": [{"device": "nobody", "place": "x"}]}, 404, "no device"),
+        ("/make", {"number": 40, "name": "x"}, 422, "none of the layouts"),
+        ("/places", {"device": "nobody"}, 422, "no device"),
+    ],
+)  # fmt: skip
+def test_wishes_that_make_no_sense_are_refused(
+    client: Client, plan_id: int, path: str, body: Any, status: int, told: str
+) -> None:
+    count = Plan.objects.count()
+    assert told in post(client, plan_id, path, body, status)["what"]
+    assert Plan.objects.count() == count
