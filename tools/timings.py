@@ -23,6 +23,7 @@ from tools.stopwatch import line, p95, timed
 from tools.timings_diagnosis import from_symptoms
 from tools.timings_faults import list_and_search
 from tools.timings_hands import hands_on_lists
+from tools.timings_layouts import wirings_proposed
 from tools.timings_load import beside_lookers
 from tools.timings_runs import runs_of_marshlight
 from yardmeter import demo
@@ -268,6 +269,7 @@ def main(arguments: list[str]) -> int:
         runs_of_marshlight(folder)
         list_and_search(options.faults)
         from_symptoms(options.faults)
+        wirings_proposed(options.faults)
         hands_on_lists(options.faults)
         with Serving(folder) as address:
             over_http(address)

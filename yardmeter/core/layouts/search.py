@@ -9,6 +9,7 @@ from yardmeter.core.answers.noise import noise_of
 from yardmeter.core.answers.noise_solutions import noise_solutions
 from yardmeter.core.answers.solved_plan import SolvedPlan, solve_plan
 from yardmeter.core.answers.spread import spread
+from yardmeter.core.checks.relief import STAYS
 from yardmeter.core.diagnosis.observed import lost_with
 from yardmeter.core.errors import YardError
 from yardmeter.core.graph import graph_of
@@ -180,11 +181,18 @@ def _of_the_choice(of: Field, made: Made) -> list[Verdict]:
 def numbers(before: Plan, solved: SolvedPlan, parts_added: int) -> Numbers:
     """What a plan comes to, all at its worst on the pack."""
     plan, conditions = solved.plan, [c.id for c in solved.pack_conditions()]
-    spare = [
-        (solved.rail(r.id).states[c].spare_a, r.id)
+    graph = graph_of(plan)
+    # What a board's own logic has left is the board's; a pack's and a lead's are the motors'.
+    chosen = [
+        r.id
         for r in plan.rails
+        if graph.regulators_above(r.id) and any(d.kind not in STAYS for d in plan.devices_on(r.id))
+    ]
+    spare = [
+        (solved.rail(r).states[c].spare_a, r)
+        for r in chosen or plan.rail_of
         for c in conditions
-        if solved.rail(r.id).states[c].limits
+        if solved.rail(r).states[c].limits
     ]
     hot = [
         (s, one.id)
