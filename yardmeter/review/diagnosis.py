@@ -245,6 +245,12 @@ def look_words(known: Known, cause: Cause, look: Look, where: str) -> str:
     if (look.obs, where) in cause.forced or world is None or look.obs in UNPOWERED:
         return f"such a thing shows like this {chance:.0%} of the time" if chance >= SHOWS else "by itself it hardly shows like this"  # fmt: skip
     w = world.rows.index(look.when)
+    if look.when == "plug" and chance >= SHOWS:
+        return (
+            "run through its plug it resets, or never comes up"
+            if look.obs == "lost"
+            else "run through its plug it gets more than it takes"
+        )
     if look.obs in ("lost", "black") and look.when in ("warm", "blown", "hover", "late"):
         hot = _hottest(known, cause, world, w, where)
         if hot:

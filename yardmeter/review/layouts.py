@@ -156,17 +156,10 @@ def _lines(today: SolvedPlan, found: Layouts, one: Layout, wishes: Wishes) -> It
             next_best=instead_words(of, next_best(found, wishes, one, [device])), owned=False,
         )  # fmt: skip
     for step in one.made.mended:
-        verdict = tell(_knows(today.plan, one.plan, step.verdict.elements), step.verdict)
         yield LayoutLine(
-            do="change", element=step.verdict.elements[0], title=tell_fixes(_knows(today.plan, one.plan, step.verdict.elements), (step.fix,))[0].title,
-            devices=(), place="", why=verdict.title, next_best="–", owned=False,
+            do="change", element=step.verdict.elements[0], title=tell_fixes(step.plan, (step.fix,))[0].title, devices=(), place="",
+            why=tell(step.plan, step.verdict).title, next_best="–", owned=False,
         )  # fmt: skip
-
-
-def _knows(before: Plan, after: Plan, elements: Sequence[str]) -> Plan:
-    """The plan that has these elements: what is fitted anew is not in today's."""
-    known = {*before.elements, *before.inner_ids(), "pack"}
-    return before if all(one in known for one in elements) else after
 
 
 def alternatives_seen(plan: Plan, device: str, of: Field, found: Sequence[Alternative]) -> tuple[AlternativeSeen, ...]:

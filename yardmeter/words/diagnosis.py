@@ -148,7 +148,7 @@ def cause_words(plan: Plan, cause: Cause) -> str:
                 "spark": "so much capacitance sparks, as planned",
             }.get(cause.elements[0], "it draws that much, as planned")
         case "plug":
-            return f"{name} does not stand the plug"
+            return f"{name} does not get over the plug: volts dip or rise as the pack comes in"
         case "fault":
             return fault_words(plan, _fault(cause))
         case "aged pack":

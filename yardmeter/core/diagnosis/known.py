@@ -10,6 +10,7 @@ from yardmeter.core.answers.solved_plan import SolvedPlan, solve_plan
 from yardmeter.core.diagnosis.causes import Cause, added
 from yardmeter.core.diagnosis.foreseen import Foreseen
 from yardmeter.core.diagnosis.observed import AMPS_FRAC, KIND_OF, LIT_FRAC, SAG_FRAC, Looks, Obs, Observed, Observer
+from yardmeter.core.diagnosis.plugging import SURE, Plugged, plugged
 from yardmeter.core.diagnosis.situations import ROW_OF, When
 from yardmeter.core.diagnosis.symptoms import Symptom
 from yardmeter.core.diagnosis.twins import twin
@@ -39,6 +40,7 @@ class Known:
         self.plan = plan
         self.by = Observer(plan, posed)
         self._worlds: dict[tuple[str, Looks], Observed | None] = {}
+        self._plugs: dict[str, Plugged] = {}
         self._unpowered: dict[str, dict[tuple[Obs, str], float]] = {}
 
     @cached_property
@@ -59,7 +61,8 @@ class Known:
 
     @cached_property
     def causes(self) -> tuple[Cause, ...]:
-        return (*self.foreseen.causes, *added(self.plan, self.table))
+        at_plug = (Cause(f"plug-{one.id}", "plug", (one.id,), 1.0) for one in self.plan.devices if not one.throttle)
+        return (*self.foreseen.causes, *at_plug, *added(self.plan, self.table))
 
     @cached_property
     def cause(self) -> dict[str, Cause]:
@@ -111,9 +114,41 @@ class Known:
         forced = cause.forced.get((obs, subject), 0.0)
         if obs in UNPOWERED:
             return max(forced, self._reads(cause).get((obs, subject), 0.0))
+        if when == "plug" and obs in ("lost", "over"):
+            return max(
+                forced, self._plugged_chance(cause, obs, subject), self._settled(cause, obs, when, subject, looks)
+            )
+        return self._settled(cause, obs, when, subject, looks)
+
+    def _plugged_chance(self, cause: Cause, obs: Obs, subject: str) -> float:
+        """What the run through the plug shows with this cause and does not without."""
+        as_planned = self.plugged_as(None)
+        if cause.kind == "plug":
+            return SURE if subject == cause.elements[0] and subject in as_planned.of(obs) else 0.0
+        if not (
+            cause.grounds
+            and cause.edits
+            and (cause.kind == "dried" or (cause.fault and cause.fault.kind == "capacitor forgotten"))
+        ):
+            return 0.0
+        return SURE if subject in self.plugged_as(cause).of(obs) - as_planned.of(obs) else 0.0
+
+    def plugged_as(self, cause: Cause | None) -> Plugged:
+        """The craft run through its plug, as planned or with a cause in it."""
+        name = cause.id if cause else ""
+        if name not in self._plugs:
+            try:
+                self._plugs[name] = plugged(twin(self.plan, (cause.edits or ()) if cause else ()))
+            except YardError:
+                self._plugs[name] = Plugged()
+        return self._plugs[name]
+
+    def _settled(self, cause: Cause, obs: Obs, when: When, subject: str, looks: Looks | None) -> float:
+        """The same where the craft has settled, from its operating points."""
+        forced = cause.forced.get((obs, subject), 0.0)
         w, k = self.by.rows.index(when), self.by.subjects.index[KIND_OF[obs]][subject]
         if cause.foreseen:
-            own = self.foreseen.chances(cause).get(obs)
+            own = self.foreseen.chances(cause).get(obs) if cause.kind != "plug" else None
             return float(own[w, k]) if own is not None else 0.0
         world = self.world(cause, looks)
         if cause.edits is None or world is None:
@@ -136,7 +171,7 @@ class Known:
         if obs in UNPOWERED:
             return 0.0
         w, k = self.by.rows.index(when), self.by.subjects.index[KIND_OF[obs]][subject]
-        if cause.foreseen:
+        if cause.foreseen and cause.kind != "plug":
             own = self.foreseen.chances(cause).get(obs)
             if own is not None and own[w, k] > 0:
                 return 0.0

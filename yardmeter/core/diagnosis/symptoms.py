@@ -63,7 +63,7 @@ POWER: tuple[Symptom, ...] = (
     Symptom("usb-only", "power", (_yes("lost", "bench"), _no("lost", "usb")), near=("dead",)),
     Symptom("pack-only", "power", (_yes("lost", "usb"), _no("lost", "bench")), near=("dead",)),
     Symptom("dead", "power", (_yes("lost", "bench"),)),
-    Symptom("died", "power", (_yes("over", "bench"),)),
+    Symptom("died", "power", (_yes("over", "plug"),)),
     Symptom("hot-part", "power", (_yes("hot", "warm"),)),
     Symptom("smell", "power", (_yes("burnt", "bench"),)),
     Symptom("cell-low", "power", (_yes("cell", "bench"),)),

@@ -31,10 +31,11 @@ WithParts = Callable[[Plan, Sequence[Verdict]], Sequence[Verdict]]
 
 @dataclass(frozen=True)
 class Mended:
-    """A fix that was made, with the verdict it cures."""
+    """A fix that was made, with the verdict it cures and the plan it was made in."""
 
     verdict: Verdict
     fix: Fix
+    plan: Plan
 
 
 @dataclass(frozen=True)
@@ -60,17 +61,28 @@ FED = ("load", "window", "headroom", "heat", "source")
 """Families of findings that a choice of places may settle by itself."""
 
 
+def fed(verdict: Verdict) -> bool:
+    """Whether it is of a family that goes by who is fed from where."""
+    return verdict.code.split(".")[0] in FED
+
+
 def mend(
-    solved: SolvedPlan, wishes: Wishes, with_parts: WithParts | None = None, *, before: bool = False
+    solved: SolvedPlan,
+    wishes: Wishes,
+    with_parts: WithParts | None = None,
+    *,
+    before: bool = False,
+    stuck: frozenset[str] = frozenset(),
 ) -> tuple[SolvedPlan, tuple[Mended, ...]]:
     """The plan with what is wrong apart from who is fed where: pads, wires, grounds, signals, parts for too few volts. `before` a
-    choice is made only what no choice settles."""
+    choice is made only what no choice settles; `stuck` are keys of verdicts that nothing cured then."""
     done: list[Mended] = []
     refused: set[str] = set()
     for _ in range(MOST_FIXES):
         go_on()
-        verdicts = tuple(one for one in heavy(solved) if not (before and one.code.split(".")[0] in FED))
-        proposed = with_parts(solved.plan, verdicts) if with_parts else verdicts
+        verdicts = heavy(solved)
+        own = tuple(one for one in verdicts if one.key not in stuck and not (before and fed(one)))
+        proposed = with_parts(solved.plan, own) if with_parts else own
         step = next(_tried(solved, verdicts, proposed, wishes, refused), None)
         if step is None:
             break
@@ -95,7 +107,7 @@ def _tried(
             except YardError:
                 continue
             if cures(verdict, known, left):
-                yield after, Mended(verdict, fix)
+                yield after, Mended(verdict, fix, solved.plan)
 
 
 def _refed(solved: SolvedPlan, verdict: Verdict) -> Iterator[Fix]:
@@ -123,7 +135,8 @@ def _fitted(plan: Plan, one: Bought) -> tuple[Edit, ...]:
 
 
 def make(
-    of: Field, chosen: Chosen, wishes: Wishes, with_parts: WithParts | None = None, mended: Sequence[Mended] = (), *, mends: bool = True
+    of: Field, chosen: Chosen, wishes: Wishes, with_parts: WithParts | None = None, mended: Sequence[Mended] = (), *, mends: bool = True,
+    stuck: frozenset[str] = frozenset(),
 ) -> Made:  # fmt: skip
     """The choice as a plan. Raises EditError where it cannot be made."""
     plan = of.case.plan
@@ -150,7 +163,7 @@ def make(
     solved = solve_plan(plan)
     more: tuple[Mended, ...] = ()
     if mends:
-        solved, more = mend(solved, wishes, with_parts)
+        solved, more = mend(solved, wishes, with_parts, stuck=stuck)
     for step in more:
         edits += step.fix.edits
     return Made(solved.plan, solved, tuple(edits), chosen, (*mended, *more), heavy(solved), rail_of)

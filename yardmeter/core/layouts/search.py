@@ -14,7 +14,7 @@ from yardmeter.core.diagnosis.observed import lost_with
 from yardmeter.core.errors import YardError
 from yardmeter.core.graph import graph_of
 from yardmeter.core.layouts.candidates import Field, Place, field_of
-from yardmeter.core.layouts.made import Made, Mended, WithParts, cut_for, heavy, make, mend
+from yardmeter.core.layouts.made import Made, Mended, WithParts, cut_for, fed, heavy, make, mend
 from yardmeter.core.layouts.program import AIMS, Aim, Chosen, Cut, Program
 from yardmeter.core.layouts.wishes import Wishes
 from yardmeter.core.parts import Part
@@ -23,7 +23,7 @@ from yardmeter.core.plan import Plan, Regulator
 from yardmeter.core.plan.operations import Edit
 from yardmeter.core.verdict import Verdict
 
-ROUNDS = 12
+ROUNDS = 8
 """Choices tried for one aim before it is given up."""
 SAMPLES = 120
 SAME = 1e-6
@@ -129,6 +129,7 @@ def _proposed(
     base, mended = mend(today, wishes, with_parts, before=True)
     of = field_of(base, wishes, [one for one in parts if one.bec])
     program = Program(of, wishes)
+    stuck = frozenset(one.key for one in heavy(base) if not fed(one))
     cuts: list[Cut] = []
     standing: dict[tuple[tuple[str, str], ...], Made] = {}
     aims: dict[int, Aim] = {}
@@ -148,7 +149,7 @@ def _proposed(
                 break
             tried += 1
             try:
-                made = make(of, chosen, wishes, with_parts, mended)
+                made = make(of, chosen, wishes, with_parts, mended, stuck=stuck)
             except YardError:
                 cuts.append(Cut(frozenset(chosen.at.items()), "cannot be made"))
                 continue
