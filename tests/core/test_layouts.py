@@ -126,7 +126,7 @@ def _fullest(of: Field, chosen: tuple) -> float:  # type: ignore[type-arg]
     return max(shares)
 
 
-@pytest.mark.parametrize("seed", range(10))
+@pytest.mark.parametrize("seed", range(8))
 def test_the_program_finds_the_best_of_every_choice_there_is(seed: int) -> None:
     program = small(seed)
     for aim in AIMS:
@@ -135,6 +135,8 @@ def test_the_program_finds_the_best_of_every_choice_there_is(seed: int) -> None:
         if found is not None and best is not None:
             assert found.within
             assert found.value == pytest.approx(best, abs=1e-4), aim
+            assert program.allows(found.at)
+            assert program.value(aim, found.at) == pytest.approx(found.value, abs=1e-4)
 
 
 def test_every_layout_of_a_demo_stands_and_none_is_beaten(marsh: Layouts) -> None:
@@ -200,7 +202,7 @@ def test_what_is_turned_down_is_not_proposed_again(marsh: Layouts) -> None:
     for one in again.layouts:
         at = one.made.chosen.at[device]
         assert (of[at].part.key if at in of else at) != key
-    other = next_best(marsh, Wishes(), first, [device])
+    other = next_best(marsh, first, [device])
     assert other is not None
     assert other.rail != place
 

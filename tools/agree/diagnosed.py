@@ -19,7 +19,7 @@ LARGE = 25
 LOST = ("dead", "reset", "unknown")
 
 
-@statement("A diagnosis takes a device for lost where the situation's own verdict does", share=0.2)
+@statement("A diagnosis takes a device for lost where the situation's own verdict does", share=0.1)
 def lost_alike(case: Case) -> Told:
     by = Observer(case.plan)
     posed = solve_plan(by.posed(case.plan))
@@ -36,7 +36,7 @@ def lost_alike(case: Case) -> Told:
                     yield f"{device} {when}: {by.planned.chance['lost'][w, d]:.2f} and {state.verdict} at {state.pin_v:.3f} V"
 
 
-@statement("Every symptom a plan can have is answered, and its chances are one", share=0.08)
+@statement("Every symptom a plan can have is answered, and its chances are one", share=0.03)
 def answered(case: Case) -> Told:
     if len(case.plan.devices) > LARGE:
         return

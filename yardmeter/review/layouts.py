@@ -142,7 +142,7 @@ def _lines(today: SolvedPlan, found: Layouts, one: Layout, wishes: Wishes) -> It
         yield LayoutLine(
             do="add", element=rail, title=f"{bought.part.name} on the pack", devices=tuple(here), place=bought.part.key,
             why=f"{bought.part.weight_g:g} g; {format_si(fullest.asked_a, 'A')} of {format_si(fullest.usable_a, 'A')} usable for {names(of.case.plan, here)}",
-            next_best=instead_words(of, next_best(found, wishes, one, here)), owned=wishes.owned.get(bought.part.key, 0) > bought.copy,
+            next_best=instead_words(of, next_best(found, one, here)), owned=wishes.owned.get(bought.part.key, 0) > bought.copy,
         )  # fmt: skip
     for device, rail in chosen.at.items():
         feed = of.case.plan.device_of[device].feed
@@ -153,7 +153,7 @@ def _lines(today: SolvedPlan, found: Layouts, one: Layout, wishes: Wishes) -> It
             do="move", element=device, title=f"{today.plan.title(device)} → {place_name(of, rail)}", devices=(device,),
             place=place.bought.part.key if place.bought else rail,
             why=why_moved(today, today.plan.device_of[device], max(place.amps_a.values(), default=0.0)),
-            next_best=instead_words(of, next_best(found, wishes, one, [device])), owned=False,
+            next_best=instead_words(of, next_best(found, one, [device])), owned=False,
         )  # fmt: skip
     for step in one.made.mended:
         yield LayoutLine(

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -13,7 +13,8 @@ from scipy.sparse import csr_array
 from yardmeter.core.graph import graph_of
 from yardmeter.core.layouts.candidates import Field, is_picture
 from yardmeter.core.layouts.wishes import Wishes
-from yardmeter.core.solver.circuit import Floats
+from yardmeter.core.once import cached_property
+from yardmeter.core.solver.circuit import Floats, Ints
 
 Aim = Literal["parts", "spare", "cool", "picture", "failure"]
 AIMS: tuple[Aim, ...] = ("parts", "spare", "cool", "picture", "failure")
@@ -244,6 +245,40 @@ class Program:
         at = {device: rail for (device, rail), k in self.x.items() if found.x[k] > 0.5}
         return Chosen(at, float(found.fun), within=found.status == 0)
 
+    def chosen(self, at: Mapping[str, str]) -> Floats:
+        """A choice as the program's own numbers; the fullest supply is left as empty as its rows let it be."""
+        x = np.zeros(self.size)
+        for device, rail in at.items():
+            x[self.x[device, rail]] = 1.0
+            if rail in self.y:
+                x[self.y[rail]] = 1.0
+        matrix, _, high = self._bounds
+        fullest = (matrix @ x - high)[self._shares]
+        x[self.top] = max(float(fullest.max(initial=0.0)), 0.0)
+        return x
+
+    @cached_property
+    def _bounds(self) -> tuple[csr_array, Floats, Floats]:
+        """Every row, with the least and the most of it."""
+        return (
+            _matrix(self.rows, self.size), np.array([low for _, low, _ in self.rows]), np.array([high for _, _, high in self.rows]),
+        )  # fmt: skip
+
+    @cached_property
+    def _shares(self) -> Ints:
+        """Rows that hold the share of the fullest supply."""
+        return np.array([k for k, (row, _, _) in enumerate(self.rows) if row.get(self.top) == -1.0], np.intp)
+
+    def allows(self, at: Mapping[str, str]) -> bool:
+        """Whether a choice is within every bound."""
+        matrix, low, high = self._bounds
+        sums = matrix @ self.chosen(at)
+        return bool((sums >= low - SAME_A).all() and (sums <= high + SAME_A).all())
+
+    def value(self, aim: Aim, at: Mapping[str, str]) -> float:
+        """What a choice comes to for an aim."""
+        return float(self.cost_of(aim) @ self.chosen(at))
+
     def short_of(self) -> dict[str, float]:
         """Amps that are missing at rails and bought things, as few as can be, where nothing is within the bounds; volts and schools
         hold."""
@@ -272,7 +307,10 @@ class Program:
 
 
 def _constraints(rows: Sequence[tuple[dict[int, float], float, float]], size: int) -> LinearConstraint:
+    return LinearConstraint(_matrix(rows, size), [low for _, low, _ in rows], [high for _, _, high in rows])
+
+
+def _matrix(rows: Sequence[tuple[dict[int, float], float, float]], size: int) -> csr_array:
     data = [(k, column, value) for k, (row, _, _) in enumerate(rows) for column, value in row.items()]
     where = np.array([one[:2] for one in data], int).T if data else np.zeros((2, 0), int)
-    matrix = csr_array((np.array([one[2] for one in data]), (where[0], where[1])), shape=(len(rows), size))
-    return LinearConstraint(matrix, [low for _, low, _ in rows], [high for _, _, high in rows])
+    return csr_array((np.array([one[2] for one in data]), (where[0], where[1])), shape=(len(rows), size))

@@ -97,6 +97,7 @@ class Layouts:
     """What was found. `today` are the numbers of the plan as it is; `tried` choices were made, `cuts` were not gone on with."""
 
     of: Field
+    program: Program
     today: Numbers
     layouts: tuple[Layout, ...]
     impossible: tuple[Impossible, ...]
@@ -164,7 +165,9 @@ def _proposed(
     layouts = _front(plan, [*standing.values()], aims, mended, numbers(plan, today, 0))
     impossible = tuple(_impossible(of, program, standing, almost))
     tell(1.0)
-    return Layouts(of, numbers(plan, today, 0), tuple(layouts), impossible, tried, tuple(cuts), base.plan, mended)
+    return Layouts(
+        of, program, numbers(plan, today, 0), tuple(layouts), impossible, tried, tuple(cuts), base.plan, mended
+    )
 
 
 def _of_the_choice(of: Field, made: Made) -> list[Verdict]:
@@ -327,15 +330,25 @@ class Instead:
     grams: float
 
 
-def next_best(found: Layouts, wishes: Wishes, layout: Layout, devices: Sequence[str]) -> Instead | None:
-    """What would be chosen if these devices were not fed from where they are; None where nothing else is within the bounds."""
-    program, chosen = Program(found.of, wishes), layout.made.chosen
-    other = program.solve(layout.aim, found.cuts, barred=[(d, chosen.at[d]) for d in devices])
+def next_best(found: Layouts, layout: Layout, devices: Sequence[str]) -> Instead | None:
+    """The best place beside the one that is taken: of one device with the rest as it is, of several together with whatever follows.
+    None where nothing else is within the bounds."""
+    program, at = found.program, layout.made.chosen.at
+    other: dict[str, str] | None = None
+    if len(devices) == 1:
+        device = devices[0]
+        tried = ({**at, device: p.rail} for p in found.of.places if p.device == device and p.rail != at[device])
+        other = min(
+            (one for one in tried if program.allows(one)), key=lambda one: program.value(layout.aim, one), default=None
+        )
+    else:
+        solved = program.solve(layout.aim, found.cuts, barred=[(d, at[d]) for d in devices])
+        other = solved.at if solved else None
     if other is None:
         return None
     weight = {b.key: b.part.weight_g for b in found.of.bought}
-    was, now = ({r for r in one.at.values() if r in weight} for one in (chosen, other))
-    return Instead(other.at[devices[0]], len(now) - len(was), sum(weight[k] for k in now) - sum(weight[k] for k in was))
+    was, now = ({r for r in one.values() if r in weight} for one in (at, other))
+    return Instead(other[devices[0]], len(now) - len(was), sum(weight[k] for k in now) - sum(weight[k] for k in was))
 
 
 @dataclass(frozen=True)
