@@ -319,3 +319,26 @@ def test_the_terminal_gives_causes_tests_and_refusals(tmp_path, capsys: pytest.C
     assert "no symptom" in capsys.readouterr().err
     assert diagnose_cli.main([str(plan), "--symptom", "dead", "--at", "nowhere"]) == 1
     assert "no condition" in capsys.readouterr().err
+
+
+def test_the_wires_of_one_device_do_nothing_to_another() -> None:
+    """What is left unsolved for that reason, solved after all: next to nothing."""
+    known = Known(demo.plan("culvert-lights-on"))
+    left = [(c, d) for c in known.causes for d in known.plan.device_of if known._elsewhere(c, d)]
+    assert len(left) > 50
+    base = known.by.planned
+    for cause, device in left[::7]:
+        world = known.world(cause)
+        assert world is not None
+        for when in known.by.rows:
+            assert world.p("lost", when, device) <= base.p("lost", when, device) + 0.01
+    assert not known._elsewhere(known.cause["poor-joint-receiver"], "receiver")
+
+
+def test_what_the_plug_does_is_run(marsh: Known) -> None:
+    """The recorder of the demo resets as the pack joins USB: the run says so, no operating point does."""
+    complaint = about(marsh, "resets-plug", "recorder")
+    found = diagnose(marsh, [complaint])
+    assert first(found).id == "plug-recorder"
+    assert marsh.chance(marsh.cause["plug-recorder"], "lost", "bench", "recorder") == 0.0
+    assert fit_of(marsh, marsh.cause["plug-lidar"], about(marsh, "resets-plug", "lidar")) < 1e-4

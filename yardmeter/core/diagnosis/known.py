@@ -26,6 +26,8 @@ from yardmeter.core.search import Signatures
 
 NOISY: frozenset[Obs] = frozenset(("lines", "bars", "noisy"))
 UNPOWERED: frozenset[Obs] = frozenset(("closed", "open"))
+ELECTRIC: frozenset[Obs] = frozenset(("lost", "over", "low", "high", "hot", "black", "weak"))
+OWN_WIRES = ("open joint", "poor joint", "connector half in", "no ground")
 HIDDEN = 0.05
 """Where the build shows something by itself already, a fault can still be what does it; our choice."""
 BEEP_OHM, OPEN_OHM = 30.0, 200.0
@@ -150,6 +152,8 @@ class Known:
         if cause.foreseen:
             own = self.foreseen.chances(cause).get(obs) if cause.kind != "plug" else None
             return float(own[w, k]) if own is not None else 0.0
+        if obs in ELECTRIC and self._elsewhere(cause, subject):
+            return forced
         world = self.world(cause, looks)
         if cause.edits is None or world is None:
             return max(forced, self._picture_of(cause, obs, subject))
@@ -165,6 +169,21 @@ class Known:
         if obs in ("black", "weak"):
             forced = max(forced, self._picture_of(cause, obs, subject))
         return max(forced, min(max(more, 0.0), 1.0))
+
+    def _elsewhere(self, cause: Cause, subject: str) -> bool:
+        """Whether a cause is in the wires of one device that nothing hangs on, and the subject is another: it loses less, no more."""
+        own = cause.fault.kind in OWN_WIRES if cause.fault else cause.kind == "thin wire"
+        name = cause.elements[0] if cause.elements else ""
+        if not own or name not in self.plan.device_of or name in self._passes_on or subject == name:
+            return False
+        signal = self.plan.signal_of.get(subject)
+        return signal is None or name not in {self.plan.owner_of[end].id for end in (signal.source, signal.sink)}
+
+    @cached_property
+    def _passes_on(self) -> frozenset[str]:
+        """Devices that hand on volts, or another's ground."""
+        fed = {name for one in self.plan.supplies for name in self.plan.inputs_of(one)}
+        return frozenset(fed | {wire.to for _, wire in self.plan.returns()})
 
     def planned(self, cause: Cause, obs: Obs, when: When, subject: str) -> float:
         """What is to be seen there as planned, by others than this cause."""
