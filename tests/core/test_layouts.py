@@ -219,6 +219,19 @@ def test_nothing_is_bought_where_nothing_may_be_and_nothing_heavier_than_wished(
         assert sum(grams[key] for key in one.made.rail_of) <= 11.0
 
 
+def test_what_lies_in_the_drawer_is_used_before_anything_is_bought() -> None:
+    plan = demo.plan("culvert-first-wiring")
+    bought = propose(plan, Wishes(), PARTS, with_shelf(PARTS)).layouts[0].made.rail_of
+    assert bought
+    heavier = "bec-5v-8a"
+    assert not any(key.startswith(heavier) for key in bought)
+    owned = propose(plan, Wishes(owned={heavier: 1}), PARTS, with_shelf(PARTS))
+    first = owned.layouts[0].made.rail_of
+    assert any(key.startswith(heavier) for key in first)
+    seen = layouts_seen(plan, owned, Wishes(owned={heavier: 1}), PARTS)
+    assert [line.owned for line in seen.layouts[0].lines if line.do == "add" and line.place == heavier] == [True]
+
+
 def test_a_school_that_is_held_to_is_kept() -> None:
     found = propose(MARSH, Wishes(school={"control": "apart", "fill": "0.8"}), PARTS, with_shelf(PARTS))
     assert found.layouts

@@ -63,6 +63,17 @@ def test_one_device_is_shown_at_every_place_and_taken_with_one_edit(client: Clie
     assert all(one["why"] for one in schools)
 
 
+def test_the_drawer_is_kept_on_the_shelf_and_counts_for_layouts(client: Client, plan_id: int) -> None:
+    answer = client.put("/api/shelf/bec-bb-5v/drawer", {"count": 2}, content_type="application/json")
+    assert answer.json() == {"count": 2}
+    rows = {one["part"]["key"]: one["owned"] for one in client.get("/api/shelf", {"kind": "bec"}).json()}
+    assert (rows["bec-bb-5v"], rows["bec-boost-5v"]) == (2, 0)
+    added = [line for line in post(client, plan_id, "", {})["layouts"][0]["lines"] if line["do"] == "add"]
+    assert [(line["place"], line["owned"]) for line in added] == [("bec-bb-5v", True)]
+    assert client.put("/api/shelf/bec-bb-5v/drawer", {"count": -1}, content_type="application/json").status_code == 422
+    assert client.put("/api/shelf/nothing/drawer", {"count": 1}, content_type="application/json").status_code == 404
+
+
 @pytest.mark.parametrize(
     ("path", "body", "status", "told"),
     [

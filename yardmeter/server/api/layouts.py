@@ -33,11 +33,10 @@ class WishesBody(Body):
     max_g: float | None = Field(default=None, le=100_000)
     school: dict[School, str] = Field(default_factory=dict)
     turned_down: list[TurnedDown] = Field(default_factory=list, max_length=400)
-    owned: dict[str, int] = Field(default_factory=dict)
 
     def wishes(self) -> Wishes:
         down = frozenset((one.device, one.place) for one in self.turned_down)
-        return Wishes(frozenset(self.held), frozenset(self.buy), self.max_g, self.school, down, self.owned)
+        return Wishes(frozenset(self.held), frozenset(self.buy), self.max_g, self.school, down, shelf.drawer())
 
 
 def _parts() -> list[Part]:

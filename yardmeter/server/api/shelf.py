@@ -20,9 +20,16 @@ router = Router(tags=["shelf"])
 
 
 class PartView(BaseModel):
+    """`owned` are those in the builder's drawer."""
+
     own: bool
     part: Part
     version: int
+    owned: int = 0
+
+
+class DrawerBody(Body):
+    count: int = Field(ge=0, le=10_000)
 
 
 class PartBody(Body):
@@ -64,7 +71,10 @@ class PlaceBody(Body):
 @router.get("", response=list[PartView])
 def search_parts(request: HttpRequest, q: str = "", kind: str | None = None) -> list[dict[str, object]]:
     """Parts holding every word of `q`. Rows hold validated documents, so they go out as they are."""
-    return [{"own": row.own, "part": row.document, "version": row.version} for row in services.search(q[:200], kind)]
+    return [
+        {"own": row.own, "part": row.document, "version": row.version, "owned": row.owned}
+        for row in services.search(q[:200], kind)
+    ]
 
 
 @router.post("", response={201: PartView})
@@ -107,6 +117,12 @@ def change_part(request: HttpRequest, key: str, body: PartBody) -> PartView:
 def delete_part(request: HttpRequest, key: str) -> CountView:
     services.delete_part(key)
     return CountView(count=1)
+
+
+@router.put("/{key}/drawer", response=CountView)
+def keep_in_drawer(request: HttpRequest, key: str, body: DrawerBody) -> CountView:
+    """How many of a part are there and need not be bought."""
+    return CountView(count=services.keep_in_drawer(key, body.count).owned)
 
 
 @router.get("/{key}/used", response=list[UseView])

@@ -6,7 +6,8 @@ from django.db import models
 
 
 class PartRow(models.Model):
-    """One part: the core's Part as JSON, with what is searched beside it. `own` ones were made here and can be changed; `version` counts the changes."""
+    """One part: the core's Part as JSON, with what is searched beside it. `own` ones were made here and can be changed; `version` counts the changes; `owned`
+    are those in the builder's drawer, which need not be bought."""
 
     key = models.CharField(max_length=64, unique=True)
     name = models.CharField(max_length=80)
@@ -16,6 +17,7 @@ class PartRow(models.Model):
     schema_version = models.PositiveIntegerField(default=1)
     own = models.BooleanField(default=False)
     version = models.PositiveIntegerField(default=1)
+    owned = models.PositiveIntegerField(default=0)
     updated_at = models.DateTimeField(auto_now=True)
 
     class Meta:

@@ -140,6 +140,20 @@ def import_parts(parts: Iterable[Part]) -> int:
 
 
 @transaction.atomic
+def keep_in_drawer(key: str, count: int) -> PartRow:
+    """How many of a part are there already; the part itself stays as it is."""
+    row = get_row(key)
+    row.owned = count
+    row.save(update_fields=["owned"])
+    return row
+
+
+def drawer() -> dict[str, int]:
+    """By key of a part how many are there."""
+    return dict(PartRow.objects.filter(owned__gt=0).values_list("key", "owned"))
+
+
+@transaction.atomic
 def delete_part(key: str) -> None:
     row = get_row(key)
     if not row.own:

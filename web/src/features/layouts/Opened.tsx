@@ -78,7 +78,7 @@ export function Opened({ layout, number, wishes, turnDown }: Props) {
       )}
       <p className="muted">
         {layout.stays} {layout.stays === 1 ? "device stays" : "devices stay"} where {layout.stays === 1 ? "it is" : "they are"}.{" "}
-        {bought.length > 0 && `To buy: ${bought.map((line) => line.title.replace(" on the pack", "")).join(", ")}.`}
+        {bought.length > 0 && `Parts: ${bought.map((line) => `${line.title.replace(" on the pack", "")}${line.owned ? " (in your drawer)" : ""}`).join(", ")}.`}
       </p>
       {made ? (
         <p role="status">

@@ -11,7 +11,7 @@ export type Numbers = components["schemas"]["NumbersSeen"];
 export type Line = components["schemas"]["LayoutLine"];
 export type Place = components["schemas"]["AlternativeSeen"];
 
-export const NOTHING_WISHED: Wishes = { held: [], buy: ["bec", "capacitor", "filter"], max_g: null, school: {}, turned_down: [], owned: {} };
+export const NOTHING_WISHED: Wishes = { held: [], buy: ["bec", "capacitor", "filter"], max_g: null, school: {}, turned_down: [] };
 
 export function useLayouts(wishes: Wishes | null) {
   const { view } = usePlanState();

@@ -1,7 +1,7 @@
 /** The shelf: search, filter, put into the plan, parts of one's own, CSV in and out. */
 import { CHOICES } from "@/shared/api/constants";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { Alert, Button, Input, Segmented, Select, Spin } from "antd";
+import { Alert, Button, Input, InputNumber, Segmented, Select, Spin } from "antd";
 import { useDeferredValue, useRef, useState } from "react";
 import { ApiError, call, client } from "@/shared/api/client";
 import { usePlanActions, usePlanState, useSelection } from "@/shared/plan/usePlan";
@@ -137,7 +137,7 @@ export function ShelfView() {
       <div className="wide">
         <table>
           <tbody>
-            {(found.data ?? []).map(({ part, own }) => (
+            {(found.data ?? []).map(({ part, own, owned }) => (
               <tr key={part.key}>
                 <th scope="row">
                   {part.name} {own && <span className="own">own</span>}
@@ -145,6 +145,7 @@ export function ShelfView() {
                 <td>{facts(part)}</td>
                 <td>{part.weight_g ? `${part.weight_g} g` : ""}</td>
                 <td>{part.provenance}</td>
+                <td>{DRAWER.includes(part.kind) && <Drawer part={part} owned={owned} />}</td>
                 <td className="shelf-actions">
                   {PLACED.includes(part.kind) && (
                     <Button
@@ -169,5 +170,30 @@ export function ShelfView() {
         <PartEditor part={editing === "new" ? null : editing} own={shown?.own ?? true} version={shown?.version ?? 1} close={() => setEditing(null)} />
       )}
     </div>
+  );
+}
+
+const DRAWER: readonly Part["kind"][] = ["bec", "capacitor", "filter"];
+
+/** How many of a part are there already: layouts use those first. */
+function Drawer({ part, owned }: { part: Part; owned: number }) {
+  const queries = useQueryClient();
+  const keep = async (count: number | null) => {
+    await call(client.PUT("/api/shelf/{key}/drawer", { params: { path: { key: part.key } }, body: { count: count ?? 0 } }));
+    await queries.invalidateQueries({ queryKey: ["shelf"] });
+  };
+  return (
+    <label className="muted">
+      in my drawer{" "}
+      <InputNumber<number>
+        size="small"
+        min={0}
+        max={10000}
+        value={owned}
+        onChange={(count) => void keep(count)}
+        aria-label={`${part.name} in my drawer`}
+        style={{ width: 60 }}
+      />
+    </label>
   );
 }

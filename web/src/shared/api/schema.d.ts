@@ -2115,6 +2115,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shelf/{key}/drawer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Keep In Drawer
+         * @description How many of a part are there and need not be bought.
+         */
+        put: operations["yardmeter_server_api_shelf_keep_in_drawer"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shelf/{key}/update/{plan_id}": {
         parameters: {
             query?: never;
@@ -3882,6 +3902,11 @@ export interface components {
             /** Text */
             text: string;
         };
+        /** DrawerBody */
+        DrawerBody: {
+            /** Count */
+            count: number;
+        };
         /**
          * Draws
          * @description Draw in each state a condition can ask for.
@@ -5648,10 +5673,6 @@ export interface components {
             name: string;
             /** Number */
             number: number;
-            /** Owned */
-            owned?: {
-                [key: string]: number;
-            };
             /** School */
             school?: {
                 [key: string]: string;
@@ -6236,10 +6257,18 @@ export interface components {
              */
             how: "open" | "short";
         };
-        /** PartView */
+        /**
+         * PartView
+         * @description `owned` are those in the builder's drawer.
+         */
         PartView: {
             /** Own */
             own: boolean;
+            /**
+             * Owned
+             * @default 0
+             */
+            owned: number;
             part: components["schemas"]["Part"];
             /** Version */
             version: number;
@@ -9374,10 +9403,6 @@ export interface components {
             held?: string[];
             /** Max G */
             max_g?: number | null;
-            /** Owned */
-            owned?: {
-                [key: string]: number;
-            };
             /** School */
             school?: {
                 [key: string]: string;
@@ -13501,6 +13526,42 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CountView"];
+                };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_shelf_keep_in_drawer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrawerBody"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {
