@@ -146,3 +146,5 @@ def test_symptoms_come_with_their_places_and_what_is_nearest(client: Client, pla
     assert {"id": "again-hover", "name": "in hover"} in found["resets-warm"]["elsewhere"]
     assert found["lamp-lit"]["places"] == []
     assert "lines-throttle" in found
+    edit(client, plan_id, {"op": "set", "element": "camera", "field": "min_v", "value": 4.2})
+    assert client.get(f"/api/plans/{plan_id}/diagnosis/symptoms").json()["changed"] == ["camera"]

@@ -19,13 +19,16 @@ router = Router(tags=["diagnosis"])
 
 
 class SymptomsView(BaseModel):
+    """`changed` are elements that the last step of the plan touched."""
+
     symptoms: tuple[SymptomSeen, ...]
+    changed: tuple[str, ...]
 
 
 @router.get("/{int:plan_id}/diagnosis/symptoms", response=SymptomsView)
 def list_symptoms(request: HttpRequest, plan_id: int) -> HttpResponse:
     """Every symptom, and what it can be about in this plan."""
-    return as_json(SymptomsView(symptoms=diagnosis.symptoms(plan_id)))
+    return as_json(SymptomsView(symptoms=diagnosis.symptoms(plan_id), changed=diagnosis.changed_last(plan_id)))
 
 
 class AnswerBody(Body):

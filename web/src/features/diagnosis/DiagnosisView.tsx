@@ -57,6 +57,7 @@ export function DiagnosisView() {
     <div className="wrong">
       <SymptomPicker
         symptoms={symptoms.data.symptoms}
+        changed={symptoms.data.changed}
         asked={asked}
         ask={ask}
         begin={async (complaint) => {

@@ -9,6 +9,8 @@ type Known = "yes" | "no" | "?";
 
 interface Props {
   symptoms: readonly Symptom[];
+  /** What the last step of the plan touched. */
+  changed: readonly string[];
   asked: Complaint | null;
   ask: (complaint: Complaint | null) => void;
   begin: (complaint: Complaint) => Promise<void>;
@@ -24,7 +26,7 @@ function fits(one: Symptom, typed: string): boolean {
     .every((word) => text.includes(word.replace(/(s|ing|ed)$/, "")));
 }
 
-export function SymptomPicker({ symptoms, asked, ask, begin }: Props) {
+export function SymptomPicker({ symptoms, changed, asked, ask, begin }: Props) {
   const { view } = usePlanState();
   const [params] = useSearchParams();
   const [text, setText] = useState("");
@@ -111,6 +113,11 @@ export function SymptomPicker({ symptoms, asked, ask, begin }: Props) {
               options={elements.map((element) => ({ value: element.id, label: element.name }))}
               style={{ width: "100%" }}
             />
+            {changed.length > 0 && (asked.since ?? []).length === 0 && (
+              <Button size="small" type="link" onClick={() => ask({ ...asked, since: [...changed] })}>
+                As in the last step: {changed.map((id) => elements.find((element) => element.id === id)?.name ?? id).join(", ")}
+              </Button>
+            )}
           </label>
           {one.elsewhere.length > 0 && (
             <fieldset className="symptom-elsewhere">

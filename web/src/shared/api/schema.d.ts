@@ -8869,8 +8869,13 @@ export interface components {
             /** Title */
             title: string;
         };
-        /** SymptomsView */
+        /**
+         * SymptomsView
+         * @description `changed` are elements that the last step of the plan touched.
+         */
         SymptomsView: {
+            /** Changed */
+            changed: string[];
             /** Symptoms */
             symptoms: components["schemas"]["SymptomSeen"][];
         };

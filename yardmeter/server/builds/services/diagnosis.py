@@ -58,6 +58,22 @@ def symptoms(plan_id: int) -> tuple[SymptomSeen, ...]:
     return symptoms_of(known.plan)
 
 
+def changed_last(plan_id: int) -> tuple[str, ...]:
+    """Devices, regulators and filters that the last step of the plan touched."""
+    head = head_of(get_plan(plan_id))
+    plan = document_of(head)
+    touched = {
+        str(edit[name]) for edit in head.edits or () for name in ("element", "device", "owner") if edit.get(name)
+    }
+    touched |= {
+        str(edit["value"]["id"])
+        for edit in head.edits or ()
+        if isinstance(edit.get("value"), dict) and edit["value"].get("id")
+    }
+    touched |= {plan.return_of[one][0] for one in touched if one in plan.return_of}
+    return tuple(one.id for one in (*plan.devices, *plan.supplies, *plan.filters) if one.id in touched)
+
+
 def complaint_of(known: Known, symptom: str, where: str | None, since: list[str]) -> Complaint:
     found = find_symptom(symptom)
     unknown = [one for one in since if one not in known.plan.elements and one != "pack"]
