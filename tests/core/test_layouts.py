@@ -20,7 +20,7 @@ from yardmeter.core.layouts.program import AIMS, Aim, Program
 from yardmeter.core.layouts.search import Layouts, alternatives, next_best, propose
 from yardmeter.core.layouts.wishes import Wishes
 from yardmeter.core.plan import Plan
-from yardmeter.core.plan.operations import SetValue
+from yardmeter.core.plan.operations import Remove, SetValue
 from yardmeter.review.layouts import layouts_seen, with_shelf
 
 PARTS = demo.starter_parts()
@@ -244,6 +244,19 @@ def test_a_school_that_is_held_to_is_kept() -> None:
             usable = next(b.usable_a for b in found.of.bought if b.key == key)
             for c, most in usable.items():
                 assert one.made.solved.rail(rail).states[c].asked_a <= 0.8 * most * 1.03
+
+
+def test_a_school_nothing_keeps_to_is_said_so() -> None:
+    """A camera for 5 V and a sender for 7 V and more share no rail."""
+    narrow = apply_edits(MARSH, [SetValue(element="camera", field="max_v", value=5.5)])
+    assert MARSH.device_of["sender"].min_v == 7.0
+    found = propose(narrow, Wishes(school={"sender": "shared"}), PARTS, with_shelf(PARTS))
+    assert found.layouts == ()
+    assert [one.school for one in found.impossible] == [True]
+    one_camera = apply_edits(MARSH, [Remove(element="thermal")])
+    shared = propose(one_camera, Wishes(school={"sender": "shared"}), PARTS, with_shelf(PARTS))
+    assert shared.layouts
+    assert all(one.made.chosen.at["sender"] == one.made.chosen.at["camera"] for one in shared.layouts)
 
 
 def test_what_no_volts_suit_is_named_with_what_would_change_it() -> None:

@@ -84,6 +84,8 @@ def impossible_words(of: Field, one: Impossible, parts: Sequence[Part]) -> tuple
             f"{device.name} takes {window}: no rail has that from a full pack to a low one, and no regulator that may be bought makes it.",
             f"a supply of {format_si(device.nominal_v, 'V')} that takes {format_si(full, 'V')}, or another {device.name}",
         )
+    if one.school:
+        return "No wiring keeps to the schools that are held to and to what was turned down.", "leave one of them open"
     if one.verdict is not None:
         told = tell(plan, one.verdict)
         return told.title, told.remedy

@@ -145,35 +145,29 @@ class Program:
         for rail in rails:
             here = {d: k for (d, r), k in self.x.items() if r == rail}
             if self.wishes.school.get("control") == "apart":
-                self._apart(here, control, [d for d in here if kind[d] in NOISY_BESIDE], rail)
+                self._apart(here, control, [d for d in here if kind[d] in NOISY_BESIDE])
             if self.wishes.school.get("sender") == "apart":
                 self._apart(
                     here,
                     [d for d in here if kind[d] in ("sender", "digital")],
                     [d for d in here if kind[d] == "camera"],
-                    rail,
                 )
         if self.wishes.school.get("sender") == "shared":
             senders = [d for d in self.field.movable if kind[d] in ("sender", "digital")][:1]
             for camera in (d for d in self.field.movable if kind[d] == "camera"):
                 for sender in senders:
                     for rail in rails:
-                        if (camera, rail) in self.x and (sender, rail) in self.x:
-                            self._add({self.x[camera, rail]: 1.0, self.x[sender, rail]: -1.0}, 0.0, 0.0)
+                        both = [self.x[one, rail] for one in (camera, sender) if (one, rail) in self.x]
+                        if len(both) == 2:
+                            self._add({both[0]: 1.0, both[1]: -1.0}, 0.0, 0.0)
+                        elif both:  # where one of them cannot be, the other is not
+                            self._add({both[0]: 1.0}, 0.0, 0.0)
 
-    def _apart(self, here: dict[str, int], ones: Sequence[str], others: Sequence[str], rail: str) -> None:
-        fixed = (
-            [d.kind for d in self.field.case.plan.devices_on(rail) if d.id not in self.field.movable]
-            if rail in self.field.supplies
-            else []
-        )
+    def _apart(self, here: dict[str, int], ones: Sequence[str], others: Sequence[str]) -> None:
+        """None of the ones beside any of the others; what is held has its place here too."""
         for one in ones:
-            if one not in here:
-                continue
-            if any(kind in NOISY_BESIDE for kind in fixed):
-                self._add({here[one]: 1.0}, 0.0, 0.0)
             for other in others:
-                if other != one and other in here:
+                if one in here and other != one and other in here:
                     self._add({here[one]: 1.0, here[other]: 1.0}, -np.inf, 1.0)
 
     def least(self) -> Floats:

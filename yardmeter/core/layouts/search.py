@@ -90,6 +90,8 @@ class Impossible:
     missing_a: float = 0.0
     verdict: Verdict | None = None
     nowhere: bool = False
+    school: bool = False
+    """Nothing keeps to the schools that are held to."""
 
 
 @dataclass(frozen=True)
@@ -304,7 +306,10 @@ def _impossible(
     if standing:
         return
     if program.solve("parts") is None:
-        for rail, amps in program.short_of().items():
+        missing = program.short_of()
+        if not missing and not of.nowhere:
+            yield Impossible(of.movable, school=True)
+        for rail, amps in missing.items():
             yield Impossible(
                 tuple(dict.fromkeys(p.device for p in of.places if p.rail == rail or _through(of, p, rail))), rail, amps
             )
