@@ -340,3 +340,18 @@ def test_the_terminal_gives_plans_numbers_and_lines(tmp_path: Path, capsys: pyte
     assert stuck["impossible"][0]["why"]
     assert layouts_cli.main([str(file), "--school", "fill"]) == 1
     assert "no key and value" in capsys.readouterr().err
+
+
+def test_amps_behind_a_buck_are_counted_at_the_pack_as_its_power_is() -> None:
+    """An ampere at 5.05 V is 5.05 / (0.85 × 19.2) A at a pack that sags to 19.2 V; along a cable it stays one."""
+    case = solve_plan(MARSH)
+    of = field_of(case, Wishes(), BECS)
+    least = min(case.rail("ctl-pack").states[c.id].volts_v for c in case.pack_conditions())
+    above = dict(of.supplies["rail-5v"].above)
+    assert least == pytest.approx(19.2, abs=0.1)
+    assert above["ctl-pack"] == pytest.approx(5.05 / (0.85 * least))
+    assert above["pack-rail"] == pytest.approx(above["ctl-pack"])
+    # One that only steps up is no part for a pack that is above it; one that takes less than a full pack is none either.
+    keys = {one.part.key for one in of.bought}
+    assert not any(one.bec.kind == "boost" for one in BECS if one.key in keys and one.bec)
+    assert all(one.bec.input_max_v >= 25.2 for one in BECS if one.key in keys and one.bec)
