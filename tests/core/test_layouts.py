@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import json
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -14,6 +15,7 @@ from yardmeter import demo, layouts_cli
 from yardmeter.core.answers.solved_plan import solve_plan
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import EditError, UnknownElementError
+from yardmeter.core.layouts import search
 from yardmeter.core.layouts.candidates import Field, drawn_a, field_of
 from yardmeter.core.layouts.made import heavy
 from yardmeter.core.layouts.program import AIMS, Aim, Program
@@ -276,13 +278,56 @@ def test_what_no_volts_suit_is_named_with_what_would_change_it() -> None:
     assert "60.0 V" in told.least_change
 
 
-@pytest.mark.parametrize("seed", [2, 5, 12])
-def test_a_random_pile_ends_in_layouts_that_stand_or_in_a_reason(seed: int) -> None:
-    found = propose(random_build(seed), Wishes(), PARTS, with_shelf(PARTS))
+@pytest.mark.parametrize(("seed", "cut"), [(5, False), (12, False), (54, True), (68, True)])
+def test_a_random_pile_ends_in_layouts_that_stand_or_in_a_reason(seed: int, cut: bool) -> None:
+    """Where choices had to be cut the same is true: nothing shown has a danger or fault that the pile had not, and all is told."""
+    pile = random_build(seed)
+    today = {v.key for v in heavy(solve_plan(pile))}
+    found = propose(pile, Wishes(), PARTS, with_shelf(PARTS))
+    assert bool(found.cuts) == cut
     assert found.layouts or found.impossible
     told = {one.verdict.key for one in found.impossible if one.verdict}
     for one in found.layouts:
-        assert {v.key for v in heavy(solve_plan(one.plan))} <= told
+        assert {v.key for v in heavy(solve_plan(one.plan))} <= told & today
+
+
+def test_what_another_beats_in_everything_is_not_shown(marsh: Layouts, monkeypatch: pytest.MonkeyPatch) -> None:
+    best, other, worse = (marsh.layouts[k].made for k in range(3))
+    base = marsh.layouts[0].numbers
+    given = {
+        id(best.solved): replace(base, grams=5.0, least_spare_a=0.1), id(other.solved): replace(base, grams=9.0, least_spare_a=0.5),
+        id(worse.solved): replace(base, grams=9.0, least_spare_a=0.4),
+    }  # fmt: skip
+    monkeypatch.setattr(search, "numbers", lambda _before, solved, _parts: given[id(solved)])
+    aims: dict[int, Aim] = {id(one): "parts" for one in (best, other, worse)}
+    kept = search._front(MARSH, [worse, other, best], aims, (), replace(base, heavy=9))
+    assert [one.made for one in kept] == [best, other]
+    assert "fewest parts" in kept[0].best_at
+    assert "most left over" in kept[1].best_at
+    # Nor what today's plan beats, as long as that is no worse off.
+    sound = replace(base, grams=0.0, wires=0, parts_added=0, least_spare_a=0.3)
+    assert [one.made for one in search._front(MARSH, [other, best], aims, (), sound)] == [other]
+
+
+def test_a_full_pack_counts_though_no_condition_has_one() -> None:
+    """A strobe for 24 V where every condition has a pack of 21.8 V and less: a full one of 25.2 V would burn it."""
+    tired = MARSH.model_copy(update={"conditions": tuple(c for c in MARSH.conditions if c.id in ("hover", "landing"))})
+    case = solve_plan(tired)
+    assert max(case.rail("pack-rail").states[c.id].volts_v for c in case.pack_conditions()) < 23.5
+    of = field_of(case, Wishes(), BECS)
+    assert ("strobe", "pack-rail") not in {(p.device, p.rail) for p in of.places}
+
+
+def test_a_held_part_is_not_exchanged_and_no_filter_is_fitted_unbought() -> None:
+    held = propose(MARSH, Wishes(held=frozenset({"esc-capacitor"})), PARTS, with_shelf(PARTS))
+    assert held.layouts
+    for one in held.layouts:
+        assert one.plan.elements["esc-capacitor"] == MARSH.elements["esc-capacitor"]
+    assert any(one.verdict and "esc-capacitor" in one.verdict.elements for one in held.impossible)
+    stack = demo.plan("heathwatch-as-stacked")
+    bare = propose(stack, Wishes(buy=frozenset({"bec"})), PARTS, with_shelf(PARTS))
+    assert all(len(one.plan.filters) == len(stack.filters) for one in bare.layouts)
+    assert bare.layouts or bare.impossible
 
 
 def test_places_of_one_device_are_what_moving_it_there_makes() -> None:
