@@ -10,8 +10,8 @@ from yardmeter import demo
 from yardmeter.core.answers.solved_plan import solve_plan
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.edits.homes import settled
-from yardmeter.core.layouts.made import heavy
-from yardmeter.core.layouts.search import propose, weight_g
+from yardmeter.core.layouts.made import heavy, weight_g
+from yardmeter.core.layouts.search import propose
 from yardmeter.core.layouts.wishes import Wishes
 from yardmeter.core.parts import Part
 from yardmeter.core.plan import Plan

@@ -14,12 +14,13 @@ from tests.builds import random_build
 from yardmeter import demo, layouts_cli
 from yardmeter.core.answers.solved_plan import solve_plan
 from yardmeter.core.edits import apply_edits
+from yardmeter.core.edits.starting import start_plan
 from yardmeter.core.errors import EditError, UnknownElementError
 from yardmeter.core.layouts import search
 from yardmeter.core.layouts.candidates import Field, drawn_a, field_of
 from yardmeter.core.layouts.made import heavy
 from yardmeter.core.layouts.program import AIMS, Aim, Program
-from yardmeter.core.layouts.search import Layouts, alternatives, next_best, propose
+from yardmeter.core.layouts.search import Layouts, alternatives, lightest, next_best, propose
 from yardmeter.core.layouts.wishes import Wishes
 from yardmeter.core.plan import Plan
 from yardmeter.core.plan.operations import Remove, SetValue
@@ -328,6 +329,50 @@ def test_a_held_part_is_not_exchanged_and_no_filter_is_fitted_unbought() -> None
     bare = propose(stack, Wishes(buy=frozenset({"bec"})), PARTS, with_shelf(PARTS))
     assert all(len(one.plan.filters) == len(stack.filters) for one in bare.layouts)
     assert bare.layouts or bare.impossible
+
+
+@pytest.mark.parametrize(
+    ("seed", "left", "bought"), [(10, 0, 1), (34, 0, 1), (2, 1, 1), (4, None, 0), (27, None, 0), (39, None, 0)]
+)
+def test_a_new_plan_is_wired_only_where_that_makes_it_better(seed: int, left: int | None, bought: int) -> None:
+    """Wrong with the last two is what no wiring cures: ESCs under their motors, a port under what its rail takes on USB, which
+    telling the sender off would only talk away."""
+    pile = random_build(seed)
+    before = heavy(solve_plan(pile))
+    found = lightest(pile, Wishes(), PARTS, with_shelf(PARTS))
+    assert bool(before) == (seed != 4)
+    if left is None:
+        assert found is None
+        return
+    assert found is not None
+    assert left < len(before)
+    made = apply_edits(pile, list(found.edits))
+    assert len(heavy(solve_plan(made))) == left
+    assert len(found.made.rail_of) == bought
+    assert made.conditions == pile.conditions  # what is off when is the builder's to say
+
+
+FIVE_ONLY = ("pack-4s-1500", ["esc-four", "fc-5v-only"], ["rx-mini"])
+
+
+def test_a_board_without_a_source_gets_one_that_serves_what_hangs_on_it_too() -> None:
+    """One BEC of 1 g for controller and receiver, where each of its own would be two; none where none may be bought, or it is a
+    tenth of a gram too heavy."""
+    pack, boards, devices = FIVE_ONLY
+    by_key = {one.key: one for one in PARTS}
+    plan = start_plan("craft", by_key[pack], [by_key[k] for k in boards], [by_key[k] for k in devices], "stack")
+    found = lightest(plan, Wishes(), PARTS, with_shelf(PARTS))
+    assert found is not None
+    assert found.numbers.heavy == 0
+    assert found.numbers.grams == pytest.approx(1.0)
+    assert len(found.plan.supplies) == len(plan.supplies) + 1
+    assert lightest(plan, Wishes(max_g=1.0), PARTS, with_shelf(PARTS)) is not None
+    heavier = propose(
+        plan, Wishes(max_g=1.5, turned_down=frozenset({("mini-receiver", "b-five-in")})), PARTS, with_shelf(PARTS)
+    )
+    assert all(one.numbers.grams <= 1.5 for one in heavier.layouts)  # a BEC of the receiver's own besides would be 2 g
+    for wishes in (Wishes(max_g=0.9), Wishes(buy=frozenset(("capacitor", "filter")))):
+        assert lightest(plan, wishes, PARTS, with_shelf(PARTS)) is None
 
 
 def test_places_of_one_device_are_what_moving_it_there_makes() -> None:

@@ -8,7 +8,7 @@ import pytest
 from django.test import Client
 
 from yardmeter.server.builds.models import Plan
-from yardmeter.server.builds.services import demos
+from yardmeter.server.builds.services import demos, layouts
 from yardmeter.server.shelf import services as shelf
 
 pytestmark = pytest.mark.django_db
@@ -92,3 +92,40 @@ def test_wishes_that_make_no_sense_are_refused(
     count = Plan.objects.count()
     assert told in post(client, plan_id, path, body, status)["what"]
     assert Plan.objects.count() == count
+
+
+CRAFT = {
+    "name": "Warbler", "pack": "pack-4s-1500", "boards": ["esc-four", "fc-5v-only"], "devices": ["rx-mini"],
+}  # fmt: skip
+
+
+def started(client: Client, **more: Any) -> tuple[str, Any]:
+    shelf.stock_shelf()
+    made = client.post("/api/builds/start", {**CRAFT, **more}, content_type="application/json")
+    assert made.status_code == 201, made.content
+    return made.json()["wired"], client.get(f"/api/plans/{made.json()['plans'][0]['id']}").json()
+
+
+def wrong(view: Any) -> list[str]:
+    return [one["code"] for one in view["analysis"]["findings"] if one["severity"] in ("danger", "fault")]
+
+
+def test_a_new_build_is_wired_so_that_it_stands_and_undo_takes_that_back(client: Client) -> None:
+    said, view = started(client)
+    assert "BEC 5 V" in said
+    assert view["undo"] == said == view["summary"]
+    assert not wrong(view)
+    back = client.post(f"/api/plans/{view['id']}/undo", {"revision": view["revision"]}, content_type="application/json")
+    assert back.status_code == 200, back.content
+    assert "source.none" in wrong(back.json())
+
+
+def test_a_new_build_stays_as_it_was_put_together_where_that_is_wished_or_takes_long(
+    client: Client, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    as_is = started(client, wire=False)
+    monkeypatch.setattr(layouts, "WIRED_WITHIN_S", -1.0)
+    for said, view in (as_is, started(client)):
+        assert said == ""
+        assert view["undo"] is None
+        assert "source.none" in wrong(view)

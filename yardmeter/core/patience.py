@@ -30,6 +30,17 @@ def patience(gone: Callable[[], bool], make_room: Callable[[], None] | None = No
         _room.reset(other)
 
 
+@contextmanager
+def also(over: Callable[[], bool]) -> Iterator[None]:
+    """Within this, work is called off once `over()` is true as well; what was set outside stays as it is."""
+    outer = _gone.get()
+    token = _gone.set(lambda: over() or (outer is not None and outer()))
+    try:
+        yield
+    finally:
+        _gone.reset(token)
+
+
 def go_on() -> None:
     """Makes room where that is asked for; raises AbandonedError when nobody waits any more."""
     room = _room.get()

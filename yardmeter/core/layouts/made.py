@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
 
 from yardmeter.core.answers.solved_plan import SolvedPlan, solve_plan
 from yardmeter.core.checks import run_rules
 from yardmeter.core.checks.noise_case import noise_case
-from yardmeter.core.checks.relief import feed_fixes
+from yardmeter.core.checks.relief import STAYS, feed_fixes
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.edits.gauging import fitted_wires
 from yardmeter.core.edits.placing import place_part
@@ -19,13 +20,15 @@ from yardmeter.core.layouts.program import Chosen, Cut
 from yardmeter.core.layouts.wishes import Wishes
 from yardmeter.core.patience import go_on
 from yardmeter.core.plan import Plan, Regulator
-from yardmeter.core.plan.operations import Add, Edit, Move, SetValue
+from yardmeter.core.plan.operations import Add, Edit, Move, SetState, SetValue
 from yardmeter.core.verdict import Fix, FixKind, Verdict
 
 MOVING: frozenset[FixKind] = frozenset(("move", "own regulator", "larger", "split motors"))
 """What the program decides itself, or a builder: no fix of a layout."""
 HEAVY = ("danger", "fault")
 MOST_FIXES = 12
+TINY_G = 1e-6
+REGULATES = ("linear", "buck", "boost", "buckboost")
 WithParts = Callable[[Plan, Sequence[Verdict]], Sequence[Verdict]]
 
 
@@ -57,6 +60,12 @@ def heavy(solved: SolvedPlan) -> tuple[Verdict, ...]:
     return tuple(one for one in found if one.severity in HEAVY)
 
 
+def weight_g(plan: Plan) -> float:
+    """Boards, devices, regulators and filters [g]."""
+    fitted = [one.weight_g * one.count for one in plan.filters if one.fitted]
+    return sum(one.weight_g for one in (*plan.boards, *plan.devices, *plan.supplies)) + sum(fitted)
+
+
 FED = ("load", "window", "headroom", "heat", "source")
 """Families of findings that a choice of places may settle by itself."""
 
@@ -73,17 +82,23 @@ def mend(
     *,
     before: bool = False,
     stuck: frozenset[str] = frozenset(),
+    today: Plan | None = None,
 ) -> tuple[SolvedPlan, tuple[Mended, ...]]:
     """The plan with what is wrong apart from who is fed where: pads, wires, grounds, signals, parts for too few volts. `before` a
-    choice is made only what no choice settles; `stuck` are keys of verdicts that nothing cured then."""
+    choice is made only what no choice settles; `stuck` are keys of verdicts that nothing cured then; grams count from `today`, the plan itself where none is given."""
     done: list[Mended] = []
+    most_g = weight_g(today or solved.plan) + (wishes.max_g if wishes.max_g is not None else math.inf)
     refused: set[str] = set()
     for _ in range(MOST_FIXES):
         go_on()
         verdicts = heavy(solved)
-        own = tuple(one for one in verdicts if one.key not in stuck and not (before and fed(one)))
+        own = tuple(
+            one
+            for one in verdicts
+            if one.key not in stuck and not (before and fed(one) and not _starved_board(solved.plan, one))
+        )
         proposed = with_parts(solved.plan, own) if with_parts else own
-        step = next(_tried(solved, verdicts, proposed, wishes, refused), None)
+        step = next(_tried(solved, verdicts, proposed, wishes, refused, most_g), None)
         if step is None:
             break
         solved, mended = step
@@ -91,8 +106,14 @@ def mend(
     return solved, tuple(done)
 
 
+def _starved_board(plan: Plan, verdict: Verdict) -> bool:
+    """Whether what has no source stays where it is: a source for its rail comes before anybody's choice to go there as well."""
+    device = plan.device_of.get(verdict.elements[0])
+    return verdict.code == "source.none" and device is not None and device.kind in STAYS
+
+
 def _tried(
-    solved: SolvedPlan, verdicts: Sequence[Verdict], proposed: Sequence[Verdict], wishes: Wishes, refused: set[str]
+    solved: SolvedPlan, verdicts: Sequence[Verdict], proposed: Sequence[Verdict], wishes: Wishes, refused: set[str], most_g: float,
 ) -> Iterator[tuple[SolvedPlan, Mended]]:  # fmt: skip
     known = {one.key: one for one in verdicts}
     for verdict in proposed:
@@ -106,7 +127,7 @@ def _tried(
                 left = heavy(after)
             except YardError:
                 continue
-            if cures(verdict, known, left):
+            if cures(verdict, known, left) and weight_g(after.plan) <= most_g + TINY_G:
                 yield after, Mended(verdict, fix, solved.plan)
 
 
@@ -118,8 +139,12 @@ def _refed(solved: SolvedPlan, verdict: Verdict) -> Iterator[Fix]:
 
 
 def _allowed(fix: Fix, wishes: Wishes) -> bool:
-    """Whether it buys nothing that may not be bought, and touches nothing that is held."""
+    """Whether it buys nothing that may not be bought, touches nothing that is held and says nothing for the builder."""
+    if not wishes.states and any(isinstance(edit, SetState) for edit in fix.edits):
+        return False
     bought = {edit.kind for edit in fix.edits if isinstance(edit, Add)}
+    if "bec" not in wishes.buy and any(isinstance(e, Add) and e.value.get("kind") in REGULATES for e in fix.edits):
+        return False
     if "filter" in bought and not {"capacitor", "filter"} & set(wishes.buy):
         return False
     touched = {getattr(edit, name) for edit in fix.edits for name in ("element", "device") if hasattr(edit, name)}
@@ -163,7 +188,8 @@ def make(
     solved = solve_plan(plan)
     more: tuple[Mended, ...] = ()
     if mends:
-        solved, more = mend(solved, wishes, with_parts, stuck=stuck)
+        today = mended[0].plan if mended else of.case.plan
+        solved, more = mend(solved, wishes, with_parts, stuck=stuck, today=today)
     for step in more:
         edits += step.fix.edits
     return Made(solved.plan, solved, tuple(edits), chosen, (*mended, *more), heavy(solved), rail_of)

@@ -14,7 +14,7 @@ from yardmeter.core.diagnosis.observed import lost_with
 from yardmeter.core.errors import YardError
 from yardmeter.core.graph import graph_of
 from yardmeter.core.layouts.candidates import Field, Place, field_of
-from yardmeter.core.layouts.made import Made, Mended, WithParts, cut_for, fed, heavy, make, mend
+from yardmeter.core.layouts.made import Made, Mended, WithParts, cut_for, fed, heavy, make, mend, weight_g
 from yardmeter.core.layouts.program import AIMS, Aim, Chosen, Cut, Program
 from yardmeter.core.layouts.wishes import Wishes
 from yardmeter.core.parts import Part
@@ -111,40 +111,52 @@ class Layouts:
 
 
 def propose(
-    plan: Plan, wishes: Wishes, parts: Sequence[Part], with_parts: WithParts | None = None, watch: Callable[[float], None] | None = None
+    plan: Plan, wishes: Wishes, parts: Sequence[Part], with_parts: WithParts | None = None, watch: Callable[[float], None] | None = None,
+    aims: Sequence[Aim] = AIMS,
 ) -> Layouts:  # fmt: skip
     """Three to six layouts that no other beats, or why there is none. Raises UnknownElementError and EditError for wishes that make
     no sense. `watch` is told how far it is. Where nothing can be had with a reserve left, what uses all that is usable is tried."""
     wishes = wishes.checked(plan)
-    found = _proposed(plan, wishes, parts, with_parts, watch)
+    found = _proposed(plan, wishes, parts, with_parts, watch, aims)
     if found.layouts or "fill" in wishes.school:
         return found
     full = replace(wishes, school={**wishes.school, "fill": "1.0"})
-    again = _proposed(plan, full, parts, with_parts, watch)
+    again = _proposed(plan, full, parts, with_parts, watch, aims)
     return again if again.layouts else found
 
 
+def lightest(plan: Plan, wishes: Wishes, parts: Sequence[Part], with_parts: WithParts | None = None) -> Layout | None:
+    """The layout with the fewest parts, moves and grams, where less is wrong with it than with the plan. None where nothing is wrong
+    with the plan, which adds nothing then, or nothing is better. Raises as `propose` does."""
+    wrong = len(heavy(solve_plan(plan)))
+    wishes = replace(wishes, states=False)  # a wiring, and nothing that is believed of how it is used
+    found = propose(plan, wishes, parts, with_parts, aims=("parts",)).layouts if wrong else ()
+    return next((one for one in found if one.numbers.heavy < wrong), None)
+
+
 def _proposed(
-    plan: Plan, wishes: Wishes, parts: Sequence[Part], with_parts: WithParts | None, watch: Callable[[float], None] | None
+    plan: Plan, wishes: Wishes, parts: Sequence[Part], with_parts: WithParts | None, watch: Callable[[float], None] | None,
+    goals: Sequence[Aim],
 ) -> Layouts:  # fmt: skip
     tell = watch or (lambda _: None)
     today = solve_plan(plan)
     base, mended = mend(today, wishes, with_parts, before=True)
     of = field_of(base, wishes, [one for one in parts if one.bec])
-    program = Program(of, wishes)
+    left_g = None if wishes.max_g is None else max(wishes.max_g - weight_g(base.plan) + weight_g(plan), 0.0)
+    program = Program(of, replace(wishes, max_g=left_g))
     stuck = frozenset(one.key for one in heavy(base) if not fed(one))
     cuts: list[Cut] = []
     standing: dict[tuple[tuple[str, str], ...], Made] = {}
     aims: dict[int, Aim] = {}
     almost: list[Made] = []
     tried = 0
-    for position, aim in enumerate(AIMS):
+    for position, aim in enumerate(goals):
         if position and not standing:
             break  # what stands for no aim does not for another
         for _ in range(ROUNDS):
             go_on()
             chosen = program.solve(aim, cuts)
-            tell(0.9 * (position + min(tried, ROUNDS) / ROUNDS / 2) / len(AIMS))
+            tell(0.9 * (position + min(tried, ROUNDS) / ROUNDS / 2) / len(goals))
             if chosen is None:
                 break
             key = tuple(sorted(chosen.at.items()))
@@ -221,12 +233,6 @@ def numbers(before: Plan, solved: SolvedPlan, parts_added: int) -> Numbers:
         max((one.chance_frac for one in risks), default=0.0), worst[1], worst[0], any(plan.device_of[d].keeps_control for d in worst[1]),
         len(heavy(solved)),
     )  # fmt: skip
-
-
-def weight_g(plan: Plan) -> float:
-    """Boards, devices, regulators and filters [g]."""
-    fitted = [one.weight_g * one.count for one in plan.filters if one.fitted]
-    return sum(one.weight_g for one in (*plan.boards, *plan.devices, *plan.supplies)) + sum(fitted)
 
 
 def _wires(before: Plan, after: Plan) -> int:

@@ -34,6 +34,8 @@ class Wishes:
     school: Mapping[School, str] = field(default_factory=dict)
     turned_down: frozenset[tuple[str, str]] = frozenset()
     owned: Mapping[str, int] = field(default_factory=dict)
+    states: bool = True
+    """Whether a device may be said to be off in a condition; not where nobody reads what was said for them."""
 
     @property
     def fill_frac(self) -> float:

@@ -11,6 +11,7 @@ from yardmeter.core.edits import apply_edits
 from yardmeter.core.edits.starting import start_plan
 from yardmeter.core.errors import EditError
 from yardmeter.core.formats.plan_json import read_plan
+from yardmeter.core.layouts.wishes import Wishes
 from yardmeter.core.plan import Plan
 from yardmeter.review.joining import motor_signals
 from yardmeter.review.sketch import Sketch, sketch
@@ -21,11 +22,13 @@ from yardmeter.server.api.schemas import (
     RenameBody,
     SketchBody,
     StartBody,
+    StartedView,
+    StartWiredBody,
     SuitedBody,
     TextBody,
     build_summary,
 )
-from yardmeter.server.builds.services import demos, lifecycle
+from yardmeter.server.builds.services import demos, layouts, lifecycle
 from yardmeter.server.builds.services.lookup import get_build
 from yardmeter.server.shelf import services as shelf
 from yardmeter.words.suited import against_words
@@ -54,11 +57,16 @@ def create_build(request: HttpRequest, body: NewBuildBody) -> Status[BuildSummar
     return Status(201, build_summary(lifecycle.create_build(body.name or body.plan.name, [body.plan])))
 
 
-@router.post("/start", response={201: BuildSummary})
-def start_build(request: HttpRequest, body: StartBody) -> Status[BuildSummary]:
-    """A build from pack, boards and devices of the shelf."""
+@router.post("/start", response={201: StartedView})
+def start_build(request: HttpRequest, body: StartWiredBody) -> Status[StartedView]:
+    """A build from pack, boards and devices of the shelf, wired as its lightest layout where something would be wrong otherwise."""
     plan = _started("first wiring", body)
-    return Status(201, build_summary(lifecycle.create_build(body.name, [plan], summary="Started from the shelf")))
+    build = lifecycle.create_build(body.name, [plan], summary="Started from the shelf")
+    wired = ""
+    if body.wire:
+        step = layouts.wired(build.plans.get().pk, Wishes(owned=shelf.drawer()), shelf.parts_to_buy())
+        wired = step.revision.summary if step else ""
+    return Status(201, StartedView(**build_summary(build).model_dump(), wired=wired))
 
 
 @router.post("/sketch", response=Sketch)

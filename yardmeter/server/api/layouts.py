@@ -7,7 +7,6 @@ from ninja import Router, Status
 from pydantic import BaseModel, Field
 
 from yardmeter.core.layouts.wishes import BUYS, SCHOOLS, Buy, School, Wishes
-from yardmeter.core.parts import Part
 from yardmeter.review.layouts import AlternativeSeen, LayoutsSeen
 from yardmeter.server.api.schemas import Body, as_json
 from yardmeter.server.builds.services import layouts
@@ -39,14 +38,10 @@ class WishesBody(Body):
         return Wishes(frozenset(self.held), frozenset(self.buy), self.max_g, self.school, down, shelf.drawer())
 
 
-def _parts() -> list[Part]:
-    return [part for kind in ("bec", "filter", "capacitor") for part in shelf.parts_of_kind(kind)]
-
-
 @router.post("/{int:plan_id}/layouts", response=LayoutsSeen)
 def propose_layouts(request: HttpRequest, plan_id: int, body: WishesBody) -> HttpResponse:
     """Layouts that no other beats, each solved and judged as any plan is; nothing in the plan changes."""
-    return as_json(layouts.proposed(plan_id, body.wishes(), _parts()))
+    return as_json(layouts.proposed(plan_id, body.wishes(), shelf.parts_to_buy()))
 
 
 class ProgressView(BaseModel):
@@ -73,7 +68,7 @@ class MadeView(BaseModel):
 @router.post("/{int:plan_id}/layouts/make", response={201: MadeView})
 def make_a_plan(request: HttpRequest, plan_id: int, body: MakeBody) -> Status[MadeView]:
     """A layout as a plan beside today's."""
-    made = layouts.made_a_plan(plan_id, body.wishes(), _parts(), body.number, body.name.strip())
+    made = layouts.made_a_plan(plan_id, body.wishes(), shelf.parts_to_buy(), body.number, body.name.strip())
     return Status(201, MadeView(id=made.pk, name=made.name, revision=head_of(made).pk))
 
 
@@ -88,7 +83,7 @@ class DeviceBody(Body):
 @router.post("/{int:plan_id}/layouts/places", response=AlternativesView)
 def one_device(request: HttpRequest, plan_id: int, body: DeviceBody) -> HttpResponse:
     """Where one device could be fed, everything else as it is, with the numbers of the whole craft."""
-    return as_json(AlternativesView(places=layouts.side_by_side(plan_id, body.device, _parts())))
+    return as_json(AlternativesView(places=layouts.side_by_side(plan_id, body.device, shelf.parts_to_buy())))
 
 
 class SchoolChoice(BaseModel):

@@ -43,6 +43,12 @@ class BuildSummary(BaseModel):
     plans: list[PlanSummary]
 
 
+class StartedView(BuildSummary):
+    """A new build; `wired` says what was moved or added for it to stand, in the step that Undo takes back."""
+
+    wired: str = ""
+
+
 class PlanView(BaseModel):
     """Everything a screen needs of a plan at its head, and what the step to it changed."""
 
@@ -118,6 +124,12 @@ class StartBody(Body):
     pack: str = Field(max_length=64)
     boards: list[str] = Field(default=[], max_length=20)
     devices: list[str] = Field(default=[], max_length=100)
+
+
+class StartWiredBody(StartBody):
+    """With `wire` false the plan stays as it was put together, for somebody who looks through its layouts next."""
+
+    wire: bool = True
 
 
 class SketchBody(StartBody):

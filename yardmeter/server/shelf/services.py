@@ -92,6 +92,11 @@ def parts_of_kind(kind: str) -> list[Part]:
     return [load_part(row.document) for row in PartRow.objects.filter(kind=kind)]
 
 
+def parts_to_buy() -> list[Part]:
+    """What a layout may add."""
+    return [part for kind in ("bec", "filter", "capacitor") for part in parts_of_kind(kind)]
+
+
 def all_parts() -> list[Part]:
     return [load_part(row.document) for row in PartRow.objects.all()]
 

@@ -1,6 +1,6 @@
 /** A new build in three short steps: pack and shape, boards, devices, each from the shelf; beside them the craft so far. */
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { Alert, Button, Input, Steps } from "antd";
+import { Alert, App as AntApp, Button, Input, Steps } from "antd";
 import { Link, useNavigate } from "react-router";
 import { call, client } from "@/shared/api/client";
 import { Picker } from "./Picker";
@@ -36,13 +36,18 @@ export function NewBuildView() {
   const setDevices = (next: string[]) => keep({ devices: next });
   const navigate = useNavigate();
   const queries = useQueryClient();
+  const { message } = AntApp.useApp();
   const chosen = { topology: shape.topology, pack: pack ?? "", boards, devices };
   const make = useMutation({
     mutationFn: (then: "rails" | "layouts") =>
-      call(client.POST("/api/builds/start", { body: { name: name.trim() || "My build", ...chosen } })).then((build) => ({ build, then })),
+      call(client.POST("/api/builds/start", { body: { name: name.trim() || "My build", ...chosen, wire: then === "rails" } })).then((build) => ({
+        build,
+        then,
+      })),
     onSuccess: ({ build, then }) => {
       forget();
       void queries.invalidateQueries({ queryKey: ["builds"] });
+      if (build.wired) void message.info(`Wired so that it stands: ${build.wired}. Undo takes that back.`, 12);
       const first = build.plans[0];
       if (first) void navigate(`/plans/${first.id}/${then}${then === "layouts" ? "?now=1" : ""}`);
     },
@@ -97,7 +102,7 @@ export function NewBuildView() {
           <Picker
             kinds={["device"]}
             chosen={{ ...chosen, devices: [] }}
-            hint="Each device goes on the rail whose volts fit it best, motors one to each single ESC. What fits nowhere goes on the pack, and you are told."
+            hint="Each device goes on the rail whose volts fit it best, motors one to each single ESC. Where that would not stand, the lightest wiring that does is taken, with a part added if it needs one; Undo takes that back."
             count={(key) => count(devices, key)}
             add={add(devices, setDevices)}
             drop={drop(devices, setDevices)}

@@ -3,7 +3,7 @@ import type { components } from "@/shared/api/schema";
 
 export interface Shape {
   key: string;
-  topology: NonNullable<components["schemas"]["StartBody"]["topology"]>;
+  topology: NonNullable<components["schemas"]["StartWiredBody"]["topology"]>;
   name: string;
   words: string;
   /** What to choose in the step of boards. */

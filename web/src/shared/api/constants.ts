@@ -102,7 +102,7 @@ export const CHOICES = {
   "SketchFinding.severity": ["danger", "fault", "caution", "note"] as const satisfies Of<Schemas["SketchFinding"]["severity"]>,
   "SketchRail.tone": ["ok", "caution", "fault"] as const satisfies Of<Schemas["SketchRail"]["tone"]>,
   "Span.state": ["off", "boot", "run"] as const satisfies Of<Schemas["Span"]["state"]>,
-  "StartBody.topology": ["stack", "one-board", "power-board", "leads"] as const satisfies Of<Schemas["StartBody"]["topology"]>,
+  "StartWiredBody.topology": ["stack", "one-board", "power-board", "leads"] as const satisfies Of<Schemas["StartWiredBody"]["topology"]>,
   "StoryView.state": ["open", "settled", "left"] as const satisfies Of<Schemas["StoryView"]["state"]>,
   "SuitedBody.topology": ["stack", "one-board", "power-board", "leads"] as const satisfies Of<Schemas["SuitedBody"]["topology"]>,
   "SupplyState.mode": ["off", "regulating", "dropout", "limiting", "passing", "hiccup", "gives up", "backwards", "unknown"] as const satisfies Of<Schemas["SupplyState"]["mode"]>,

@@ -116,7 +116,7 @@ export interface paths {
         put?: never;
         /**
          * Start Build
-         * @description A build from pack, boards and devices of the shelf.
+         * @description A build from pack, boards and devices of the shelf, wired as its lightest layout where something would be wrong otherwise.
          */
         post: operations["yardmeter_server_api_builds_start_build"];
         delete?: never;
@@ -8369,10 +8369,10 @@ export interface components {
             share_frac: number;
         };
         /**
-         * StartBody
-         * @description A build from nothing: how the pack reaches things, and keys of parts on the shelf; devices go where their volts fit.
+         * StartWiredBody
+         * @description With `wire` false the plan stays as it was put together, for somebody who looks through its layouts next.
          */
-        StartBody: {
+        StartWiredBody: {
             /**
              * Boards
              * @default []
@@ -8393,6 +8393,34 @@ export interface components {
              * @enum {string}
              */
             topology: "stack" | "one-board" | "power-board" | "leads";
+            /**
+             * Wire
+             * @default true
+             */
+            wire: boolean;
+        };
+        /**
+         * StartedView
+         * @description A new build; `wired` says what was moved or added for it to stand, in the step that Undo takes back.
+         */
+        StartedView: {
+            /** Demo */
+            demo: string;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Note */
+            note: string;
+            /** Plans */
+            plans: components["schemas"]["PlanSummary"][];
+            /** Version */
+            version: number;
+            /**
+             * Wired
+             * @default
+             */
+            wired: string;
         };
         /**
          * Station
@@ -9748,7 +9776,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["StartBody"];
+                "application/json": components["schemas"]["StartWiredBody"];
             };
         };
         responses: {
@@ -9758,7 +9786,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["BuildSummary"];
+                    "application/json": components["schemas"]["StartedView"];
                 };
             };
             400: components["responses"]["Refusal400"];

@@ -3,20 +3,25 @@
 from __future__ import annotations
 
 import json
+import time
 from collections.abc import Sequence
 from typing import Any
 
 from yardmeter.core.errors import EditError
-from yardmeter.core.layouts.search import alternatives, propose
+from yardmeter.core.layouts.search import alternatives, lightest, propose
 from yardmeter.core.layouts.wishes import Wishes
 from yardmeter.core.parts import Part
+from yardmeter.core.patience import AbandonedError, also, go_on
 from yardmeter.review.layouts import AlternativeSeen, LayoutsSeen, alternatives_seen, layouts_seen, with_shelf
 from yardmeter.server.builds.models import Plan
 from yardmeter.server.builds.services.analysis import document_of
-from yardmeter.server.builds.services.editing import edit
+from yardmeter.server.builds.services.editing import Step, edit
 from yardmeter.server.builds.services.lifecycle import copy_plan
 from yardmeter.server.builds.services.lookup import get_plan, head_of
 from yardmeter.server.kept import Kept
+
+WIRED_WITHIN_S = 3.0
+"""How long a new plan waits for its wiring; a step of the search that has begun is ended."""
 
 _found: Kept[LayoutsSeen] = Kept("layouts", lambda seen: len(seen.model_dump_json()))
 _progress: dict[int, float] = {}
@@ -66,6 +71,20 @@ def made_a_plan(plan_id: int, wishes: Wishes, parts: Sequence[Part], number: int
     made = copy_plan(plan_id, name)
     edit(made.pk, head_of(made).pk, list(seen.layouts[number].edits))
     return get_plan(made.pk)
+
+
+def wired(plan_id: int, wishes: Wishes, parts: Sequence[Part]) -> Step | None:
+    """A new plan wired as its lightest layout, in a step that can be taken back. None where nothing is wrong with how it was put
+    together, nothing is better, or the search takes too long for somebody who waits."""
+    head = head_of(get_plan(plan_id))
+    until = time.monotonic() + WIRED_WITHIN_S
+    try:
+        with also(lambda: time.monotonic() > until):
+            best = lightest(document_of(head), wishes, parts, with_shelf(parts))
+    except AbandonedError:
+        go_on()  # raises again where whoever asked has left
+        return None
+    return edit(plan_id, head.pk, list(best.edits)) if best else None
 
 
 def side_by_side(plan_id: int, device: str, parts: Sequence[Part]) -> tuple[AlternativeSeen, ...]:
