@@ -151,7 +151,7 @@ def test_a_controller_for_5_v_only_without_a_source(hands: Hands, page: Page) ->
         [ESC, ("Controller fed by 5 V only, no overlay chip", "5 V only", 1)],
         [("Mini receiver", "mini rec")],
     )
-    told = page.get_by_text(re.compile("^Wired so that it stands: .*Undo takes that back"))
+    told = page.get_by_text(re.compile("^Wired as its lightest layout: .*Undo takes that back"))
     expect(told).to_contain_text("BEC 5 V")
     expect(findings(page).get_by_text("danger")).to_have_count(0)
     hands.press("Control+z")

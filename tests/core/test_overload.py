@@ -19,7 +19,7 @@ from yardmeter.core.answers.spread import SpreadRun, spread
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import EditError
 from yardmeter.core.network import Situation, branch_table, build_network
-from yardmeter.core.patience import AbandonedError, go_on, patience
+from yardmeter.core.patience import AbandonedError, also, go_on, patience
 from yardmeter.core.plan import Plan, load_plan
 from yardmeter.core.plan.operations import AddSource
 from yardmeter.core.solver import rowwise
@@ -203,6 +203,13 @@ def test_work_is_given_up_when_nobody_waits() -> None:
     with patience(gone_after(10**6)):
         run.reach(50)
     assert run.samples == 50
+    for outside, inside in ((True, False), (False, True)):  # who set it outside is still asked
+        with patience(lambda: outside), also(lambda: inside), pytest.raises(AbandonedError):
+            go_on()
+    with patience(lambda: False):
+        with also(lambda: True):
+            pass
+        go_on()
     go_on()
 
 

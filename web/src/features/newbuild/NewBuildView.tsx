@@ -47,7 +47,7 @@ export function NewBuildView() {
     onSuccess: ({ build, then }) => {
       forget();
       void queries.invalidateQueries({ queryKey: ["builds"] });
-      if (build.wired) void message.info(`Wired so that it stands: ${build.wired}. Undo takes that back.`, 12);
+      if (build.wired) void message.info(`Wired as its lightest layout: ${build.wired}. Undo takes that back.`, 12);
       const first = build.plans[0];
       if (first) void navigate(`/plans/${first.id}/${then}${then === "layouts" ? "?now=1" : ""}`);
     },
