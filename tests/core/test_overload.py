@@ -203,11 +203,12 @@ def test_work_is_given_up_when_nobody_waits() -> None:
     with patience(gone_after(10**6)):
         run.reach(50)
     assert run.samples == 50
-    for outside, inside in ((True, False), (False, True)):  # who set it outside is still asked
-        with patience(lambda: outside), also(lambda: inside), pytest.raises(AbandonedError):
+    left, here = (lambda: True), (lambda: False)
+    for outside, inside in ((left, here), (here, left)):  # who set it outside is still asked
+        with patience(outside), also(inside), pytest.raises(AbandonedError):
             go_on()
-    with patience(lambda: False):
-        with also(lambda: True):
+    with patience(here):
+        with also(left):
             pass
         go_on()
     go_on()
