@@ -375,6 +375,19 @@ def test_a_board_without_a_source_gets_one_that_serves_what_hangs_on_it_too() ->
         assert lightest(plan, wishes, PARTS, with_shelf(PARTS)) is None
 
 
+def test_a_new_plan_takes_no_wiring_that_brings_what_was_not_wrong(
+    marsh: Layouts, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Fewer things wrong in all, one of them new: the plan stays."""
+    pile = random_build(19)
+    wrong = heavy(solve_plan(pile))
+    strange = heavy(solve_plan(MARSH))[0]
+    for left, taken in ((wrong[:2], True), ((*wrong[:1], strange), False), (wrong, False)):
+        one = replace(marsh.layouts[0], made=replace(marsh.layouts[0].made, left=left))
+        monkeypatch.setattr(search, "propose", lambda *_, one=one, **__: replace(marsh, layouts=(one,)))
+        assert (lightest(pile, Wishes(), PARTS) is one) == taken
+
+
 def test_places_of_one_device_are_what_moving_it_there_makes() -> None:
     of, found = alternatives(MARSH, "computer", BECS)
     assert {one.rail for one in found} >= {"rail-5v", "sender-5v"}

@@ -126,12 +126,12 @@ def propose(
 
 
 def lightest(plan: Plan, wishes: Wishes, parts: Sequence[Part], with_parts: WithParts | None = None) -> Layout | None:
-    """The layout with the fewest parts, moves and grams, where less is wrong with it than with the plan. None where nothing is wrong
+    """The layout with the fewest parts, moves and grams, where less is wrong with it than with the plan and nothing new. None where nothing is wrong
     with the plan, which adds nothing then, or nothing is better. Raises as `propose` does."""
-    wrong = len(heavy(solve_plan(plan)))
+    wrong = {one.key for one in heavy(solve_plan(plan))}
     wishes = replace(wishes, states=False)  # a wiring, and nothing that is believed of how it is used
     found = propose(plan, wishes, parts, with_parts, aims=("parts",)).layouts if wrong else ()
-    return next((one for one in found if one.numbers.heavy < wrong), None)
+    return next((one for one in found if {left.key for left in one.made.left} < wrong), None)
 
 
 def _proposed(
