@@ -11,7 +11,7 @@ from typing import Any
 from yardmeter.answered import answered
 from yardmeter.core.errors import EditError
 from yardmeter.core.layouts.search import propose
-from yardmeter.core.layouts.wishes import BUYS, SCHOOLS, Wishes
+from yardmeter.core.layouts.wishes import BUYS, SCHOOLS, USUAL, Wishes
 from yardmeter.core.plan import Plan
 from yardmeter.demo import starter_parts
 from yardmeter.review.layouts import layouts_seen, with_shelf
@@ -30,7 +30,7 @@ def main(arguments: list[str] | None = None) -> int:
         help="what stays: a device where it is fed; `all` for every one",
     )
     parser.add_argument(
-        "--buy", default=",".join(BUYS), metavar="KINDS", help=f"what may be bought: {', '.join(BUYS)}, or `none`"
+        "--buy", default=",".join(USUAL), metavar="KINDS", help=f"what may be bought: {', '.join(BUYS)}, or `none`"
     )
     parser.add_argument("--max-grams", type=float, metavar="G", help="how much may be added")
     schools = "; ".join(f"{key}={'|'.join(values)}" for key, values in SCHOOLS.items())

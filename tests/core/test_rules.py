@@ -5,6 +5,7 @@ from typing import Any
 
 import pytest
 
+from tests.core.test_cells import celled
 from tests.core.test_expensive_mistakes import BUCK5, CASES
 from tests.core.test_grounds import PAIRS as GROUND_PAIRS
 from tests.core.test_rule_limits import behind_a_limit, demanding, first_power, lit, on_esc
@@ -185,6 +186,7 @@ PAIRS: dict[str, tuple[Callable[[], Plan], Callable[[], Plan]]] = {
     "load.led": (lambda: lit(10.0), lambda: lit(100.0)),
     "load.demand": (lambda: demanding(2.5), lambda: demanding(1.0)),
     "source.limiter": (lambda: first_power(1.0), lambda: first_power(2.0)),
+    "source.empty_first": (lambda: celled(**{"cells.capacity_ah": 0.02}).plan, lambda: celled().plan),
     "source.latch": (lambda: behind_a_limit(1.5), lambda: behind_a_limit(1.0)),
     "source.backfeed": (lambda: backfeed(False), lambda: backfeed(True)),
 }

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from tools.random_plans import edited, random_plan
 from yardmeter import demo
 from yardmeter.core.edits import apply_edits
+from yardmeter.core.edits.cells import may_be_its_own, own_cell
 from yardmeter.core.errors import YardError
 from yardmeter.core.once import cached_property
 from yardmeter.core.plan import Device, Plan, Regulator
@@ -19,6 +20,7 @@ from yardmeter.review.placement import Place, places
 
 BECS = [one for one in demo.starter_parts() if one.bec]
 """Stand-alone regulators of the shelf, as the server hands them to fixes and places."""
+PACKS = [one for one in demo.starter_parts() if may_be_its_own(one)]
 LEAST_A = 1e-3
 """Ratings below this nobody prints."""
 SHELF = 3
@@ -140,6 +142,18 @@ def _own_rail(plan: Plan, rng: random.Random) -> list[Edit]:
     ]
 
 
+def _own_cell(plan: Plan, rng: random.Random) -> list[Edit]:
+    """A device on a cell of its own, whether it suits it or not."""
+    device = rng.choice(
+        [
+            d
+            for d in plan.devices
+            if d.kind not in ("motor", "logic") and not any(s.input == d.id for s in plan.supplies)
+        ]
+    )
+    return list(own_cell(plan, device, rng.choice(PACKS)))
+
+
 def _pack_state(plan: Plan, rng: random.Random) -> list[Edit]:
     return [SetValue(element=rng.choice([c for c in plan.conditions if c.on_pack]).id, field="pack_state", value=rng.choice(["full", "nominal", "low", "floor"]))]  # fmt: skip
 
@@ -150,5 +164,5 @@ def _at_random(_plan: Plan, _rng: random.Random) -> list[Edit]:
 
 
 ENDS: list[Callable[[Plan, random.Random], list[Edit]]] = [
-    _exact_window, _exact_rating, _low_cut, _nothing_drawn, _overload, _all_off, _cells, _not_fitted, _own_rail, _pack_state, _at_random,
+    _exact_window, _exact_rating, _low_cut, _nothing_drawn, _overload, _all_off, _cells, _not_fitted, _own_rail, _own_cell, _pack_state, _at_random,
 ]  # fmt: skip

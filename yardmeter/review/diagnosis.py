@@ -334,8 +334,7 @@ def _try(known: Known, offered: Offered) -> TrySeen:
 
 
 def _remedies(known: Known, complaint: Complaint, cause: Cause, parts: Sequence[Part]) -> Iterator[RemedySeen]:
-    becs = [one for one in parts if one.bec]
-    for one in remedies(known, complaint, cause, lambda plan, verdicts: from_shelf(plan, tuple(verdicts), becs)):
+    for one in remedies(known, complaint, cause, lambda plan, verdicts: from_shelf(plan, tuple(verdicts), parts)):
         told = tell_fixes(known.plan, (one.fix,))[0]
         yield RemedySeen(title=told.title, edits=told.edits, leaves=_leaves(one))
 

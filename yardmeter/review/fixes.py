@@ -25,6 +25,6 @@ def tried_fixes(found: Reviewed, noise: NoiseReviewed, parts: Sequence[Part] = (
 
     `parts` are the shelf's stand-alone regulators, proposed before generic ones, and its filters.
     """
-    verdicts = from_shelf(found.plan, found.verdicts, [one for one in parts if one.bec])
+    verdicts = from_shelf(found.plan, found.verdicts, parts)
     good = vetted(found.solved, verdicts) | vetted_noise(found.solved, with_filters(found.plan, noise.verdicts, parts))
     return tuple(FixesOf(key=key, fixes=tell_fixes(found.plan, fixes)) for key, fixes in good.items())

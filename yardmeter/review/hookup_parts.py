@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from yardmeter.core.answers.limits import wire_weight
 from yardmeter.core.answers.model import Answer
 from yardmeter.core.answers.solved_plan import SolvedPlan
+from yardmeter.core.physics.pack import Chemistry
 from yardmeter.core.plan import (
     Board,
     CapacitorFilter,
@@ -23,12 +24,14 @@ from yardmeter.core.plan import (
     Regulator,
     Strap,
 )
+from yardmeter.core.plan.sources import Cells
 from yardmeter.core.procedures.looks import POLARISED, has_resistor, is_loose, joins_boards
 from yardmeter.core.units import format_si
 from yardmeter.review.landings import landing, on_its_esc, own_output
 
 RESISTOR_W = (0.125, 0.25, 0.5, 1.0, 2.0, 3.0, 5.0, 10.0)
 """What resistors are made for; common practice, no source."""
+CHEMISTRY_WORDS: dict[Chemistry, str] = {"lipo": "LiPo", "lihv": "LiHV", "liion": "Li-ion"}
 RESISTOR_TIMES = 2.0
 """A resistor is run at half its rating; common practice, no source."""
 
@@ -53,7 +56,7 @@ def parts_of(case: SolvedPlan) -> tuple[HookupPart, ...]:
     """Every thing of a plan that is no wire, once."""
     plan = case.plan
     return (
-        *(_board(one) for one in plan.boards if own_regulator(plan, one.id) is None),
+        *(_board(plan, one) for one in plan.boards if own_regulator(plan, one.id) is None),
         *(part for one in plan.devices for part in _device(case, one)),
         *(part for one in plan.supplies if (part := _supply(plan, one))),
         *(_filter(plan, one) for one in plan.filters if one.fitted),
@@ -73,18 +76,31 @@ def own_regulator(plan: Plan, board: str) -> Regulator | None:
     )
 
 
+def own_cells(plan: Plan, board: str) -> Cells | None:
+    """What a board is made of that stands for a cell of its own."""
+    return next((one.cells for one in plan.inlets if one.cells and plan.rail_of[one.rail].board == board), None)
+
+
+def cells_words(cells: Cells) -> str:
+    """“1S LiPo, 300 mAh”."""
+    return f"{cells.series}S {CHEMISTRY_WORDS[cells.chemistry]}, {format_si(cells.capacity_ah, 'Ah')}"
+
+
 def _of_board(plan: Plan, board: str) -> str:
     """The row of the thing a board is."""
     own = own_regulator(plan, board)
     return f"regulator:{own.id}" if own else f"board:{board}"
 
 
-def _board(one: Board) -> HookupPart:
-    how = one.fitting or "over nothing that conducts"
+def _board(plan: Plan, one: Board) -> HookupPart:
+    cells = own_cells(plan, one.id)
+    how = one.fitting or (
+        "where it can be changed; plugged with the pack, charged outside" if cells else "over nothing that conducts"
+    )
     warning = "its pin-out is unverified: compare it with its print or a meter first" if one.pins and one.pinout == "unverified" else ""  # fmt: skip
     return HookupPart(
-        id=f"board:{one.id}", element=one.id, name=one.name, what=one.revision, where="in the craft",
-        how=how, weight_g=one.weight_g, after=None, warning=warning,
+        id=f"board:{one.id}", element=one.id, name=one.name, what=cells_words(cells) if cells else one.revision,
+        where="in the craft", how=how, weight_g=one.weight_g, after=None, warning=warning,
     )  # fmt: skip
 
 

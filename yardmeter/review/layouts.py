@@ -88,8 +88,7 @@ class AlternativeSeen(Answer):
 
 def with_shelf(parts: Sequence[Part]) -> WithParts:
     """Fixes with parts of the shelf in them: regulators, capacitors, filters."""
-    becs = [one for one in parts if one.bec]
-    return lambda plan, verdicts: with_filters(plan, from_shelf(plan, tuple(verdicts), becs), parts)
+    return lambda plan, verdicts: with_filters(plan, from_shelf(plan, tuple(verdicts), parts), parts)
 
 
 def layouts_seen(plan: Plan, found: Layouts, wishes: Wishes, parts: Sequence[Part]) -> LayoutsSeen:
@@ -140,7 +139,7 @@ def _lines(today: SolvedPlan, found: Layouts, one: Layout, wishes: Wishes) -> It
         states = [one.made.solved.rail(rail).states[c.id] for c in one.made.solved.pack_conditions()]
         fullest = max(states, key=lambda s: s.asked_a / max(s.usable_a, 1e-9))
         yield LayoutLine(
-            do="add", element=rail, title=f"{bought.part.name} on the pack", devices=tuple(here), place=bought.part.key,
+            do="add", element=rail, title=f"{bought.part.name} of its own, for {names(of.case.plan, here)}" if bought.cells else f"{bought.part.name} on the pack", devices=tuple(here), place=bought.part.key,
             why=f"{bought.part.weight_g:g} g; {format_si(fullest.asked_a, 'A')} of {format_si(fullest.usable_a, 'A')} usable for {names(of.case.plan, here)}",
             next_best=instead_words(of, next_best(found, one, here)), owned=wishes.owned.get(bought.part.key, 0) > bought.copy,
         )  # fmt: skip

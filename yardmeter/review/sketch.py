@@ -56,7 +56,7 @@ def sketch(plan: Plan) -> Sketch:
 
 def sketch_rails(solved: SolvedPlan) -> tuple[SketchRail, ...]:
     """The rails of a solved plan, those of ports left out."""
-    ports = {inlet.rail for inlet in solved.plan.inlets}
+    ports = {inlet.rail for inlet in solved.plan.inlets if inlet.is_port}
     return tuple(_rail(solved.plan, rail, ports) for rail in solved.budget.rails if rail.id not in ports)
 
 

@@ -29,7 +29,7 @@ FIELDS: dict[str, str] = {
     "drop_v": "drop", "farad": "capacitance", "esr_ohm": "ESR", "rated_v": "printed volts", "dielectric": "dielectric",
     "lead_m": "leads", "ripple_a": "ripple it stands", "damping_ohm": "damping resistor",
     "damping_farad": "damping capacitor", "henry": "inductance", "resonance_hz": "own resonance", "hz": "frequency",
-    "amplitude_pp": "peak to peak", "chemistry": "chemistry", "parallel": "side by side", "capacity_ah": "capacity of one",
+    "amplitude_pp": "peak to peak", "chemistry": "chemistry", "cells": "cells", "parallel": "side by side", "capacity_ah": "capacity of one",
     "cell_ohm": "resistance of a cell", "inductance_h": "inductance", "resistance_tol_frac": "band of the resistance",
     "discharge_c": "C rating", "board_derate_frac": "usable of a print, on a board",
     "alone_derate_frac": "usable of a print, alone", "over_voltage_frac": "kept below the most volts",

@@ -43,6 +43,12 @@ def _own_regulator(plan: Plan, fix: Fix) -> str:
     return f"{names} → a new {made['name']} on {plan.title(str(made['input']))}"
 
 
+def _own_cell(plan: Plan, fix: Fix) -> str:
+    (move,) = _all(fix, Move)
+    made = next(one.value for one in _all(fix, Add) if one.kind == "inlet")
+    return f"{plan.title(move.device)} → a {str(made['name'])[0].lower()}{str(made['name'])[1:]}"
+
+
 def _feed_it(plan: Plan, fix: Fix) -> str:
     made = next(one.value for one in _all(fix, Add) if one.kind == "supply")
     return f"Feed {plan.title(str(made['output']))} by a new {made['name']} on {plan.title(str(made['input']))}"
@@ -193,6 +199,7 @@ def _exchange_part(plan: Plan, fix: Fix) -> str:
 TITLES: dict[FixKind, Callable[[Plan, Fix], str]] = {
     "move": _move,
     "own regulator": _own_regulator,
+    "own cell": _own_cell,
     "feed it": _feed_it,
     "pad": _pad,
     "return": _return,

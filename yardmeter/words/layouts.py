@@ -31,6 +31,8 @@ def place_name(of: Field, rail: str) -> str:
     bought = next((one for one in of.bought if one.key == rail), None)
     if bought is None:
         return of.case.plan.title(rail)
+    if bought.cells:
+        return f"a cell of its own, {bought.part.name}"
     return f"a {bought.part.name}" + ("" if bought.as_it_comes else f" set to {format_si(bought.set_v, 'V')}")
 
 

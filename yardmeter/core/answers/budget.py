@@ -104,7 +104,7 @@ def _head(plan: Plan, case: InCondition, collapse: Collapse | None) -> Condition
     condition, view = case.condition, case.given
     pack_a = view.pack_a if condition.on_pack else 0.0
     rest = view.rest_v
-    inlets = [i for i in plan.inlets if i.id in condition.energy and i.kind in ("usb", "bench")]
+    inlets = [i for i in plan.inlets if i.id in condition.energy and i.is_port]
     inlet_a = sum(view.inlet_a(i.id) for i in inlets)
     left = charge_left_frac(plan.pack.chemistry, rest / plan.pack.series) if condition.on_pack else None
     minutes = left * plan.pack.capacity_ah / pack_a * 60 if left is not None and pack_a > 1e-3 else None

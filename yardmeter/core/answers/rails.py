@@ -89,9 +89,7 @@ def _carried(plan: Plan, rail: Rail, case: InCondition) -> Carried:
     """What carries a rail, with nothing cutting off; where nothing flows yet, what would: its first live supply, or its ports."""
     view = case.asked
     amps = {s.id: view.supply_a(s) for s in plan.supplies_into(rail.id) if view.supply_in_v(s) > LIVE_V}
-    ports = [
-        i for i in plan.inlets if i.rail == rail.id and i.id in case.condition.energy and i.kind in ("usb", "bench")
-    ]
+    ports = [i for i in plan.inlets if i.rail == rail.id and case.condition.uses(i) and not i.in_line]
     flowing = {name: a for name, a in amps.items() if a > CARRYING_A}
     back = [one for one in case.asked_flows if one.end == rail.id and one.backwards and one.arrives_a > CARRYING_A]
     flowing |= {one.supply.id: one.arrives_a for one in back}

@@ -30,8 +30,8 @@ def trace_sources(plan: Plan, condition: Condition, view: View) -> dict[str, tup
     cut = graph_of(plan).islands(condition.energy)
     held = condition.on_pack and not opened and plan.ground_of(plan.pack.rail) not in graph_of(plan).ungrounded()
     starts = {"pack": plan.pack.rail} if held else {}
-    ports = [one for one in plan.inlets if one.id in condition.energy and one.kind in ("usb", "bench")]
-    starts |= {one.id: one.rail for one in ports}
+    feeding = [one for one in plan.inlets if condition.uses(one) and not one.in_line]
+    starts |= {one.id: one.rail for one in feeding if plan.ground_of(one.rail) not in cut}
     edges = [(one, s.output) for s in plan.supplies for one in plan.inputs_of(s) if carries(view, s)]
     edges += [(d.feed.rail, d.id) for d in plan.devices if d.feed and d.id not in cut]
     edges += [(s.output, one) for s in plan.supplies if view.supply_a(s) < -TRACE_A for one in plan.inputs_of(s)]

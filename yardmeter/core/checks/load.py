@@ -92,7 +92,7 @@ def _over_in(case: SolvedPlan, rail: Rail) -> dict[str, RailState]:
 
 
 def _port(case: SolvedPlan, rail: Rail, condition: Condition) -> bool:
-    return any(i.rail == rail.id and i.id in condition.energy and not i.in_line for i in case.plan.inlets)
+    return any(i.rail == rail.id and i.id in condition.energy and i.is_port for i in case.plan.inlets)
 
 
 def _cut(state: RailState) -> bool:

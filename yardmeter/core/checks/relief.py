@@ -8,12 +8,16 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 
 from yardmeter.core.answers.solved_plan import SolvedPlan
+from yardmeter.core.edits.cells import may_have_its_own, own_cell
 from yardmeter.core.graph import graph_of
+from yardmeter.core.network.build import Situation, own_cells_v
 from yardmeter.core.network.loads import active_draw
-from yardmeter.core.plan import Device, EfficiencyPoint, Plan, Rail, Regulator, Return, Wire
+from yardmeter.core.parts import Part
+from yardmeter.core.plan import Device, EfficiencyPoint, Pack, Plan, Rail, Regulator, Return, Wire
 from yardmeter.core.plan.boards import Board
 from yardmeter.core.plan.devices import DeviceKind
 from yardmeter.core.plan.operations import Add, Edit, Move, SetState, SetValue
+from yardmeter.core.plan.sources import Cells
 from yardmeter.core.verdict import Fix
 
 STAYS: tuple[DeviceKind, ...] = ("motor", "logic")
@@ -26,6 +30,8 @@ INSIDE_FRAC = 0.02
 """How far inside a window volts must be for a move to be proposed; our choice."""
 RATINGS_A = (1.0, 2.0, 3.0, 5.0, 8.0)
 """Printed ratings of stand-alone regulators on the market; common practice, no source."""
+OWN_SERIES = (1, 2, 3)
+"""Cells of a small pack for one device."""
 RESERVE_FRAC = 0.2
 THETA_POWER = 0.7
 """By which power of its rating a stand-alone regulator sheds more heat; our estimate from such parts."""
@@ -35,7 +41,23 @@ def move_fixes(case: SolvedPlan, device: Device) -> tuple[Fix, ...]:
     """The rails it could move to, then a regulator of its own."""
     moves = tuple(Fix("move", (Move(device=device.id, rail=rail.id),)) for rail in rails_for(case, device))
     own = new_regulator_fix(case, [device])
-    return (*moves, own) if own else moves
+    cell = cell_fix(case, device)
+    return (*moves, *(one for one in (own, cell) if one))
+
+
+def cell_fix(case: SolvedPlan, device: Device) -> Fix | None:
+    """A small pack of its own, of as many cells as suit it from full to the lowest a condition sees."""
+    if not may_have_its_own(case.plan, device):
+        return None
+    on = [Situation(c) for c in case.pack_conditions() if c.state_of(device.id) != "off"]
+    for series in OWN_SERIES:
+        made = Cells(series=series)
+        least = min((own_cells_v(case.plan, made, one) for one in on), default=0.0)
+        if device.lives_between(least, made.rest_v("full"), INSIDE_FRAC):
+            part = Part(key=f"cell-{series}s", name=f"{series}S 0.3 Ah", kind="pack", weight_g=8.0 * series, pack=Pack(
+                series=series, capacity_ah=0.3, cell_ohm=0.03, rail=case.plan.pack.rail))  # fmt: skip
+            return Fix("own cell", own_cell(case.plan, device, part))
+    return None
 
 
 def rails_for(case: SolvedPlan, device: Device, leaving: str | None = None) -> list[Rail]:
@@ -54,8 +76,8 @@ def rails_for(case: SolvedPlan, device: Device, leaving: str | None = None) -> l
             continue
         states = [case.rail(rail.id).states[c.id] for c in case.pack_conditions() if c.state_of(device.id) != "off"]
         volts = [state.volts_v for state in states]
-        if graph.follows_the_pack(rail.id):
-            volts.append(case.plan.pack.rest_v("full"))
+        if (full := graph.full_v(rail.id)) is not None:
+            volts.append(full)
         if states and device.lives_between(min(volts), max(volts), INSIDE_FRAC):
             found.append((min(state.spare_a for state in states), rail))
     return [rail for _, rail in sorted(found, key=lambda item: -item[0])[:PROPOSED]]
@@ -76,6 +98,8 @@ def relief_fixes(case: SolvedPlan, rail: Rail, condition: str) -> Iterator[Fix]:
             continue
         targets = rails_for(case, device, leaving=rail.id)
         yield from (Fix("move", (Move(device=device.id, rail=target.id),)) for target in targets[:2])
+        if cell := cell_fix(case, device):
+            yield cell
         if targets:
             return
 
@@ -130,6 +154,8 @@ def cooler_fixes(case: SolvedPlan, supply: Regulator, condition: str) -> Iterato
     for device in movable:
         targets = rails_for(case, device, leaving=rail.id)
         yield from (Fix("move", (Move(device=device.id, rail=target.id),)) for target in targets[:2])
+        if cell := cell_fix(case, device):
+            yield cell
     for chosen in [movable[:k] for k in range(1, len(movable) + 1)]:
         if own := new_regulator_fix(case, chosen):
             yield own

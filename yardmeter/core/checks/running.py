@@ -294,7 +294,7 @@ def order_of_power(case: RunCase) -> Iterator[Verdict]:
     starts: dict[str, tuple[Scenario, Report]] = {}
     for scenario, one in case.runs:
         kinds = [act.act for act in sorted(scenario.acts, key=lambda act: act.at_s) if act.act in ("plug", "connect")]
-        ported = any(act.act == "connect" and not case.plan.inlet_of[act.inlet].in_line for act in scenario.acts)
+        ported = any(act.act == "connect" and case.plan.inlet_of[act.inlet].is_port for act in scenario.acts)
         if scenario.begins is None and kinds == ["connect", "plug"] and ported:
             starts["usb"] = scenario, one
         elif scenario.begins is None and kinds == ["plug"] and scenario.duration_s > 0.1:

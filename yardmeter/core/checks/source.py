@@ -10,14 +10,20 @@ from yardmeter.core.checks.registry import rule
 from yardmeter.core.checks.relief import feed_fixes, leave_out_fixes, move_fixes, source_fixes
 from yardmeter.core.elements.wire import exceeds
 from yardmeter.core.graph import graph_of
+from yardmeter.core.network.build import Situation, own_cells_v
 from yardmeter.core.network.keys import link_key
-from yardmeter.core.plan import Link, Plan, Regulator, Strap
+from yardmeter.core.physics.pack import charge_left_frac
+from yardmeter.core.plan import Condition, Inlet, Link, Plan, Regulator, Strap
 from yardmeter.core.plan.operations import Remove, SetValue
+from yardmeter.core.plan.sources import Cells
 from yardmeter.core.verdict import Comparison, Facts, Fix, Severity, Verdict, always, under
 
 MANY = 20
 """Dead devices from which it is their rail that wants a source, not each of them another one; our choice."""
 POWERED_V = 0.5
+SAME_FRAC = 0.02
+"""Cells that last as long as the pack but for this are as good as that."""
+GIVES_A = 1e-3
 
 
 @dataclass(frozen=True)
@@ -78,6 +84,44 @@ def limiter_lit(case: SolvedPlan) -> Iterator[Verdict]:
             pack = case.plan.rail_of[case.plan.pack.rail]
             fixes = tuple(leave_out_fixes(case, pack, worst, limit.amps_a))
             yield under(dict.fromkeys(mine, "caution"), worst, (inlet.id,), compared, facts, fixes)
+
+
+@dataclass(frozen=True)
+class EmptyFirst(Facts):
+    pass
+
+
+@rule("source.empty_first", EmptyFirst, sense="at least")
+def empty_first(case: SolvedPlan) -> Iterator[Verdict]:
+    """A cell of its own that is empty before the pack is, at what both give in flight; of what has no motors, whenever it is on."""
+    flown = [one for one in case.budget.conditions if case.plan.condition(one.id).throttle_frac > 0]
+    for inlet in case.plan.inlets:
+        if inlet.cells is None:
+            continue
+        short: dict[str, tuple[float, float]] = {}
+        for head in flown or case.budget.conditions:
+            if head.minutes is None or head.charge_left_frac is None:
+                continue
+            lasts = own_minutes(case, inlet, inlet.cells, case.plan.condition(head.id))
+            if lasts is not None and lasts < head.minutes * (1 - SAME_FRAC):
+                short[head.id] = lasts, head.minutes
+        if short:
+            worst = min(short, key=lambda c: short[c][0] / short[c][1])
+            lasts, wanted = short[worst]
+            yield under(
+                dict.fromkeys(short, "caution"),
+                worst,
+                (inlet.id,),
+                Comparison(lasts * 60, wanted * 60, "s"),
+                EmptyFirst(),
+            )
+
+
+def own_minutes(case: SolvedPlan, inlet: Inlet, cells: Cells, condition: Condition) -> float | None:
+    """How long a cell of its own lasts from where it stands in a condition, at what it gives there [min]; None where it gives nothing."""
+    amps = case.solved.given[condition.id].inlet_a(inlet.id)
+    rest_v = own_cells_v(case.plan, cells, Situation(condition)) / cells.series
+    return charge_left_frac(cells.chemistry, rest_v) * cells.capacity_ah / amps * 60 if amps > GIVES_A else None
 
 
 @dataclass(frozen=True)

@@ -102,7 +102,7 @@ class Foreseen:
         condition = self.by.conditions[ROW_OF.get(when, when)]
         way = [rail, *(one for one in graph_of(self.plan).climb(rail) if one != rail)]
         for inlet in self.plan.inlets:
-            if inlet.id in condition.energy and not inlet.in_line and view.supply_limits(inlet.id):
+            if condition.uses(inlet) and not inlet.in_line and view.supply_limits(inlet.id):
                 return "limit", (inlet.id,)
         for above in way:
             for supply in self.plan.supplies_into(above):

@@ -32,7 +32,7 @@ def whens(plan: Plan) -> tuple[When, ...]:
 
 
 def _found(plan: Plan) -> Iterator[tuple[When, Condition]]:
-    port = next((one for one in plan.inlets if not one.in_line), None)
+    port = next((one for one in plan.inlets if one.is_port), None)
     if port:
         own = [c for c in plan.conditions if c.energy == (port.id,)]
         yield "usb", own[0] if own else Condition(id="usb", name="usb", energy=(port.id,), air="still")

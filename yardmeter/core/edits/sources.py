@@ -7,15 +7,15 @@ from typing import Any
 from yardmeter.core.errors import EditError
 from yardmeter.core.plan import Condition, Inlet, Plan, fresh_id
 from yardmeter.core.plan.operations import AddSource
-from yardmeter.core.plan.sources import InletKind
+from yardmeter.core.plan.sources import AddedKind
 
-NAMES: dict[InletKind, str] = {
+NAMES: dict[AddedKind, str] = {
     "usb": "USB port",
     "bench": "Bench supply",
     "lamp": "Test lamp",
     "fuse": "Current limiter",
 }
-LIMITS_A: dict[InletKind, float] = {"usb": 0.5, "bench": 2.0, "lamp": 1.7, "fuse": 1.0}
+LIMITS_A: dict[AddedKind, float] = {"usb": 0.5, "bench": 2.0, "lamp": 1.7, "fuse": 1.0}
 """USB 2.0 host port; a small bench supply; a 21 W 12 V lamp; a limiter for first power: common practice, no source."""
 USB_V = 5.0
 

@@ -1,34 +1,42 @@
-"""Regulators a fix proposes, exchanged for parts of the shelf: what is offered can be taken from the drawer."""
+"""Regulators and cells a fix proposes, exchanged for parts of the shelf: what is offered can be taken from the drawer."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
+from yardmeter.core.edits.cells import may_be_its_own, own_cell
 from yardmeter.core.edits.placing import place_part
 from yardmeter.core.parts import Part
 from yardmeter.core.plan import Plan, Regulator
 from yardmeter.core.plan.operations import Add, Edit, Move
+from yardmeter.core.plan.sources import Inlet
 from yardmeter.core.verdict import Fix, Verdict
 
 TRIED = 2
 """How many of the lightest that suffice are tried."""
 
 
-def from_shelf(plan: Plan, verdicts: Sequence[Verdict], becs: Sequence[Part]) -> tuple[Verdict, ...]:
+def from_shelf(plan: Plan, verdicts: Sequence[Verdict], parts: Sequence[Part]) -> tuple[Verdict, ...]:
     """The verdicts with the lightest parts that suffice in the place of each proposed regulator, before the generic one."""
-    return tuple(replace(one, fixes=_fixes(plan, one.fixes, becs)) for one in verdicts)
+    return tuple(replace(one, fixes=_fixes(plan, one.fixes, parts)) for one in verdicts)
 
 
-def _fixes(plan: Plan, fixes: tuple[Fix, ...], becs: Sequence[Part]) -> tuple[Fix, ...]:
+def _fixes(plan: Plan, fixes: tuple[Fix, ...], parts: Sequence[Part]) -> tuple[Fix, ...]:
     found: list[Fix] = []
     for fix in fixes:
-        real = list(_with_parts(plan, fix, becs)) if fix.kind in ("own regulator", "feed it") else []
-        found += real or [fix]
+        real = (
+            list(_with_parts(plan, fix, parts))
+            if fix.kind in ("own regulator", "feed it")
+            else list(_cells(plan, fix, parts))
+            if fix.kind == "own cell"
+            else []
+        )
+        found += real or ([] if fix.kind == "own cell" and any(map(may_be_its_own, parts)) else [fix])
     return tuple(found)
 
 
-def _with_parts(plan: Plan, fix: Fix, becs: Sequence[Part]) -> list[Fix]:
+def _with_parts(plan: Plan, fix: Fix, parts: Sequence[Part]) -> list[Fix]:
     wanted = next(Regulator.model_validate(e.value) for e in fix.edits if isinstance(e, Add) and e.kind == "supply")
     moves = [e for e in fix.edits if isinstance(e, Move)]
     devices = [plan.device_of[one.device] for one in moves]
@@ -46,7 +54,7 @@ def _with_parts(plan: Plan, fix: Fix, becs: Sequence[Part]) -> list[Fix]:
         )
 
     made = []
-    for part in sorted(filter(suits, becs), key=lambda one: (one.weight_g, one.key))[:TRIED]:
+    for part in sorted(filter(suits, parts), key=lambda one: (one.weight_g, one.key))[:TRIED]:
         adds = place_part(plan, part, wanted.input, into=into)
         if into:
             made.append(Fix(fix.kind, adds))
@@ -55,6 +63,16 @@ def _with_parts(plan: Plan, fix: Fix, becs: Sequence[Part]) -> list[Fix]:
         edits: tuple[Edit, ...] = (*adds, *(one.model_copy(update={"rail": rail}) for one in moves))
         made.append(Fix("own regulator", edits))
     return made
+
+
+def _cells(plan: Plan, fix: Fix, parts: Sequence[Part]) -> Iterator[Fix]:
+    """The lightest packs of as many cells, whose cells the device lives with."""
+    wanted = next(Inlet.model_validate(e.value).cells for e in fix.edits if isinstance(e, Add) and e.kind == "inlet")
+    device = plan.device_of[next(e.device for e in fix.edits if isinstance(e, Move))]
+    small = [p for p in parts if may_be_its_own(p) and p.pack and wanted and p.pack.series == wanted.series]
+    for part in sorted(small, key=lambda one: (one.weight_g, one.key))[:TRIED]:
+        if part.pack and device.max_v >= part.pack.rest_v("full"):
+            yield Fix(fix.kind, own_cell(plan, device, part))
 
 
 def _like(part: Regulator, wanted: Regulator, most_v: float) -> bool:

@@ -1,4 +1,4 @@
-"""Every proposed fix applied and solved before it is offered, and those that hold ranked by what they leave.
+"""Every proposed fix applied and solved before it is offered, and those that hold ranked by what they leave; one more pack to charge comes last.
 
 A device that a fix moves has to be able to live where it comes to.
 """
@@ -67,10 +67,10 @@ def _vet(
         good = []
         for fix in verdict.fixes:
             made = after(fix)
-            if made and cures(verdict, known, made.left) and made.lives:
-                good.append((_left(made.left), fix))
+            if made and cures(verdict, known, made.left) and made.lives and not _runs_out(fix, known, made.left):
+                good.append((fix.kind == "own cell", _left(made.left), fix))
         if good:
-            found[verdict.key] = tuple(fix for _, fix in sorted(good, key=lambda one: one[0]))
+            found[verdict.key] = tuple(fix for _, _, fix in sorted(good, key=lambda one: one[:2]))
     return found
 
 
@@ -107,6 +107,11 @@ def cures(verdict: Verdict, before: dict[str, Verdict], after: Sequence[Verdict]
         ):
             return False
     return True
+
+
+def _runs_out(fix: Fix, before: dict[str, Verdict], after: Sequence[Verdict]) -> bool:
+    """Whether it brings a cell that is empty before the pack is."""
+    return fix.kind == "own cell" and any(one.code == "source.empty_first" and one.key not in before for one in after)
 
 
 def _sharpened(was: Verdict, now: Verdict) -> bool:

@@ -89,7 +89,7 @@ class PlanGraph:
 
     def reachable_rails(self, condition: Condition) -> set[str]:
         """Rails that some connected source could feed, whatever state the supplies are in."""
-        entries = {inlet.rail for inlet in self.plan.inlets if inlet.id in condition.energy}
+        entries = {inlet.rail for inlet in self.plan.inlets if condition.uses(inlet)}
         return self.rails_below(entries | ({self.plan.pack.rail} if condition.on_pack else set()))
 
     @cached_property
@@ -111,7 +111,7 @@ class PlanGraph:
         found[plan.pack.rail] = max(packs)
         for inlet in plan.inlets:
             if not inlet.in_line:
-                found[inlet.rail] = max(found[inlet.rail], inlet.volts)
+                found[inlet.rail] = max(found[inlet.rail], inlet.most_v)
         for _ in plan.supplies:
             for supply in plan.supplies:
                 rails = [rail for one in plan.inputs_of(supply) if (rail := self.feeding_rail(one))]
@@ -237,6 +237,14 @@ class PlanGraph:
         above = self.climb(rail_id)
         regulated = any(isinstance(self.plan.supplies_into(one)[0], Regulator) for one in above[:-1])
         return above[-1] == self.plan.pack.rail and not regulated
+
+    def full_v(self, rail_id: str) -> float | None:
+        """What a rail has when what it hangs on is full, with nothing that regulates between: the pack, or a cell of its own [V]."""
+        if self.follows_the_pack(rail_id):
+            return self.plan.pack.rest_v("full")
+        root = self.climb(rail_id)[-1]
+        cells = [one.most_v for one in self.plan.inlets if one.kind == "cell" and one.rail == root]
+        return max(cells) if cells and not self.regulators_above(rail_id) else None
 
     def passed_on(self, rail_id: str) -> bool:
         """Whether a rail is an output that some device passes on."""

@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from yardmeter.core.answers.limits import supply_limits
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.checks.relief import INSIDE_FRAC, STAYS
+from yardmeter.core.edits.cells import cells_of, may_be_its_own, may_have_its_own
 from yardmeter.core.graph import graph_of
 from yardmeter.core.layouts.wishes import Wishes
+from yardmeter.core.network.build import Situation, own_cells_v
 from yardmeter.core.network.loads import active_draw
 from yardmeter.core.parts import Part
 from yardmeter.core.plan import VIDEO_KINDS, Condition, Device, Plan, Rail, Regulator
+from yardmeter.core.plan.sources import Cells
 
 EFFICIENCY_FRAC = 0.85
 """Of a switching regulator between two rails, where the solved plan does not tell: from above, since it is only what to try next."""
@@ -26,14 +29,15 @@ MOST_PARTS = 20
 
 @dataclass(frozen=True)
 class Bought:
-    """A regulator of the shelf that could stand on the pack's rail: `copy` counts those of one part."""
+    """A regulator of the shelf that could stand on the pack's rail, or a cell for one device: `copy` counts those of one part."""
 
     part: Part
     copy: int
     usable_a: dict[str, float]
     """By pack condition."""
     set_v: float
-    """As it comes, or as it is set for a device that it would not suit else."""
+    """As it comes, or as it is set for a device that it would not suit else; of a cell its nominal volts."""
+    cells: Cells | None = None
 
     @property
     def key(self) -> str:
@@ -42,13 +46,15 @@ class Bought:
 
     @property
     def as_it_comes(self) -> bool:
-        return self.part.bec is not None and self.set_v == self.part.bec.set_v
+        return self.cells is not None or (self.part.bec is not None and self.set_v == self.part.bec.set_v)
 
     @property
-    def regulator(self) -> Regulator:
-        if self.part.bec is None:
-            raise RuntimeError(f"part {self.part.key} is no regulator")
-        return self.part.bec.model_copy(update={"set_v": self.set_v})
+    def switching(self) -> bool:
+        return self.part.bec is not None and self.part.bec.switching
+
+    def pack_a(self, amps_a: float, pack_v: float) -> float:
+        """What it takes from the pack for so many amps [A], from above; a cell nothing."""
+        return 0.0 if self.cells else amps_a * self.set_v / (EFFICIENCY_FRAC * max(pack_v, 1.0))
 
 
 @dataclass(frozen=True)
@@ -92,6 +98,7 @@ def field_of(case: SolvedPlan, wishes: Wishes, parts: Sequence[Part]) -> Field:
     plan = case.plan
     movable = [d for d in plan.devices if d.kind not in STAYS and not (d.feed and d.feed.wire.joined)]
     bought = tuple(_bought(case, parts, movable)) if "bec" in wishes.buy else ()
+    bought += tuple(_cells(case, parts, movable)) if "cell" in wishes.buy else ()
     places: list[Place] = []
     for device in movable:
         places += list(_places(case, device, wishes, bought))
@@ -128,8 +135,8 @@ def suits(case: SolvedPlan, device: Device, rail: Rail) -> bool:
     on = [c for c in case.pack_conditions() if c.state_of(device.id) != "off"] or list(case.pack_conditions())
     volts = [case.rail(rail.id).states[c.id].volts_v for c in on]
     held = [s.set_v for s in plan.supplies_into(rail.id) if isinstance(s, Regulator)]
-    if graph.follows_the_pack(rail.id):
-        volts.append(plan.pack.rest_v("full"))
+    if (full := graph.full_v(rail.id)) is not None:
+        volts.append(full)
     elif held:
         # One that is asked for too much now is what it is set to once it is relieved.
         volts = [max(held[0], min(volts))] if min(volts) < held[0] else volts
@@ -165,14 +172,39 @@ def _places(case: SolvedPlan, device: Device, wishes: Wishes, bought: Sequence[B
     if held:
         return
     for one in bought:
-        bec = one.regulator
-        if (
-            device.lives_between(bec.set_v, bec.set_v, INSIDE_FRAC)
-            and (device.id, one.part.key) not in wishes.turned_down
-        ):
-            amps = {c.id: drawn_a(case, device, bec.set_v, c) for c in case.pack_conditions()}
-            if all(amps[c] <= one.usable_a[c] for c in amps):
-                yield Place(device.id, one.key, amps, False, one, 1 if bec.switching else 0)
+        if (device.id, one.part.key) in wishes.turned_down or not _suits_bought(case, device, one):
+            continue
+        least = {c.id: _bought_v(case, one, c)[0] for c in case.pack_conditions()}
+        amps = {c.id: drawn_a(case, device, least[c.id], c) for c in case.pack_conditions()}
+        if all(amps[c] <= one.usable_a[c] for c in amps):
+            yield Place(device.id, one.key, amps, False, one, 1 if one.switching else 0)
+
+
+def _bought_v(case: SolvedPlan, one: Bought, condition: Condition) -> tuple[float, float]:
+    """The least and the most it gives in a condition, and full [V]."""
+    if one.cells is None:
+        return one.set_v, one.set_v
+    return own_cells_v(case.plan, one.cells, Situation(condition)), one.cells.rest_v("full")
+
+
+def _suits_bought(case: SolvedPlan, device: Device, one: Bought) -> bool:
+    if one.cells and not may_have_its_own(case.plan, device):
+        return False
+    volts = [v for c in case.pack_conditions() for v in _bought_v(case, one, c)]
+    return bool(volts) and device.lives_between(min(volts), max(volts), INSIDE_FRAC)
+
+
+def _cells(case: SolvedPlan, parts: Sequence[Part], movable: Sequence[Device]) -> Iterator[Bought]:
+    """Packs of the shelf small enough for one device that some device may have: the lightest of each number of cells and chemistry."""
+    best: dict[tuple[str, int], float] = {}
+    for part in sorted((p for p in parts if may_be_its_own(p)), key=lambda p: (p.weight_g, p.key)):
+        cells, _, limit_a = cells_of(part)
+        if limit_a <= best.get((cells.chemistry, cells.series), 0.0):
+            continue
+        one = Bought(part, 0, {c.id: limit_a for c in case.pack_conditions()}, cells.rest_v("nominal"), cells)
+        if any(_suits_bought(case, d, one) for d in movable):
+            best[cells.chemistry, cells.series] = limit_a
+            yield from (replace(one, copy=copy) for copy in range(COPIES))
 
 
 def _bought(case: SolvedPlan, parts: Sequence[Part], movable: Sequence[Device]) -> Iterator[Bought]:

@@ -11,6 +11,7 @@ from yardmeter.core.checks import run_rules
 from yardmeter.core.checks.noise_case import noise_case
 from yardmeter.core.checks.relief import STAYS, feed_fixes
 from yardmeter.core.edits import apply_edits
+from yardmeter.core.edits.cells import listener, place_cell
 from yardmeter.core.edits.gauging import fitted_wires
 from yardmeter.core.edits.placing import place_part
 from yardmeter.core.errors import YardError
@@ -19,11 +20,11 @@ from yardmeter.core.layouts.candidates import Bought, Field
 from yardmeter.core.layouts.program import Chosen, Cut
 from yardmeter.core.layouts.wishes import Wishes
 from yardmeter.core.patience import go_on
-from yardmeter.core.plan import Plan, Regulator
+from yardmeter.core.plan import Device, Plan, Regulator
 from yardmeter.core.plan.operations import Add, Edit, Move, SetState, SetValue
 from yardmeter.core.verdict import Fix, FixKind, Verdict
 
-MOVING: frozenset[FixKind] = frozenset(("move", "own regulator", "larger", "split motors"))
+MOVING: frozenset[FixKind] = frozenset(("move", "own regulator", "own cell", "larger", "split motors"))
 """What the program decides itself, or a builder: no fix of a layout."""
 HEAVY = ("danger", "fault")
 MOST_FIXES = 12
@@ -151,7 +152,9 @@ def _allowed(fix: Fix, wishes: Wishes) -> bool:
     return not touched & wishes.held
 
 
-def _fitted(plan: Plan, one: Bought) -> tuple[Edit, ...]:
+def _fitted(plan: Plan, one: Bought, whose: Sequence[Device]) -> tuple[Edit, ...]:
+    if one.cells:
+        return place_cell(plan, one.part, beside=listener(plan, whose[0]) if whose else None)
     adds = place_part(plan, one.part)
     if one.as_it_comes:
         return adds
@@ -170,7 +173,7 @@ def make(
     for one in of.bought:
         if one.key not in set(chosen.at.values()):
             continue
-        adds = _fitted(plan, one)
+        adds = _fitted(plan, one, [plan.device_of[d] for d, rail in chosen.at.items() if rail == one.key])
         plan = apply_edits(plan, adds)
         edits += adds
         rail_of[one.key] = next(str(e.value["id"]) for e in adds if isinstance(e, Add) and e.kind == "rail")

@@ -18,8 +18,9 @@ from yardmeter.core.solver.circuit import Floats, Ints
 
 Aim = Literal["parts", "spare", "cool", "picture", "failure"]
 AIMS: tuple[Aim, ...] = ("parts", "spare", "cool", "picture", "failure")
-PART, MOVE, GRAM = 10.0, 1.0, 0.02
-"""What a part, a wire laid again and a gram count beside each other where as little as possible is to be done; our choice."""
+PART, MOVE, GRAM, CHARGING = 10.0, 1.0, 0.02, 10.0
+"""What a part, a wire laid again, a gram and one more pack to charge count beside each other where as little as possible is to be done;
+our choice."""
 LITTLE = 0.02
 """How much the same counts where something else is aimed at."""
 SECONDS = 5.0
@@ -51,6 +52,7 @@ class Program:
     def __init__(self, field: Field, wishes: Wishes) -> None:
         self.field, self.wishes = field, wishes
         self.x = {(p.device, p.rail): k for k, p in enumerate(field.places)}
+        self.bought_of = {b.key: b for b in field.bought}
         self.y = {b.key: len(field.places) + k for k, b in enumerate(field.bought)}
         self.top = len(field.places) + len(field.bought)
         self.size = self.top + 1  # the last is the share of the fullest supply
@@ -80,7 +82,10 @@ class Program:
             stem, copy = key.split("#")
             if copy != "0" and f"{stem}#0" in self.y:
                 self._add({k: 1.0, self.y[f"{stem}#0"]: -1.0}, -np.inf, 0.0)
-            self._add({k: 1.0, **{x: -1.0 for (_, rail), x in self.x.items() if rail == key}}, -np.inf, 0.0)
+            here = {x: -1.0 for (_, rail), x in self.x.items() if rail == key}
+            self._add({k: 1.0, **here}, -np.inf, 0.0)
+            if self.bought_of[key].cells:  # one device's own
+                self._add(dict.fromkeys(here, 1.0), -np.inf, 1.0)
         if self.wishes.max_g is not None and self.y:
             grams = {self.y[b.key]: b.part.weight_g for b in self.field.bought}
             self._add(grams, -np.inf, self.wishes.max_g)
@@ -97,7 +102,7 @@ class Program:
                 row[k] = row.get(k, 0.0) + amps * dict(self.field.supplies[place.rail].above).get(rail, 0.0)
             elif rail == self.field.case.plan.pack.rail:
                 volts = self.field.case.rail(rail).states[condition].volts_v
-                row[k] = row.get(k, 0.0) + amps * place.bought.regulator.set_v / (0.85 * max(volts, 1.0))
+                row[k] = row.get(k, 0.0) + place.bought.pack_a(amps, volts)
         return {k: a for k, a in row.items() if a > 0}
 
     def _within_amps(self) -> None:
@@ -179,7 +184,9 @@ class Program:
         owned = dict(self.wishes.owned)
         for one in self.field.bought:
             have = owned.get(one.part.key, 0) > one.copy
-            cost[self.y[one.key]] = (0.2 if have else 1.0) * PART + GRAM * one.part.weight_g
+            cost[self.y[one.key]] = (
+                (0.2 if have else 1.0) * PART + GRAM * one.part.weight_g + (CHARGING if one.cells else 0.0)
+            )
         return cost
 
     def cost_of(self, aim: Aim) -> Floats:

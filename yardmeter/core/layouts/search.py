@@ -16,7 +16,7 @@ from yardmeter.core.graph import graph_of
 from yardmeter.core.layouts.candidates import Field, Place, field_of
 from yardmeter.core.layouts.made import Made, Mended, WithParts, cut_for, fed, heavy, make, mend, weight_g
 from yardmeter.core.layouts.program import AIMS, Aim, Chosen, Cut, Program
-from yardmeter.core.layouts.wishes import Wishes
+from yardmeter.core.layouts.wishes import BUYS, Wishes
 from yardmeter.core.parts import Part
 from yardmeter.core.patience import go_on
 from yardmeter.core.plan import Plan, Regulator
@@ -141,7 +141,7 @@ def _proposed(
     tell = watch or (lambda _: None)
     today = solve_plan(plan)
     base, mended = mend(today, wishes, with_parts, before=True)
-    of = field_of(base, wishes, [one for one in parts if one.bec])
+    of = field_of(base, wishes, parts)
     left_g = None if wishes.max_g is None else max(wishes.max_g - weight_g(base.plan) + weight_g(plan), 0.0)
     program = Program(of, replace(wishes, max_g=left_g))
     stuck = frozenset(one.key for one in heavy(base) if not fed(one))
@@ -375,22 +375,24 @@ class Alternative:
 
 
 MOST_ALTERNATIVES = 8
-PARTS_SHOWN = 3
+PARTS_SHOWN, CELLS_SHOWN = 3, 1
 
 
 def alternatives(plan: Plan, device: str, parts: Sequence[Part]) -> tuple[Field, tuple[Alternative, ...]]:
     """Where one device could be fed, each made and solved; what brings nothing heavy first, then by parts and grams."""
     others = frozenset(d.id for d in plan.devices if d.id != device)
     today = solve_plan(plan)
-    wishes = Wishes(held=others).checked(plan)
-    of = field_of(today, wishes, [one for one in parts if one.bec])
+    wishes = Wishes(held=others, buy=frozenset(BUYS)).checked(plan)
+    of = field_of(today, wishes, parts)
     fixed = {p.device: p.rail for p in of.places if p.stays and p.device != device}
     own = sorted(
         (p for p in of.places if p.device == device),
         key=lambda p: (p.bought is not None, p.bought.part.weight_g if p.bought else 0.0),
     )
     rails = [p for p in own if p.bought is None]
-    bought = [p for p in own if p.bought is not None and p.bought.copy == 0][:PARTS_SHOWN]
+    offered = [p for p in own if p.bought is not None and p.bought.copy == 0]
+    bought = [p for p in offered if p.bought and not p.bought.cells][:PARTS_SHOWN]
+    bought += [p for p in offered if p.bought and p.bought.cells][:CELLS_SHOWN]
     before = {one.key for one in heavy(today)}
     found = []
     for place in (*rails, *bought)[:MOST_ALTERNATIVES]:

@@ -9,8 +9,10 @@ from typing import Literal, get_args
 from yardmeter.core.errors import EditError, UnknownElementError
 from yardmeter.core.plan import Plan
 
-Buy = Literal["bec", "capacitor", "filter"]
+Buy = Literal["bec", "capacitor", "filter", "cell"]
 BUYS: tuple[Buy, ...] = get_args(Buy)
+USUAL: tuple[Buy, ...] = ("bec", "capacitor", "filter")
+"""What may be bought where nobody said: a cell of its own is one more thing to charge, so it is asked for."""
 School = Literal["fill", "sender", "control"]
 SCHOOLS: dict[School, tuple[str, ...]] = {
     "fill": ("0.6", "0.7", "0.8", "0.9", "1.0"), "sender": ("open", "apart", "shared"), "control": ("open", "apart"),
@@ -29,7 +31,7 @@ class Wishes:
     or a part of the shelf, that it is not to be fed from. `owned` counts parts that need not be bought."""
 
     held: frozenset[str] = frozenset()
-    buy: frozenset[Buy] = frozenset(BUYS)
+    buy: frozenset[Buy] = frozenset(USUAL)
     max_g: float | None = None
     school: Mapping[School, str] = field(default_factory=dict)
     turned_down: frozenset[tuple[str, str]] = frozenset()

@@ -12,7 +12,9 @@ from yardmeter.core.network.branches import REFERENCE, BranchTable, Load
 from yardmeter.core.network.converters import ConverterSpec
 from yardmeter.core.network.keys import LIMITER_KEY, Node, ground_node
 from yardmeter.core.network.loads import load_value, scaled_by
+from yardmeter.core.physics.pack import as_far_down_v
 from yardmeter.core.plan import Condition, Plan
+from yardmeter.core.plan.sources import Cells
 from yardmeter.core.solver.assembly import Assembly, assembly_of
 from yardmeter.core.solver.circuit import Circuit, Conductors, Converters, Emfs, Floats, Ints, Loads
 from yardmeter.core.solver.rows import take_rows
@@ -72,6 +74,12 @@ def rest_pack_v(plan: Plan, situation: Situation) -> float:
     return plan.pack.rest_v(condition.pack_state)
 
 
+def own_cells_v(plan: Plan, cells: Cells, situation: Situation) -> float:
+    """Rest voltage of a small pack beside the flight pack [V]: as far down as that is."""
+    cell_v = rest_pack_v(plan, situation) / plan.pack.series
+    return cells.series * as_far_down_v(cell_v, plan.pack.chemistry, cells.chemistry)
+
+
 def build_network(table: BranchTable, situations: Sequence[Situation]) -> Network:
     """The circuit of all situations at once, with its start voltages."""
     circuit = _circuit(table, situations)
@@ -88,9 +96,8 @@ def derive(network: Network, rows: Ints, situations: Sequence[Situation]) -> Net
     if limit_a.size:
         limit_a[:] = _limits_a(specs, situations)
     volts = np.array([[rest_pack_v(network.plan, s)] for s in situations])
-    circuit = replace(
-        picked, emfs=replace(picked.emfs, volts=volts), converters=replace(picked.converters, limit_a=limit_a)
-    )
+    converters = replace(picked.converters, limit_a=limit_a, set_v=_set_v(network.table, situations))
+    circuit = replace(picked, emfs=replace(picked.emfs, volts=volts), converters=converters)
     return replace(network, situations=tuple(situations), circuit=circuit)
 
 
@@ -165,7 +172,8 @@ def _converters(table: BranchTable, situations: Sequence[Situation]) -> Converte
     enabled = np.array(
         [
             [
-                one.gnd not in cuts[s.homes] and (one.key.role != "inlet" or one.key.element in s.condition.energy)
+                one.gnd not in cuts[s.homes]
+                and (one.key.role != "inlet" or s.condition.uses(table.plan.inlet_of[one.key.element]))
                 for one in converters
             ]
             for s in situations
@@ -188,7 +196,7 @@ def _converters(table: BranchTable, situations: Sequence[Situation]) -> Converte
         passes=np.array([spec.passes for spec in specs], bool),
         sinks=np.array([spec.sinks for spec in specs], bool),
         enabled=enabled.reshape(rows, len(specs)),
-        set_v=per_row([spec.set_v for spec in specs]),
+        set_v=_set_v(table, situations),
         out_ohm=per_row([spec.out_ohm for spec in specs]),
         ceil_gain=per_row([spec.ceil_gain for spec in specs]),
         drop_v=per_row([spec.drop_v for spec in specs]),
@@ -201,6 +209,16 @@ def _converters(table: BranchTable, situations: Sequence[Situation]) -> Converte
         start_v=np.array([spec.start_v for spec in specs], float),
         gives_up=np.array([spec.gives_up for spec in specs], bool),
     )
+
+
+def _set_v(table: BranchTable, situations: Sequence[Situation]) -> Floats:
+    """What each converter is set to [V] (rows, m); a cell of its own gives what is left in it."""
+    volts = np.tile(np.array([one.spec.set_v for one in table.converters], float), (len(situations), 1))
+    for k, one in enumerate(table.converters):
+        inlet = table.plan.inlet_of.get(one.key.element) if one.key.role == "inlet" else None
+        if inlet and inlet.cells:
+            volts[:, k] = [own_cells_v(table.plan, inlet.cells, s) - inlet.drop_v for s in situations]
+    return volts
 
 
 def _limits_a(specs: list[ConverterSpec], situations: Sequence[Situation]) -> Floats:

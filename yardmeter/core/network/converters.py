@@ -82,8 +82,10 @@ def diode_spec(supply: Diode, lead_ohm: float) -> ConverterSpec:
 
 
 def inlet_spec(inlet: Inlet) -> ConverterSpec:
-    """A USB port or bench supply: its volts less the diode's, behind its resistance, cut off at its limit."""
-    return ConverterSpec(Kind.SOURCE, inlet.volts - inlet.drop_v, inlet.series_ohm, 0.0, 0.0, limit_a=inlet.limit_a)
+    """A USB port or bench supply: its volts less the diode's, behind its resistance, cut off at its limit. A cell cuts nothing off;
+    what it gives goes by the condition."""
+    volts, limit_a = (inlet.cells.rest_v("nominal"), NEVER_A) if inlet.cells else (inlet.volts, inlet.limit_a)
+    return ConverterSpec(Kind.SOURCE, volts - inlet.drop_v, inlet.series_ohm, 0.0, 0.0, limit_a=limit_a)
 
 
 def fuse_spec(inlet: Inlet) -> ConverterSpec:

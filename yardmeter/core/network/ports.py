@@ -1,4 +1,5 @@
-"""USB ports and bench supplies in time: the capacitor at their output gives what their limit does not.
+"""USB ports and bench supplies in time: the capacitor at their output gives what their limit does not. And cells of their own, which
+are such a capacitor alone, as large as their charge.
 
 For direct current a port is one source with a limit and a resistance. In time it is a source with the limit, a capacitor that
 is charged before anything is plugged, and the cable, through which nothing flows back.
@@ -13,9 +14,10 @@ import numpy as np
 
 from yardmeter.core.elements.regulator import Kind
 from yardmeter.core.network.branches import BOARD_H, REFERENCE
-from yardmeter.core.network.build import Network
+from yardmeter.core.network.build import Network, own_cells_v
 from yardmeter.core.network.converters import NEVER_A, OPEN_V
 from yardmeter.core.network.keys import inlet_key
+from yardmeter.core.physics.pack import straight_farad
 from yardmeter.core.solver.circuit import Converters, Floats
 from yardmeter.core.solver.transient import Converting, Series, Thermal, TransientCircuit
 from yardmeter.core.solver.transient.arrays import HOLD
@@ -37,13 +39,16 @@ class Port:
     cable: int
     volts: float
     farad: float
+    esr_ohm: float
     drop_v: float
     series_ohm: float
+    refilled: bool
+    """Whether something charges its capacitor: a cell's is all it has."""
 
 
 def with_ports(network: Network, circuit: TransientCircuit) -> tuple[TransientCircuit, tuple[Port, ...]]:
     """The circuit with the output capacitors of ports, and where they stand. A port without one stays as it was."""
-    inlets = [one for one in network.plan.inlets if not one.in_line and one.gives_f > 0]
+    inlets = [one for one in network.plan.inlets if one.cells or (not one.in_line and one.gives_f > 0)]
     if not inlets:
         return circuit, ()
     ns, _, m = circuit.sizes
@@ -51,12 +56,18 @@ def with_ports(network: Network, circuit: TransientCircuit) -> tuple[TransientCi
     ports = []
     for j, one in enumerate(inlets):
         cable = network.table.converter[inlet_key(one.id)]
-        ports.append(
-            Port(
-                one.id, circuit.nodes + j, int(law.gnd[cable]), ns + j, m + j, cable, one.volts, one.gives_f, one.drop_v,
-                one.series_ohm,
+        where = one.id, circuit.nodes + j, int(law.gnd[cable]), ns + j, m + j, cable
+        if one.cells:
+            made = one.cells
+            volts = own_cells_v(network.plan, made, network.situations[0])
+            farad = straight_farad(made.chemistry, made.series, made.capacity_ah, volts)
+            ports.append(
+                Port(
+                    *where, volts, farad, PORT_OHM, one.drop_v, max(one.series_ohm - PORT_OHM, PORT_OHM), refilled=False
+                )
             )
-        )  # fmt: skip
+        else:
+            ports.append(Port(*where, one.volts, one.gives_f, PORT_ESR_OHM, one.drop_v, one.series_ohm, refilled=True))
     grown = replace(
         circuit,
         nodes=circuit.nodes + len(ports),
@@ -81,7 +92,7 @@ def _series(circuit: TransientCircuit, ports: list[Port]) -> Series:
         own,
         a=np.concatenate([own.a, [one.node for one in ports]]),
         b=np.concatenate([own.b, [one.gnd for one in ports]]),
-        ohm=wider(own.ohm, [PORT_ESR_OHM] * len(ports)),
+        ohm=wider(own.ohm, [one.esr_ohm for one in ports]),
         elastance=wider(own.elastance, [1 / one.farad for one in ports]),
         closed=np.concatenate([own.closed, np.ones((circuit.rows, len(ports)), bool)], axis=1),
         **nothing,
@@ -98,7 +109,7 @@ def _converting(own: Converting, ports: list[Port]) -> Converting:
         law.kind[k], law.inp[k] = int(Kind.SERIES), one.node
         law.set_v[:, k], law.drop_v[:, k], law.drop_ohm[:, k] = OPEN_V, one.drop_v, one.series_ohm
         law.out_ohm[:, k], law.limit_a[:, k] = PORT_OHM, NEVER_A
-        law.inp[new], law.out[new], law.enabled[:, new] = REFERENCE, one.node, True
+        law.inp[new], law.out[new], law.enabled[:, new] = REFERENCE, one.node, one.refilled
         law.set_v[:, new], law.out_ohm[:, new] = one.volts, PORT_OHM
     more: dict[str, Any] = {
         one.name: _with(getattr(own, one.name), copied) for one in fields(Converting) if one.name != "law"

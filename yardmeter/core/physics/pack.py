@@ -50,6 +50,24 @@ REST_CURVE: dict[Chemistry, tuple[tuple[float, float], ...]] = {
 """Rest voltage [V] over charge left [fraction]; from memory of published cell curves at room temperature."""
 
 
+TENTH = 0.10
+STATES: tuple[PackState, ...] = ("floor", "low", "nominal", "full")
+
+
+def as_far_down_v(cell_v: float, chemistry: Chemistry, other: Chemistry) -> float:
+    """Rest volts of a cell of the other chemistry that is as far down as one at `cell_v`: straight between the states both are given
+    by, and as much outside of them."""
+    if chemistry == other:
+        return cell_v
+    own, their = ([CELL_STATE_V[one][state] for state in STATES] for one in (chemistry, other))
+    if cell_v <= own[0]:
+        return cell_v - own[0] + their[0]
+    for k in range(1, len(own)):
+        if cell_v <= own[k]:
+            return their[k - 1] + (their[k] - their[k - 1]) * (cell_v - own[k - 1]) / (own[k] - own[k - 1])
+    return cell_v - own[-1] + their[-1]
+
+
 def charge_left_frac(chemistry: Chemistry, cell_v: float) -> float:
     """Charge left [0…1] at a rest voltage of one cell [V], by linear interpolation of the rest curve."""
     curve = REST_CURVE[chemistry]
@@ -59,6 +77,15 @@ def charge_left_frac(chemistry: Chemistry, cell_v: float) -> float:
         if cell_v <= high_v:
             return low_frac + (high_frac - low_frac) * (cell_v - low_v) / (high_v - low_v)
     return 1.0
+
+
+def straight_farad(chemistry: Chemistry, series: int, capacity_ah: float, rest_v: float) -> float:
+    """Charge over volts of a pack [F] where its rest curve is taken as one straight line, from where it stands to a tenth left; of one
+    that has less, as it falls at the end."""
+    cell_v, curve = rest_v / series, REST_CURVE[chemistry]
+    left, (tenth, tenth_v) = charge_left_frac(chemistry, cell_v), next(one for one in curve if one[0] == TENTH)
+    frac, fall_v = (left - tenth, cell_v - tenth_v) if left > tenth else (tenth, tenth_v - curve[0][1])
+    return frac * capacity_ah * 3600 / max(fall_v * series, 1e-3)
 
 
 def pack_ohm(cell_ohm: float, series: int, parallel: int) -> float:

@@ -9,10 +9,12 @@ from pydantic import Field
 from yardmeter.core.physics.pack import PackState
 from yardmeter.core.plan.devices import DrawState
 from yardmeter.core.plan.parts import Id, Model, Name
+from yardmeter.core.plan.sources import Inlet
 
 
 class Condition(Model):
-    """One situation the whole plan is solved in. `energy` lists `pack` and inlet ids that are connected."""
+    """One situation the whole plan is solved in. `energy` lists `pack` and inlet ids that are connected; cells of
+    their own go with the pack."""
 
     id: Id
     name: Name
@@ -34,6 +36,10 @@ class Condition(Model):
     @property
     def on_pack(self) -> bool:
         return "pack" in self.energy
+
+    def uses(self, inlet: Inlet) -> bool:
+        """Whether it is connected: what is plugged in, and a cell of its own whenever the pack is."""
+        return inlet.id in self.energy or (inlet.kind == "cell" and self.on_pack)
 
     @property
     def is_punch(self) -> bool:

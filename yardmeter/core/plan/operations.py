@@ -8,7 +8,7 @@ from pydantic import Field, JsonValue
 
 from yardmeter.core.plan.devices import DrawState
 from yardmeter.core.plan.parts import Id, Model, Name, Provenance
-from yardmeter.core.plan.sources import InletKind
+from yardmeter.core.plan.sources import AddedKind
 
 Kind = Literal[
     "board",
@@ -109,7 +109,7 @@ class AddSource(Model):
     """A USB port or bench supply on a rail, or a limiter in line with the pack, with a condition that uses it."""
 
     op: Literal["add_source"] = "add_source"
-    kind: InletKind
+    kind: AddedKind
     rail: Id | None = Field(default=None, description="Of a port; a limiter stands on the pack's own.")
 
 

@@ -54,7 +54,7 @@ def _shipped(plan: Plan) -> Iterator[Scenario]:
     motors = [one for one in plan.devices if one.throttle]
     boots = max((one.boots_s for one in plan.devices), default=0.0)
     limiter = next((one for one in plan.inlets if one.in_line), None)
-    port = next((one for one in plan.inlets if not one.in_line), None)
+    port = next((one for one in plan.inlets if one.is_port), None)
     yield Scenario(id="plug-in", name="Plug in", duration_s=0.005, acts=(PlugPack(at_s=0.0),))
     if limiter:
         yield Scenario(

@@ -220,6 +220,7 @@ class _Teller:
                 yield from self._plug(act)
             case UnplugPack():
                 yield from self._opens(act.at_s, made.pack)
+                yield from self._cells(act.at_s, plugged=False)
             case ConnectInlet() | DisconnectInlet():
                 yield from self._inlet(act, isinstance(act, ConnectInlet))
             case Throttle():
@@ -260,12 +261,19 @@ class _Teller:
         if ohm is None:
             ohm, for_s = (own.ohm, own.for_s) if own and own.kind == "spark" else (0.0, 0.0)
         yield Contact(at, pack, closed=True, ohm=ohm)
+        yield from self._cells(at, plugged=True)
         for _ in range(act.bounces):
             yield from self._opens(at + act.bounce_s, pack)
             at += 2 * act.bounce_s
             yield Contact(at, pack, closed=True, ohm=ohm)
         if ohm:
             yield Contact(max(at, act.at_s + for_s), pack, closed=True)
+
+    def _cells(self, at_s: float, *, plugged: bool) -> Iterator[Act]:
+        """Cells of their own are plugged and pulled with the pack."""
+        for inlet in self.plan.inlets:
+            if inlet.kind == "cell":
+                yield Enable(at_s, self.made.converter[inlet_key(inlet.id)], plugged)
 
     def _inlet(self, act: ConnectInlet | DisconnectInlet, goes_in: bool) -> Iterator[Act]:
         made = self.made

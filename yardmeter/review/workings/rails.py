@@ -7,6 +7,7 @@ from yardmeter.core.answers.model import SupplyState
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.answers.sources import TRACE_A
 from yardmeter.core.elements.wire import exceeds
+from yardmeter.core.network.build import Situation, own_cells_v
 from yardmeter.core.network.keys import supply_key
 from yardmeter.core.network.wires import conductor_ohm
 from yardmeter.core.plan import Condition, Diode, Inlet, Rail, Regulator, Supply
@@ -171,7 +172,7 @@ def volts_working(case: SolvedPlan, rail_id: str, condition: Condition) -> Worki
         for s in plan.supplies_into(rail_id)
         if case.supply(s.id).states[condition.id].mode in ("regulating", "dropout", "limiting", "passing")
     ]
-    port = next((p for p in plan.inlets if p.rail == rail_id and p.id in condition.energy and not p.in_line), None)
+    port = next((p for p in plan.inlets if p.rail == rail_id and condition.uses(p) and not p.in_line), None)
     if not carrying or not state.sources or (port and case.solved.given[condition.id].inlet_a(port.id) > TRACE_A):
         return _volts_of_port(case, rail, port, condition)
     supply = max(carrying, key=lambda s: case.supply(s.id).states[condition.id].out_a)
@@ -203,6 +204,15 @@ def _volts_of_port(case: SolvedPlan, rail: Rail, port: Inlet | None, condition: 
             result=number("volts", state.volts_v, "V"),
             inputs=(given("I", "asked", state.asked_a, "A", "sum over the rail", rail.id, "asked"),),
         )
+    if port.cells:
+        volts = own_cells_v(case.plan, port.cells, Situation(condition))
+        return Working(
+            title=f"{rail.name} in {condition.name}", formula="U = U_rest − R · I", result=number("volts", state.volts_v, "V"),
+            inputs=(
+                given("U_rest", f"{port.name}, as far down as the pack", volts, "V", "plan"), given("R", "its resistance", port.series_ohm, "Ω", "plan"),
+                given("I", "through it", amps, "A", "solved network"),
+            ),
+        )  # fmt: skip
     held = exceeds(amps, port.limit_a * 0.999)
     return Working(
         title=f"{rail.name} in {condition.name}",

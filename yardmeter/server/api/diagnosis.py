@@ -97,7 +97,7 @@ class StoryView(BaseModel):
 
 
 def _parts() -> list[Part]:
-    return shelf.parts_of_kind("bec")
+    return shelf.parts_to_buy()
 
 
 def _story(plan_id: int, entry: int) -> HttpResponse:

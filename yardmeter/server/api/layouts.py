@@ -6,7 +6,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Router, Status
 from pydantic import BaseModel, Field
 
-from yardmeter.core.layouts.wishes import BUYS, SCHOOLS, Buy, School, Wishes
+from yardmeter.core.layouts.wishes import SCHOOLS, USUAL, Buy, School, Wishes
 from yardmeter.review.layouts import AlternativeSeen, LayoutsSeen
 from yardmeter.server.api.schemas import Body, as_json
 from yardmeter.server.builds.services import layouts
@@ -28,7 +28,7 @@ class WishesBody(Body):
     """What stays, what may be bought, how much it may weigh, which school is followed, what was turned down."""
 
     held: list[str] = Field(default_factory=list, max_length=1000)
-    buy: list[Buy] = Field(default_factory=lambda: list(BUYS), max_length=3)
+    buy: list[Buy] = Field(default_factory=lambda: list(USUAL), max_length=4)
     max_g: float | None = Field(default=None, le=100_000)
     school: dict[School, str] = Field(default_factory=dict)
     turned_down: list[TurnedDown] = Field(default_factory=list, max_length=400)

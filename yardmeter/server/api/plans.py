@@ -134,9 +134,7 @@ def show_fixes(request: HttpRequest, plan_id: int, revision: RowId | None = None
     return as_json(
         FixesView(
             revision=at.pk,
-            findings=fixes_of(
-                reviewed(at), [part for kind in ("bec", "filter", "capacitor") for part in shelf.parts_of_kind(kind)]
-            ),
+            findings=fixes_of(reviewed(at), shelf.parts_to_buy()),
         )
     )
 
@@ -209,7 +207,7 @@ def show_places(request: HttpRequest, plan_id: int, body: PlacesBody) -> list[Pl
             editing.document_at(plan_id),
             body.device,
             body.weights,
-            [part for kind in ("bec", "filter", "capacitor") for part in shelf.parts_of_kind(kind)],
+            shelf.parts_to_buy(),
         )
     )
 

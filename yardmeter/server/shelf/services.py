@@ -93,8 +93,8 @@ def parts_of_kind(kind: str) -> list[Part]:
 
 
 def parts_to_buy() -> list[Part]:
-    """What a layout may add."""
-    return [part for kind in ("bec", "filter", "capacitor") for part in parts_of_kind(kind)]
+    """What a fix or a layout may add."""
+    return [part for kind in ("bec", "filter", "capacitor", "pack") for part in parts_of_kind(kind)]
 
 
 def all_parts() -> list[Part]:

@@ -3,7 +3,16 @@
 from __future__ import annotations
 
 from yardmeter.core.checks.failure import FailsShort, SinglePoint
-from yardmeter.core.checks.source import BackFeed, Bridged, Cascade, Latched, LimiterLit, NoSource, SeveralSources
+from yardmeter.core.checks.source import (
+    BackFeed,
+    Bridged,
+    Cascade,
+    EmptyFirst,
+    Latched,
+    LimiterLit,
+    NoSource,
+    SeveralSources,
+)
 from yardmeter.core.plan import Plan, Strap
 from yardmeter.core.units import format_si
 from yardmeter.core.verdict import Verdict
@@ -49,6 +58,18 @@ def limiter_lit(plan: Plan, v: Verdict, f: LimiterLit) -> Told:
         cause=cause,
         remedy="Take a larger one, or switch off what is not needed for the first power: the sender, lights, the computer.",
         labels=("asked", "lets through"),
+    )
+
+
+@tells("source.empty_first", facts=EmptyFirst)
+def empty_first(plan: Plan, v: Verdict, _: EmptyFirst) -> Told:
+    name = plan.title(v.elements[0])
+    lasts, wanted = (f"{one / 60:.0f} min" for one in (v.compared.observed, v.compared.limit))
+    return Told(
+        title=f"{name} is empty after {lasts}, the pack after {wanted}",
+        cause="It goes by what both give then and by what is left in them: what hangs on it goes dark first.",
+        remedy="Fit a larger one, or plan to change it with every pack and land before it is down.",
+        labels=("lasts", "pack lasts"),
     )
 
 

@@ -7,6 +7,7 @@ const BUYS = [
   { value: "bec", label: "regulators" },
   { value: "capacitor", label: "capacitors" },
   { value: "filter", label: "filters" },
+  { value: "cell", label: "cells of their own" },
 ] as const;
 
 export function WishesBar({ wishes, wish }: { wishes: Wishes; wish: (wishes: Wishes) => void }) {

@@ -176,7 +176,7 @@ function Fields({
           size="small"
           aria-label="source"
           value={act.inlet}
-          options={(view.plan.inlets ?? []).map((one) => ({ value: one.id, label: one.name }))}
+          options={(view.plan.inlets ?? []).filter((one) => one.kind !== "cell").map((one) => ({ value: one.id, label: one.name }))}
           onChange={(one: string) => void set(`${at}.inlet`, one)}
           popupMatchSelectWidth={false}
         />
@@ -239,7 +239,7 @@ function strapChoices(plan: PlanDocument, supply: string) {
 /** A new act with the first element it can be about; null where the plan has none. */
 function fresh(kind: ActKind, plan: PlanDocument, at_s: number): Record<string, unknown> | null {
   const device = plan.devices?.find((one) => one.kind !== "motor") ?? plan.devices?.[0];
-  const inlet = plan.inlets?.[0];
+  const inlet = plan.inlets?.find((one) => one.kind !== "cell");
   const strap = plan.supplies?.find((one) => one.kind === "strap");
   const base = { act: kind, at_s };
   switch (kind) {

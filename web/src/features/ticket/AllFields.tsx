@@ -12,6 +12,7 @@ const SCHEMA = {
   board: "Board",
   device: "Device",
   inlet: "Inlet",
+  cells: "Cells",
   rail: "Rail",
   pack: "Pack",
   pad: "Pad",
@@ -21,7 +22,9 @@ const SCHEMA = {
 } as const;
 
 function choicesOf(what: keyof typeof SCHEMA, field: string): readonly string[] | undefined {
-  return (CHOICES as Record<string, readonly string[]>)[`${SCHEMA[what]}.${field}`];
+  const known = (CHOICES as Record<string, readonly string[]>)[`${SCHEMA[what]}.${field}`];
+  // A port does not become a cell: that is made of something a port has no fields for.
+  return what === "inlet" && field === "kind" ? known?.filter((one) => one !== "cell") : known;
 }
 
 /** What is no value of its own: ids, and whole parts (wires, LEDs, bursts) that have fields of their own where they are there. */

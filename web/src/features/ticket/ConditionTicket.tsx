@@ -14,7 +14,10 @@ const DEFAULT = "";
 export function ConditionTicket({ condition }: { condition: Condition }) {
   const { view } = usePlanState();
   const { edit, select, choose } = usePlanActions();
-  const energy = [{ value: "pack", label: "pack" }, ...(view.plan.inlets ?? []).map((inlet) => ({ value: inlet.id, label: inlet.name }))];
+  const energy = [
+    { value: "pack", label: "pack" },
+    ...(view.plan.inlets ?? []).filter((inlet) => inlet.kind !== "cell").map((inlet) => ({ value: inlet.id, label: inlet.name })),
+  ];
   const set = (field: string) => (value: string | string[]) => [{ op: "set" as const, element: condition.id, field, value }];
   const quietly = (work: Promise<unknown>) => void work.catch(() => undefined);
   const remove = async () => {

@@ -64,8 +64,9 @@ export function RailTicket({ railId }: { railId: string }) {
         .filter((inlet) => inlet.rail === railId)
         .map((inlet) => (
           <div key={inlet.id}>
-            <AllFields element={inlet.id} what="inlet" value={inlet} />
-            <Button size="small" onClick={() => void edit([{ op: "remove", element: inlet.id }]).catch(() => undefined)}>
+            <AllFields element={inlet.id} what="inlet" value={inlet} without={inlet.cells ? ["kind", "volts", "output_f"] : []} />
+            {inlet.cells && <AllFields element={inlet.id} what="cells" value={{ ...inlet.cells }} at="cells" />}
+            <Button size="small" onClick={() => void edit([{ op: "remove", element: inlet.cells ? rail.board : inlet.id }]).catch(() => undefined)}>
               Remove {inlet.name}
             </Button>
           </div>

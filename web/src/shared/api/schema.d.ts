@@ -2892,6 +2892,28 @@ export interface components {
             value: number | null;
         };
         /**
+         * Cells
+         * @description What a small pack beside the flight pack is made of.
+         */
+        Cells: {
+            /**
+             * Capacity Ah
+             * @default 0.3
+             */
+            capacity_ah: number;
+            /**
+             * Chemistry
+             * @default lipo
+             * @enum {string}
+             */
+            chemistry: "lipo" | "lihv" | "liion";
+            /**
+             * Series
+             * @default 1
+             */
+            series: number;
+        };
+        /**
          * Chance
          * @description Share of runs in which a device resets, and its pins' least volts at the 5 and 95 % points.
          */
@@ -3204,7 +3226,8 @@ export interface components {
         };
         /**
          * Condition
-         * @description One situation the whole plan is solved in. `energy` lists `pack` and inlet ids that are connected.
+         * @description One situation the whole plan is solved in. `energy` lists `pack` and inlet ids that are connected; cells of
+         *     their own go with the pack.
          */
         Condition: {
             /**
@@ -4933,12 +4956,14 @@ export interface components {
         };
         /**
          * Inlet
-         * @description A USB port or bench supply into `rail`, or a limiter (lamp, fuse) in line with the pack.
+         * @description A USB port or bench supply into `rail`, a cell of its own at it, or a limiter (lamp, fuse) in line with the pack.
          *
          *     usb, bench: `volts` behind `series_ohm`, at most `limit_a`, through a diode of `drop_v`.
+         *     cell: `cells` behind `series_ohm`, made for `limit_a`; plugged whenever the pack is, and as full as that.
          *     lamp: a filament of `volts` and `limit_a` rating in series with the pack; fuse: holds up to `limit_a`.
          */
         Inlet: {
+            cells?: components["schemas"]["Cells"] | null;
             /**
              * Drop V
              * @default 0
@@ -4953,7 +4978,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "usb" | "bench" | "lamp" | "fuse";
+            kind: "usb" | "bench" | "lamp" | "fuse" | "cell";
             /**
              * Limit A
              * @default 0.5
@@ -5664,7 +5689,7 @@ export interface components {
         /** MakeBody */
         MakeBody: {
             /** Buy */
-            buy?: ("bec" | "capacitor" | "filter")[];
+            buy?: ("bec" | "capacitor" | "filter" | "cell")[];
             /** Held */
             held?: string[];
             /** Max G */
@@ -9431,7 +9456,7 @@ export interface components {
          */
         WishesBody: {
             /** Buy */
-            buy?: ("bec" | "capacitor" | "filter")[];
+            buy?: ("bec" | "capacitor" | "filter" | "cell")[];
             /** Held */
             held?: string[];
             /** Max G */
