@@ -93,6 +93,8 @@ NUMBERS = (
     "picture_db",
     "reset_chance",
     "failure",
+    "dip",
+    "dip_room_frac",
     "heavy",
 )
 

@@ -10,11 +10,11 @@ from yardmeter import demo
 from yardmeter.core.answers.solved_plan import SolvedPlan, solve_plan
 from yardmeter.core.checks import run_rules
 from yardmeter.core.edits import apply_edits
-from yardmeter.core.edits.cells import may_have_its_own, own_cell, place_cell
 from yardmeter.core.errors import EditError
 from yardmeter.core.fixes import from_shelf, vetted
 from yardmeter.core.layouts.search import alternatives, propose
 from yardmeter.core.layouts.wishes import Wishes
+from yardmeter.core.parts.own_cell import may_have_its_own, own_cell, place_cell
 from yardmeter.core.physics.pack import CELL_STATE_V, STATES, as_far_down_v, charge_left_frac, straight_farad
 from yardmeter.core.plan import Plan
 from yardmeter.core.plan.operations import Add, Move, Remove, SetValue

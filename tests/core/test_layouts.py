@@ -279,7 +279,7 @@ def test_what_no_volts_suit_is_named_with_what_would_change_it() -> None:
     assert "60.0 V" in told.least_change
 
 
-@pytest.mark.parametrize(("seed", "cut"), [(5, False), (12, False), (54, True)])
+@pytest.mark.parametrize(("seed", "cut"), [(5, False), (12, False), (114, True)])
 def test_a_random_pile_ends_in_layouts_that_stand_or_in_a_reason(seed: int, cut: bool) -> None:
     """Where choices had to be cut the same is true: nothing shown has a danger or fault that the pile had not, and all is told."""
     pile = random_build(seed)

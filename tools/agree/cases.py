@@ -9,9 +9,9 @@ from dataclasses import dataclass
 from tools.random_plans import edited, random_plan
 from yardmeter import demo
 from yardmeter.core.edits import apply_edits
-from yardmeter.core.edits.cells import may_be_its_own, own_cell
 from yardmeter.core.errors import YardError
 from yardmeter.core.once import cached_property
+from yardmeter.core.parts.own_cell import may_be_its_own, own_cell
 from yardmeter.core.plan import Device, Plan, Regulator
 from yardmeter.core.plan.operations import Add, Edit, SetQuantity, SetValue
 from yardmeter.review import Reviewed, review

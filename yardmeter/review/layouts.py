@@ -18,7 +18,7 @@ from yardmeter.core.plan import Plan
 from yardmeter.core.plan.operations import Edit
 from yardmeter.core.units import format_si
 from yardmeter.review.sketch import SketchRail, sketch_rails
-from yardmeter.words.layouts import impossible_words, instead_words, names, place_name, why_moved
+from yardmeter.words.layouts import dip_words, impossible_words, instead_words, names, place_name, why_moved
 from yardmeter.words.told import tell, tell_fixes
 
 Doing = Literal["add", "move", "change"]
@@ -52,6 +52,10 @@ class NumbersSeen(Answer):
     control_lost: bool
     heavy: int
     """Dangers and faults."""
+    dip: str
+    """What the plug and a punch bring nearest to a reset, in words."""
+    dip_room_frac: float | None
+    """How much more than its reset volts it has at the worst."""
 
 
 class LayoutSeen(Answer):
@@ -115,6 +119,7 @@ def _numbers(plan: Plan, one: Numbers) -> NumbersSeen:
         parts_added=one.parts_added, grams=one.grams, wires=one.wires, least_spare_a=one.least_spare_a,
         spare_at=plan.title(one.spare_at) if one.spare_at else "", hottest_c=one.hottest_c, hottest=plan.title(one.hottest) if one.hottest else "",
         picture_db=one.picture_db, reset_chance=one.reset_chance, control_lost=one.control_lost, heavy=one.heavy,
+        dip=dip_words(plan, one.dip), dip_room_frac=one.dip.room_frac if one.dip else None,
         failure=f"{names(plan, one.failure_lost) if len(one.failure_lost) < 3 else f'{len(one.failure_lost)} devices'} lost" if one.failure_lost else "nothing lost",
     )  # fmt: skip
 

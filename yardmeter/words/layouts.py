@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.layouts.candidates import Field
+from yardmeter.core.layouts.dips import Dip
 from yardmeter.core.layouts.search import Impossible, Instead
 from yardmeter.core.parts import Part
 from yardmeter.core.plan import Device, Plan
@@ -61,6 +62,13 @@ def why_moved(today: SolvedPlan, device: Device, to_a: float) -> str:
     if short is not None:
         return f"{asked}; {title} had {format_si(short.spare_a, 'A')} left"
     return asked
+
+
+def dip_words(plan: Plan, dip: Dip | None) -> str:
+    """“Receiver 4.53 V, resets at 4.30 V, in Plug in”."""
+    if dip is None:
+        return "–"
+    return f"{plan.title(dip.device)} {format_si(dip.least_v, 'V')}, resets at {format_si(dip.reset_v, 'V')}, in {dip.scenario}"
 
 
 def instead_words(of: Field, found: Instead | None) -> str:

@@ -8,6 +8,8 @@ from dataclasses import dataclass
 from yardmeter.core.answers.returns import Carried, LoopAnswer
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.checks.registry import rule
+from yardmeter.core.checks.signal_grounds import ground_fix
+from yardmeter.core.checks.stouter import stiffer_fixes
 from yardmeter.core.graph import graph_of
 from yardmeter.core.plan import VIDEO_KINDS, Device, Plan, Return
 from yardmeter.core.plan.ids import fresh_id
@@ -191,14 +193,25 @@ def shifted(case: SolvedPlan) -> Iterator[Verdict]:
             (signal.id, source.id, sink.id),
             Comparison(sizes[worst], answer.margin_v, "V"),
             Shifted(state.shift_v, state.changing_v, state.step_v, state.step_by),
-            tuple(_level_fixes(plan, source.id, sink.id)),
+            tuple(_level_fixes(plan, signal, source.id, sink.id)),
         )
 
 
-def _level_fixes(plan: Plan, source: str, sink: str) -> Iterator[Fix]:
-    """A device's only return, brought to the other end's ground where it goes elsewhere now."""
+def _level_fixes(plan: Plan, signal: Signal, source: str, sink: str) -> Iterator[Fix]:
+    """A device's only return, brought to the other end's ground where it goes elsewhere now; one that goes there made thicker, or
+    a second beside the signal."""
     for one, other in ((source, sink), (sink, source)):
         device = plan.device_of.get(one)
         if device and len(device.returns) == 1 and device.returns[0].to != other and other in plan.board_of:
             wire = device.returns[0]
             yield reroute(wire, other)
+        there = [w for w in device.returns if w.to == other] if device else []
+        if device and len(there) == 1:
+            yield from stiffer_fixes(device, there, feed=False)
+            yield ground_fix(
+                plan, [s for s in plan.signals if s.ground == signal.ground and _ends(plan, s) == {source, sink}]
+            )
+
+
+def _ends(plan: Plan, signal: Signal) -> set[str]:
+    return {plan.owner_of[signal.source].id, plan.owner_of[signal.sink].id}

@@ -8,11 +8,11 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 
 from yardmeter.core.answers.solved_plan import SolvedPlan
-from yardmeter.core.edits.cells import may_have_its_own, own_cell
 from yardmeter.core.graph import graph_of
 from yardmeter.core.network.build import Situation, own_cells_v
 from yardmeter.core.network.loads import active_draw
 from yardmeter.core.parts import Part
+from yardmeter.core.parts.own_cell import may_have_its_own, own_cell
 from yardmeter.core.plan import Device, EfficiencyPoint, Pack, Plan, Rail, Regulator, Return, Wire
 from yardmeter.core.plan.boards import Board
 from yardmeter.core.plan.devices import DeviceKind

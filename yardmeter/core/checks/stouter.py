@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from yardmeter.core.answers.limits import wire_bound_a, wire_limits
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.elements.wire import exceeds
-from yardmeter.core.plan import Condition, Link, Plan, Rail, Strap, Wire
+from yardmeter.core.plan import Condition, Device, Link, Plan, Rail, Return, Strap, Wire
 from yardmeter.core.plan.operations import SetValue
 from yardmeter.core.sizing.wire import GAUGES
 from yardmeter.core.verdict import Fix
 
+THICKER = 4
+THICKEST_AWG = 16
+"""Gauges a wire is made thicker by: four are 2.5 times the copper. And the thickest that is soldered to a pad of a device; common
+practice, no source."""
 CONNECTORS_A = (3.0, 5.0, 9.0, 15.0, 30.0, 60.0, 90.0, 120.0)
 """What connectors of aircraft are sold for; common practice, no source."""
 
@@ -47,6 +51,22 @@ def _changed(wire: Wire, gauge: int, limit_a: float | None) -> dict[str, int | f
 def stouter_fix(edits: tuple[SetValue, ...]) -> Fix:
     """A fix by its edits: named for the connector where one is exchanged."""
     return Fix("connector" if any(one.field.endswith("connector_limit_a") for one in edits) else "gauge", edits)
+
+
+def stiffer_fixes(device: Device, returns: Sequence[Return], *, feed: bool) -> Iterator[Fix]:
+    """Thicker wires for what falls too far along them: of two and a half times the copper, then of that again."""
+    wires = [(device.id, "feed.wire", device.feed.wire)] if feed and device.feed else []
+    wires += [(one.id, "wire", one.wire) for one in returns]
+    last: tuple[SetValue, ...] = ()
+    for steps in (THICKER, 2 * THICKER):
+        edits = tuple(
+            SetValue(element=element, field=f"{field}.gauge_awg", value=gauge)
+            for element, field, wire in wires
+            if not wire.joined and (gauge := max(wire.gauge_awg - steps, THICKEST_AWG)) < wire.gauge_awg
+        )
+        if edits and edits != last:
+            yield Fix("gauge", edits)
+        last = edits
 
 
 def lead_fixes(case: SolvedPlan, rail: Rail, condition: str) -> Iterator[Fix]:

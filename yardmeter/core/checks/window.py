@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from functools import partial
 
+from yardmeter.core.answers.model import DeviceState
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.answers.windows import MARGIN_FRAC
 from yardmeter.core.checks.registry import rule
 from yardmeter.core.checks.relief import feed_fixes, move_fixes
+from yardmeter.core.checks.stouter import stiffer_fixes
 from yardmeter.core.elements.load import over_volts
 from yardmeter.core.elements.wire import ROUNDING
 from yardmeter.core.graph import graph_of
@@ -127,8 +129,14 @@ def under_voltage(case: SolvedPlan) -> Iterator[Verdict]:
             (device.id,),
             Comparison(bad[worst].pin_v, device.reset_v if resets else device.min_v, "V"),
             UnderVoltage(resets),
-            move_fixes(case, device),
+            (*_along_its_wires(device, bad), *move_fixes(case, device)),
         )
+
+
+def _along_its_wires(device: Device, bad: Mapping[str, DeviceState]) -> Iterator[Fix]:
+    """Thicker wires where as much as is missing falls along its own."""
+    if any(0 < device.min_v - one.pin_v < one.drop_v for one in bad.values()):
+        yield from stiffer_fixes(device, device.returns[:1], feed=True)
 
 
 @dataclass(frozen=True)

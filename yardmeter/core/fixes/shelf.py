@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
-from yardmeter.core.edits.cells import may_be_its_own, own_cell
 from yardmeter.core.edits.placing import place_part
 from yardmeter.core.parts import Part
+from yardmeter.core.parts.own_cell import may_be_its_own, own_cell
 from yardmeter.core.plan import Plan, Regulator
 from yardmeter.core.plan.operations import Add, Edit, Move
 from yardmeter.core.plan.sources import Inlet

@@ -8,12 +8,12 @@ from dataclasses import dataclass, replace
 from yardmeter.core.answers.limits import supply_limits
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.checks.relief import INSIDE_FRAC, STAYS
-from yardmeter.core.edits.cells import cells_of, may_be_its_own, may_have_its_own
 from yardmeter.core.graph import graph_of
 from yardmeter.core.layouts.wishes import Wishes
 from yardmeter.core.network.build import Situation, own_cells_v
 from yardmeter.core.network.loads import active_draw
 from yardmeter.core.parts import Part
+from yardmeter.core.parts.own_cell import cells_of, may_be_its_own, may_have_its_own
 from yardmeter.core.plan import VIDEO_KINDS, Condition, Device, Plan, Rail, Regulator
 from yardmeter.core.plan.sources import Cells
 

@@ -11,7 +11,6 @@ from yardmeter.core.checks import run_rules
 from yardmeter.core.checks.noise_case import noise_case
 from yardmeter.core.checks.relief import STAYS, feed_fixes
 from yardmeter.core.edits import apply_edits
-from yardmeter.core.edits.cells import listener, place_cell
 from yardmeter.core.edits.gauging import fitted_wires
 from yardmeter.core.edits.placing import place_part
 from yardmeter.core.errors import YardError
@@ -19,6 +18,7 @@ from yardmeter.core.fixes.vetting import cures
 from yardmeter.core.layouts.candidates import Bought, Field
 from yardmeter.core.layouts.program import Chosen, Cut
 from yardmeter.core.layouts.wishes import Wishes
+from yardmeter.core.parts.own_cell import listener, place_cell
 from yardmeter.core.patience import go_on
 from yardmeter.core.plan import Device, Plan, Regulator
 from yardmeter.core.plan.operations import Add, Edit, Move, SetState, SetValue

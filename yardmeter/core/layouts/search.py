@@ -14,6 +14,7 @@ from yardmeter.core.diagnosis.observed import lost_with
 from yardmeter.core.errors import YardError
 from yardmeter.core.graph import graph_of
 from yardmeter.core.layouts.candidates import Field, Place, field_of
+from yardmeter.core.layouts.dips import Dip, deepest_dip
 from yardmeter.core.layouts.made import Made, Mended, WithParts, cut_for, fed, heavy, make, mend, weight_g
 from yardmeter.core.layouts.program import AIMS, Aim, Chosen, Cut, Program
 from yardmeter.core.layouts.wishes import BUYS, Wishes
@@ -48,6 +49,8 @@ class Numbers:
     failure_of: str
     control_lost: bool
     heavy: int
+    dip: Dip | None
+    """What the plug and a punch bring nearest to a reset."""
 
     @property
     def scale(self) -> tuple[float, ...]:
@@ -55,13 +58,13 @@ class Numbers:
         return (
             self.parts_added, round(self.grams, 1), self.wires, -round(self.least_spare_a, 2), round(self.hottest_c),
             round(self.picture_db if self.picture_db is not None else -200.0), round(self.reset_chance, 3),
-            len(self.failure_lost) + 10 * self.control_lost,
+            len(self.failure_lost) + 10 * self.control_lost, -round(self.dip.room_frac, 2) if self.dip else 0.0,
         )  # fmt: skip
 
 
 Axis = str
 BEST: tuple[tuple[str, tuple[int, ...]], ...] = (
-    ("fewest parts", (0, 1, 2)), ("most left over", (3,)), ("coolest", (4,)), ("cleanest picture", (5,)), ("survives a failure", (7,)), ("fewest resets", (6,)),
+    ("fewest parts", (0, 1, 2)), ("most left over", (3,)), ("coolest", (4,)), ("cleanest picture", (5,)), ("survives a failure", (7,)), ("fewest resets", (6,)), ("shallowest dip", (8,)),
 )  # fmt: skip
 """What a layout can be best at, by its axes in that order."""
 
@@ -176,12 +179,11 @@ def _proposed(
                 break
             cuts.append(cut_for(replace(made, left=tuple(worse))))
     tell(0.9)
-    layouts = _front(plan, [*standing.values()], aims, mended, numbers(plan, today, 0))
+    now = numbers(plan, today, 0)
+    layouts = _front(plan, [*standing.values()], aims, mended, now)
     impossible = tuple(_impossible(of, program, standing, almost))
     tell(1.0)
-    return Layouts(
-        of, program, numbers(plan, today, 0), tuple(layouts), impossible, tried, tuple(cuts), base.plan, mended
-    )
+    return Layouts(of, program, now, tuple(layouts), impossible, tried, tuple(cuts), base.plan, mended)
 
 
 def _of_the_choice(of: Field, made: Made) -> list[Verdict]:
@@ -231,7 +233,7 @@ def numbers(before: Plan, solved: SolvedPlan, parts_added: int) -> Numbers:
     return Numbers(
         parts_added, weight_g(plan) - weight_g(before), _wires(before, plan), least[0], least[1], hottest[0], hottest[1], picture,
         max((one.chance_frac for one in risks), default=0.0), worst[1], worst[0], any(plan.device_of[d].keeps_control for d in worst[1]),
-        len(heavy(solved)),
+        len(heavy(solved)), deepest_dip(plan),
     )  # fmt: skip
 
 

@@ -30,6 +30,7 @@ export const ROWS: readonly Row[] = [
     value: (n) => n.reset_chance,
     bad: (n) => n.reset_chance > 0.05,
   },
+  { label: "nearest to a reset, plug and punch", text: (n) => n.dip, value: (n) => -(n.dip_room_frac ?? 0), bad: (n) => (n.dip_room_frac ?? 0) < 0 },
   {
     label: "one regulator fails",
     text: (n) => (n.control_lost ? `${n.failure}, control with them` : n.failure),

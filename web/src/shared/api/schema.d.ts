@@ -6023,6 +6023,10 @@ export interface components {
         NumbersSeen: {
             /** Control Lost */
             control_lost: boolean;
+            /** Dip */
+            dip: string;
+            /** Dip Room Frac */
+            dip_room_frac: number | null;
             /** Failure */
             failure: string;
             /** Grams */

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from yardmeter.core.errors import EditError
-from yardmeter.core.parts import Part
+from yardmeter.core.parts.part import Part
 from yardmeter.core.plan import Device, Plan
 from yardmeter.core.plan.boards import Board, Rail
 from yardmeter.core.plan.ids import fresh_id
