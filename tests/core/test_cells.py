@@ -191,3 +191,17 @@ def test_what_is_no_cell_is_refused() -> None:
     with pytest.raises(EditError, match="what it is made of"):
         apply_edits(MARSH, [Add(kind="inlet", value={"id": "c", "name": "c", "kind": "cell", "rail": MARSH.pack.rail})])
     assert Move(device=CAMERA, rail=RAIL) in own_cell(MARSH, MARSH.device_of[CAMERA], SMALL)
+
+
+def test_nothing_else_is_proposed_for_it() -> None:
+    case = celled()
+    moved = [
+        e
+        for v in run_rules(case)
+        for f in v.fixes
+        for e in f.edits
+        if RAIL in (getattr(e, "rail", None), getattr(e, "value", None))
+    ]
+    assert not moved
+    found = propose(case.plan, Wishes(), PARTS, aims=("parts",))
+    assert [d for d, rail in found.layouts[0].made.chosen.at.items() if rail == RAIL] == [CAMERA]

@@ -72,7 +72,12 @@ def rails_for(case: SolvedPlan, device: Device, leaving: str | None = None) -> l
     found = []
     for rail in case.plan.rails:
         stays = device.feed is not None and device.feed.rail == rail.id
-        if stays or rail.id in relieved or (device.keeps_control and graph.passed_on(rail.id)):
+        if (
+            stays
+            or rail.id in relieved
+            or rail.id in case.plan.cell_rails
+            or (device.keeps_control and graph.passed_on(rail.id))
+        ):
             continue
         states = [case.rail(rail.id).states[c.id] for c in case.pack_conditions() if c.state_of(device.id) != "off"]
         volts = [state.volts_v for state in states]
@@ -109,7 +114,7 @@ def feed_fixes(case: SolvedPlan, supply: Regulator) -> Iterator[Fix]:
     plan, below = case.plan, graph_of(case.plan).rails_below({supply.output})
     found = []
     for rail in plan.rails:
-        if rail.id in below or rail.id == supply.input or rail.board not in plan.board_of:
+        if rail.id in below or rail.id == supply.input or rail.board not in plan.board_of or rail.id in plan.cell_rails:
             continue
         volts = [case.rail(rail.id).states[c.id].volts_v for c in case.pack_conditions()]
         if volts and max(supply.start_v, supply.set_v) < min(volts) and max(volts) < supply.input_max_v:

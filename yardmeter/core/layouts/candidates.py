@@ -151,7 +151,7 @@ def _places(case: SolvedPlan, device: Device, wishes: Wishes, bought: Sequence[B
         stays = rail.id == here
         if (held and not stays) or (device.id, rail.id) in wishes.turned_down:
             continue
-        if not (held or suits(case, device, rail)):
+        if not (held or suits(case, device, rail)) or (rail.id in plan.cell_rails and not stays):
             continue
         volts = {c.id: case.rail(rail.id).states[c.id].volts_v for c in case.pack_conditions()}
         amps = {

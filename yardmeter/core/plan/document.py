@@ -98,6 +98,11 @@ class Plan(Model):
         return {supply.id: supply for supply in self.supplies}
 
     @cached_property
+    def cell_rails(self) -> frozenset[str]:
+        """Rails of cells that are some device's own: nothing else is proposed for them."""
+        return frozenset(one.rail for one in self.inlets if one.kind == "cell")
+
+    @cached_property
     def inlet_of(self) -> dict[str, Inlet]:
         return {inlet.id: inlet for inlet in self.inlets}
 

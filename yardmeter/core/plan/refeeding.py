@@ -36,7 +36,7 @@ def fed_from(plan: Plan, device_id: str, rail_id: str, pad_id: str | None = None
     changed: dict[str, object] = {"feed": feed}
     if with_return:
         old = plan.ground_of(device.feed.rail) if device.feed else None
-        if device.returns and any(one.kind == "cell" and one.rail == rail.id for one in plan.inlets):
+        if device.returns and rail.id in plan.cell_rails:
             old = device.returns[0].to  # both its wires go to the plug of a cell of its own, wherever its ground was
         changed["returns"] = _following(plan, device_id, device.returns, old, plan.ground_of(rail.id))
     moved = device.model_copy(update=changed)
