@@ -458,3 +458,13 @@ def test_amps_behind_a_buck_are_counted_at_the_pack_as_its_power_is() -> None:
     keys = {one.part.key for one in of.bought}
     assert not any(one.bec.kind == "boost" for one in BECS if one.key in keys and one.bec)
     assert all(one.bec.input_max_v >= 25.2 for one in BECS if one.key in keys and one.bec)
+
+
+def test_a_reason_is_told_that_no_reserve_is_part_of() -> None:
+    """Eight motors take the volts of a 2S pack down: with all that is usable used there are choices, and what stands against them is the
+    pack under its motors, not the amps of a regulator."""
+    found = propose(random_build(18), Wishes(), PARTS, with_shelf(PARTS))
+    assert not found.layouts
+    assert found.tried
+    assert {one.verdict.code for one in found.impossible if one.verdict} >= {"load.over", "load.esc"}
+    assert not any(one.missing_a for one in found.impossible)
