@@ -18,7 +18,16 @@ from yardmeter.core.plan import Plan
 from yardmeter.core.plan.operations import Edit
 from yardmeter.core.units import format_si
 from yardmeter.review.sketch import SketchRail, sketch_rails
-from yardmeter.words.layouts import dip_words, impossible_words, instead_words, names, place_name, why_moved
+from yardmeter.words.layouts import (
+    SCHOOL_WORDS,
+    dip_words,
+    grounds_words,
+    impossible_words,
+    instead_words,
+    names,
+    place_name,
+    why_moved,
+)
 from yardmeter.words.told import tell, tell_fixes
 
 Doing = Literal["add", "move", "change"]
@@ -158,6 +167,11 @@ def _lines(today: SolvedPlan, found: Layouts, one: Layout, wishes: Wishes) -> It
             place=place.bought.part.key if place.bought else rail,
             why=why_moved(today, today.plan.device_of[device], max(place.amps_a.values(), default=0.0)),
             next_best=instead_words(of, next_best(found, one, [device])), owned=False,
+        )  # fmt: skip
+    for laid in one.made.grounded:
+        yield LayoutLine(
+            do="change", element=laid.to or of.case.plan.pack.rail, title=grounds_words(one.made.plan, laid.school, laid.way, laid.to), devices=(),
+            place="", why=SCHOOL_WORDS[laid.school][1], next_best="–", owned=False,
         )  # fmt: skip
     for step in one.made.mended:
         yield LayoutLine(

@@ -22,9 +22,32 @@ SCHOOL_WORDS = {
         "Senders and cameras",
         "A sender's bursts are in the picture of a camera beside it; one supply for both is lighter.",
     ),
+    "sender_feed": (
+        "Senders are fed from",
+        "The pack has amps to spare, and the motors' ripple; a regulator keeps that out and makes its own. A filter comes where the noise is seen.",
+    ),
+    "grounds": (
+        "Grounds of cameras and senders",
+        "To one point the motors' amps do not pass, to the board the picture passes, or along the picture: a shared wire is a shared shift.",
+    ),
+    "esc_grounds": (
+        "Grounds beside ESC signals",
+        "With them edges come back beside their signal; without them no motor current can find a way through them.",
+    ),
     "control": ("What keeps control", "A servo or sender that pulls its rail down takes the receiver with it."),
 }
-VALUE_WORDS = {"open": "left open", "apart": "on supplies of their own", "shared": "on one supply"}
+VALUE_WORDS = {
+    "open": "left open",
+    "apart": "on supplies of their own",
+    "shared": "on one supply",
+    "pack": "the pack",
+    "regulator": "a regulator",
+    "star": "a star at the pack",
+    "pair": "the picture's board",
+    "chain": "the sender, in a chain",
+    "with": "laid",
+    "without": "left out",
+}
 
 
 def place_name(of: Field, rail: str) -> str:
@@ -62,6 +85,12 @@ def why_moved(today: SolvedPlan, device: Device, to_a: float) -> str:
     if short is not None:
         return f"{asked}; {title} had {format_si(short.spare_a, 'A')} left"
     return asked
+
+
+def grounds_words(plan: Plan, school: str, way: str, to: str) -> str:
+    """“Grounds of cameras and senders: a star at the pack, to Power board”."""
+    name, _ = SCHOOL_WORDS[school]
+    return f"{name}: {VALUE_WORDS[way]}" + (f", to {plan.title(to)}" if to else "")
 
 
 def dip_words(plan: Plan, dip: Dip | None) -> str:

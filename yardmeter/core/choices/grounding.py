@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
@@ -76,9 +76,18 @@ def video_ways(plan: Plan) -> tuple[GroundWay, ...]:
 
     The default is the way with the least change in the video references, of equal ones the least steady shift, then the least to do.
     """
+    found = _video_targets(plan)
+    if found is None:
+        return ()
+    built = _try(plan, "built", "", ())
+    return _mark_default([built, *(_way(plan, built, key, to, tuple(_reground(plan, by))) for key, to, by in found)])
+
+
+def _video_targets(plan: Plan) -> list[tuple[Key, str, dict[str, str]]] | None:
+    """By way where its grounds go to, and by device where each goes; None without video parts."""
     video = [d for d in plan.devices if d.kind in VIDEO_KINDS and d.feed and d.returns]
     if not video:
-        return ()
+        return None
     star, pair = plan.rail_of[plan.pack.rail].board, video_board(plan)
     senders = [d for d in video if d.kind in ("sender", "digital")]
     ways: list[tuple[Key, str, dict[str, str]]] = [("star", star, {d.id: star for d in video})]
@@ -87,8 +96,24 @@ def video_ways(plan: Plan) -> tuple[GroundWay, ...]:
     if senders and len(video) > 1:
         chain = {d.id: senders[0].id for d in video if d is not senders[0]}
         ways.append(("chain", senders[0].id, {**chain, senders[0].id: star}))
-    built = _try(plan, "built", "", ())
-    return _mark_default([built, *(_way(plan, built, key, to, tuple(_reground(plan, by))) for key, to, by in ways)])
+    return ways
+
+
+def video_grounds(plan: Plan, way: str, held: Collection[str] = ()) -> tuple[str, tuple[Edit, ...]]:
+    """Where the grounds of video parts go in a way, and the edits that bring them there; what is `held` keeps its own. No edits where
+    there is no video part or no such way: where the picture passes no other board the paired way is the star."""
+    ways = {key: (to, by) for key, to, by in _video_targets(plan) or ()}
+    to, by = ways.get("star" if way == "pair" and "pair" not in ways else way, ("", {}))  # type: ignore[call-overload]
+    return to, tuple(_reground(plan, {name: end for name, end in by.items() if name not in held}))
+
+
+def esc_grounds(plan: Plan, way: str) -> tuple[Edit, ...]:
+    """Edits that lay a ground beside every ESC signal (`with`), or take those there are away (`without`)."""
+    if way == "without":
+        lines = dict.fromkeys(s.ground for s in plan.signals if s.kind == "esc" and s.ground)
+        return tuple(Remove(element=one) for one in lines)
+    bundles = [group for (_, kind), group in without_ground(plan).items() if kind == "esc"]
+    return tuple(e for group in bundles for e in ground_fix(plan, group).edits)
 
 
 def esc_ways(plan: Plan) -> tuple[GroundWay, ...]:
@@ -96,11 +121,9 @@ def esc_ways(plan: Plan) -> tuple[GroundWay, ...]:
     lines = [s for s in plan.signals if s.kind == "esc"]
     if not lines:
         return ()
-    bundles = [group for (_, kind), group in without_ground(plan).items() if kind == "esc"]
-    adding = tuple(e for group in bundles for e in ground_fix(plan, group).edits)
-    removing = tuple(Remove(element=one) for one in dict.fromkeys(s.ground for s in lines if s.ground))
     built = _try(plan, "built", "", ())
-    found = [built, _way(plan, built, "with", "", adding), _way(plan, built, "without", "", removing)]
+    keys: tuple[Key, ...] = ("with", "without")
+    found = [built, *(_way(plan, built, key, "", esc_grounds(plan, key)) for key in keys)]
     default = "with" if any(s.ground is None for s in lines) else "built"
     return tuple(replace(way, default=way.key == default) for way in found)
 

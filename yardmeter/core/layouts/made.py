@@ -17,6 +17,7 @@ from yardmeter.core.errors import YardError
 from yardmeter.core.fixes.vetting import cures
 from yardmeter.core.layouts.candidates import Bought, Field
 from yardmeter.core.layouts.program import Chosen, Cut
+from yardmeter.core.layouts.schools import Grounded, grounded
 from yardmeter.core.layouts.wishes import Wishes
 from yardmeter.core.parts.own_cell import listener, place_cell
 from yardmeter.core.patience import go_on
@@ -53,6 +54,7 @@ class Made:
     mended: tuple[Mended, ...]
     left: tuple[Verdict, ...]
     rail_of: dict[str, str] = field(default_factory=dict)
+    grounded: tuple[Grounded, ...] = ()
 
 
 def heavy(solved: SolvedPlan) -> tuple[Verdict, ...]:
@@ -188,14 +190,22 @@ def make(
     gauged = fitted_wires(plan, of.case.plan)
     plan = apply_edits(plan, gauged)
     edits += gauged
-    solved = solve_plan(plan)
+    laid: tuple[Grounded, ...] = ()
+    again: tuple[Grounded, ...] = ()
     more: tuple[Mended, ...] = ()
+    if mends:
+        plan, laid = grounded(plan, wishes)
+    solved = solve_plan(plan)
     if mends:
         today = mended[0].plan if mended else of.case.plan
         solved, more = mend(solved, wishes, with_parts, stuck=stuck, today=today)
-    for step in more:
-        edits += step.fix.edits
-    return Made(solved.plan, solved, tuple(edits), chosen, (*mended, *more), heavy(solved), rail_of)
+        kept, again = grounded(solved.plan, wishes)
+        if again:  # what was mended gives way to a school that is held to; what comes of that is judged
+            solved = solve_plan(kept)
+    edits += [edit for one in laid for edit in one.edits]
+    edits += [edit for step in more for edit in step.fix.edits]
+    edits += [edit for one in again for edit in one.edits]
+    return Made(solved.plan, solved, tuple(edits), chosen, (*mended, *more), heavy(solved), rail_of, (*laid, *again))
 
 
 def cut_for(made: Made) -> Cut:

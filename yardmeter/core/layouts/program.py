@@ -157,6 +157,11 @@ class Program:
                     [d for d in here if kind[d] in ("sender", "digital")],
                     [d for d in here if kind[d] == "camera"],
                 )
+        wanted = self.wishes.school.get("sender_feed", "open")
+        for place in self.field.places:
+            follows = place.bought is None and graph_of(plan).follows_the_pack(place.rail)
+            if wanted != "open" and kind[place.device] in ("sender", "digital") and follows != (wanted == "pack"):
+                self._add({self.x[place.device, place.rail]: 1.0}, 0.0, 0.0)
         if self.wishes.school.get("sender") == "shared":
             senders = [d for d in self.field.movable if kind[d] in ("sender", "digital")][:1]
             for camera in (d for d in self.field.movable if kind[d] == "camera"):

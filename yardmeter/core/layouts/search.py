@@ -124,7 +124,9 @@ def propose(
     if found.layouts or "fill" in wishes.school:
         return found
     full = replace(wishes, school={**wishes.school, "fill": "1.0"})
-    return _proposed(plan, full, parts, with_parts, watch, aims)  # where there is none again, for reasons no reserve is part of
+    return _proposed(
+        plan, full, parts, with_parts, watch, aims
+    )  # where there is none again, for reasons no reserve is part of
 
 
 def lightest(plan: Plan, wishes: Wishes, parts: Sequence[Part], with_parts: WithParts | None = None) -> Layout | None:

@@ -13,12 +13,14 @@ Buy = Literal["bec", "capacitor", "filter", "cell"]
 BUYS: tuple[Buy, ...] = get_args(Buy)
 USUAL: tuple[Buy, ...] = ("bec", "capacitor", "filter")
 """What may be bought where nobody said: a cell of its own is one more thing to charge, so it is asked for."""
-School = Literal["fill", "sender", "control"]
+School = Literal["fill", "sender", "control", "sender_feed", "grounds", "esc_grounds"]
 SCHOOLS: dict[School, tuple[str, ...]] = {
     "fill": ("0.6", "0.7", "0.8", "0.9", "1.0"), "sender": ("open", "apart", "shared"), "control": ("open", "apart"),
+    "sender_feed": ("open", "pack", "regulator"), "grounds": ("open", "star", "pair", "chain"), "esc_grounds": ("open", "with", "without"),
 }  # fmt: skip
 """How full a supply may be of what counts as usable; senders and cameras on supplies of their own, or on one; what keeps control
-never beside servos and senders. `open` leaves it to the search."""
+never beside servos and senders; what senders are fed from; where the grounds of video parts go; grounds beside ESC signals.
+`open` leaves it to the search."""
 
 
 RESERVE = "0.9"

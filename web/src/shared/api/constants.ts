@@ -94,7 +94,7 @@ export const CHOICES = {
   "Scenario.air": ["still", "moving"] as const satisfies Of<Schemas["Scenario"]["air"]>,
   "Scenario.pack_state": ["full", "nominal", "low", "floor"] as const satisfies Of<Schemas["Scenario"]["pack_state"]>,
   "Scenario.runs_at": ["off", "boot", "idle", "typical", "peak"] as const satisfies Of<Schemas["Scenario"]["runs_at"]>,
-  "SchoolView.key": ["fill", "sender", "control"] as const satisfies Of<Schemas["SchoolView"]["key"]>,
+  "SchoolView.key": ["fill", "sender", "control", "sender_feed", "grounds", "esc_grounds"] as const satisfies Of<Schemas["SchoolView"]["key"]>,
   "SetDraw.provenance": ["measured", "sheet", "reported", "guess"] as const satisfies Of<Schemas["SetDraw"]["provenance"]>,
   "SetDraw.state": ["idle", "typical", "peak", "boot", "off"] as const satisfies Of<Schemas["SetDraw"]["state"]>,
   "SetState.state": ["off", "boot", "idle", "typical", "peak"] as const satisfies Of<Schemas["SetState"]["state"]>,

@@ -7918,7 +7918,7 @@ export interface components {
              * Key
              * @enum {string}
              */
-            key: "fill" | "sender" | "control";
+            key: "fill" | "sender" | "control" | "sender_feed" | "grounds" | "esc_grounds";
             /** Name */
             name: string;
             /** Why */
