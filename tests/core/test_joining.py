@@ -2,11 +2,17 @@
 
 from __future__ import annotations
 
+import pytest
+
 from yardmeter import demo
 from yardmeter.core.edits import apply_edits
+from yardmeter.core.edits.placing import place_part
 from yardmeter.core.edits.starting import start_plan
+from yardmeter.core.parts.part import DiodePart
 from yardmeter.core.plan import Plan
-from yardmeter.core.plan.signals import SIGNAL_ENDS
+from yardmeter.core.plan.operations import Add, Move, SetValue
+from yardmeter.core.plan.pins import PinRole
+from yardmeter.core.plan.signals import SIGNAL_ENDS, belong_together
 from yardmeter.review import analyse
 from yardmeter.review.joining import usual_signals
 
@@ -102,3 +108,50 @@ def test_whatever_is_joined_joins_what_can_drive_to_what_can_read() -> None:
         source, sink = SIGNAL_ENDS[one.kind]
         assert made.pin_of[one.source].role in source, one.name
         assert made.pin_of[one.sink].role in sink, one.name
+
+
+def test_a_buzzer_gets_its_switch_and_a_camera_its_menu_line() -> None:
+    found = links(joined(started("buzzer", "cam-micro")))
+    assert found["Buzzer switch"] == ("Flight controller BZ−", "Buzzer BZ−")
+    assert found["Micro camera, 5 V menu"] == ("Flight controller CC", "Micro camera, 5 V CTL")
+    crossed = joined(started("buzzer", "cam-micro"))
+    buzzer = next(one for one in crossed.signals if one.kind == "buzzer")
+    menu = next(one for one in crossed.signals if one.kind == "camera")
+    wrong = analyse(apply_edits(crossed, [SetValue(element=menu.id, field="source", value=buzzer.source)])).findings
+    assert any(f.code == "signal.direction" and menu.id in f.elements for f in wrong)
+
+
+def test_lights_of_5_v_may_not_read_3_3_v_and_a_diode_in_their_plus_cures_it() -> None:
+    """By hand: CMOS reads 0.7 of its supply as high. 3.3 V less 0.4 V under load falls short of 3.5 V on 5 V; the reader's supply has to come
+    under 2.9 / 0.7 = 4.14 V, which a drop of 0.7 V does not reach and one of 0.9 V does."""
+    made = joined(started("led-strip-8"))
+    strip = next(one for one in made.devices if one.kind == "led")
+    assert strip.feed is not None
+
+    def told(plan: Plan) -> list[tuple[str, float]]:
+        return [
+            (f.severity, next(n.value for n in f.numbers if n.label == "needed"))
+            for f in analyse(plan).findings
+            if f.code == "signal.level"
+        ]
+
+    (found,) = told(made)
+    assert found[0] == "caution"
+    assert found[1] == pytest.approx(3.9)
+    for drop_v, misses in ((0.7, True), (0.9, False)):
+        part = SHELF["diode-schottky-3"].model_copy(
+            update={"diode": DiodePart(drop_v=drop_v, series_ohm=0.01, rating_a=3)}
+        )
+        adds = place_part(made, part, strip.feed.rail)
+        rail = next(str(e.value["id"]) for e in adds if isinstance(e, Add) and e.kind == "rail")
+        behind = apply_edits(made, [*adds, Move(device=strip.id, rail=rail)])
+        assert bool(told(behind)) is misses, drop_v
+
+
+@pytest.mark.parametrize(
+    ("drives", "reads", "right"),
+    [("esc-out", "led-in", True), ("esc-out", "servo-in", True), ("servo-out", "esc-in", True), ("led-out", "esc-in", False), ("tx", "rx", True),
+     ("tx", "video-in", False), ("buzzer-out", "led-in", False), ("camera-out", "camera-in", True), ("one-wire", "rx", True)],
+)  # fmt: skip
+def test_what_belongs_together_is_what_is_offered(drives: PinRole, reads: PinRole, right: bool) -> None:
+    assert belong_together(drives, reads) is right

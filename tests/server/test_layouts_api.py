@@ -59,7 +59,7 @@ def test_one_device_is_shown_at_every_place_and_taken_with_one_edit(client: Clie
     assert answer.status_code == 200, answer.content
     assert client.get(f"/api/plans/{plan_id}/layouts/progress").json() == {"share": None}
     schools = client.get(f"/api/plans/{plan_id}/layouts/schools").json()["schools"]
-    assert [one["key"] for one in schools] == ["fill", "sender", "control"]
+    assert [one["key"] for one in schools] == ["fill", "sender", "control", "sender_feed", "grounds", "esc_grounds"]
     assert all(one["why"] for one in schools)
 
 

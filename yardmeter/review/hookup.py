@@ -27,7 +27,7 @@ from yardmeter.words.pictures import path_words
 
 SIGNAL_COLOUR: dict[SignalKind, Colour] = {
     "video": "yellow", "serial": "white", "servo": "white", "esc": "white", "receiver": "white", "one-wire": "green",
-    "i2c": "blue", "led": "green", "other": "grey",
+    "i2c": "blue", "led": "green", "buzzer": "grey", "camera": "grey", "other": "grey",
 }  # fmt: skip
 """Insulation where the plan names none; common practice, no source."""
 

@@ -1,7 +1,7 @@
 """Links the pins of a plan are usually joined by, offered where both ends are still free.
 
 Common practice, no source: cameras into what draws the overlay (the controller, else a board of its own) and from there to the
-sender, one serial port for each talker, the sender's settings line, a strip's data, one motor signal per ESC input. Nothing is joined by itself; the builder takes what fits.
+sender, one serial port for each talker, the sender's settings line, a strip's data, a buzzer's switch, the line a camera's menu is worked by, one motor signal per ESC input. Nothing is joined by itself; the builder takes what fits.
 """
 
 from __future__ import annotations
@@ -16,6 +16,9 @@ from yardmeter.core.plan.pins import PinRole
 from yardmeter.core.plan.signals import SignalKind
 from yardmeter.words.told import ToldFix
 
+WORDS: dict[SignalKind, str] = {
+    "one-wire": "control", "servo": "control", "led": "data", "buzzer": "switch", "camera": "menu",
+}  # fmt: skip
 SHARED: tuple[PinRole, ...] = ("one-wire", "sda", "scl")
 TALKERS = ("receiver", "gnss", "digital", "computer", "sensor", "recorder", "other")
 """Kinds of devices that get a serial port of the controller, receivers first."""
@@ -132,6 +135,8 @@ def _lines(bench: _Bench, controller: Board, device: Device) -> list[Edit]:
         ("one-wire", "one-wire", "one-wire"),
         ("servo", "servo-out", "servo-in"),
         ("led", "led-out", "led-in"),
+        ("buzzer", "buzzer-out", "buzzer-in"),
+        ("camera", "camera-out", "camera-in"),
         ("i2c", "sda", "sda"),
         ("i2c", "scl", "scl"),
     )
@@ -140,7 +145,7 @@ def _lines(bench: _Bench, controller: Board, device: Device) -> list[Edit]:
         taken = [p for p in device.pins if p.role == into and p.id in bench.used]
         pairs = list(zip(bench.free(controller, out), bench.free(device, into), strict=False))
         if pairs and not taken:
-            word = "control" if kind in ("one-wire", "servo") else "data" if kind == "led" else into.upper()
+            word = WORDS.get(kind, into.upper())
             edits.append(bench.join(kind, *pairs[0], f"{device.name} {word}"))
     return edits
 

@@ -107,6 +107,8 @@ SETTINGS: dict[SignalKind, str] = {
     "esc": "Propellers off. First the settings: the protocol both ends talk, the order of motors. Then: it spins, and the right way round.",
     "one-wire": "First the settings: {port} set to half duplex and to this protocol. Then: its data on the screen.",
     "led": "First the settings: {source} given to the lights, as many pixels as there are, their order of colours. Then: the first and the last one in their colours.",
+    "buzzer": "First the settings: the buzzer's output switched on, and which way round it is driven. Then: it sounds when it is asked to.",
+    "camera": "First the settings: the camera's control line switched on. Then: its menu opens and moves by the sticks.",
     "i2c": "First the settings: the bus switched on, the address of the part. Then: it is found at start.",
     "other": "First the settings at both ends. Then: it does what it should, alone.",
 }

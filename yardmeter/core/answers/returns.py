@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -12,10 +13,11 @@ from yardmeter.core.answers.ground_net import GroundNet, edge_a, motor_edge_a
 from yardmeter.core.answers.loops import Loop, find_loops, loop_current_a, loop_emf_v, motor_ripple_a
 from yardmeter.core.answers.model import Answer
 from yardmeter.core.answers.operating import View
+from yardmeter.core.graph import graph_of
 from yardmeter.core.network.keys import return_key
 from yardmeter.core.physics.conductors import wire_outer_m
 from yardmeter.core.physics.levels import LogicMargin, logic_margin
-from yardmeter.core.plan import Condition, Device, Motors, Plan, Signal
+from yardmeter.core.plan import Condition, Device, Diode, Motors, Pin, Plan, Regulator, Signal
 from yardmeter.core.solver.circuit import Floats
 
 SHOWN_A = 1e-3
@@ -278,11 +280,27 @@ class LogicLevels:
     margin: LogicMargin
 
 
+def reads_at_v(plan: Plan, pin: Pin | None) -> float:
+    """The supply an input's thresholds go by [V]: what its pin says; of a device's CMOS input the most its rail comes to under load,
+    less what diodes take; else 3.3 V logic."""
+    if pin is None or pin.level_v is not None:
+        return (pin.level_v if pin else None) or LOGIC_V
+    owner = plan.owner_of[pin.id]
+    if pin.input_levels != "cmos" or not isinstance(owner, Device):
+        return LOGIC_V
+    if owner.feed is None:
+        return owner.nominal_v
+    graph = graph_of(plan)
+    above = graph.supplies_above(owner.feed.rail)
+    taken = itertools.takewhile(lambda one: not isinstance(one, Regulator), above)
+    return graph.most_v[owner.feed.rail] - sum(one.drop_v for one in taken if isinstance(one, Diode))
+
+
 def logic_levels(plan: Plan, signal: Signal) -> LogicLevels:
     """Levels of a signal by its pins, 3.3 V logic where they do not say."""
     driver, reader = plan.pin_of.get(signal.source), plan.pin_of.get(signal.sink)
     driven = (driver.level_v if driver else None) or LOGIC_V
-    read = (reader.level_v if reader else None) or LOGIC_V
+    read = reads_at_v(plan, reader)
     thresholds = reader.input_levels if reader else "ttl"
     return LogicLevels(driven, thresholds, logic_margin(driven, read, thresholds))
 

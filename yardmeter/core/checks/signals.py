@@ -6,17 +6,16 @@ from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from yardmeter.core.answers.returns import LOGIC_V
+from yardmeter.core.answers.returns import reads_at_v
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.checks.registry import rule
 from yardmeter.core.graph import Picture, pictures
 from yardmeter.core.physics.levels import logic_margin
 from yardmeter.core.plan import Device, Pin, Plan, Signal
 from yardmeter.core.plan.operations import SetValue
+from yardmeter.core.plan.signals import belong_together
 from yardmeter.core.verdict import Comparison, Facts, Fix, Sense, Severity, Verdict, always
 
-PAIRS = {"tx": "rx", "video-out": "video-in", "servo-out": "servo-in", "esc-out": "esc-in", "led-out": "led-in"}
-"""Which role an output's other end has."""
 SHARED_ROLES = ("sda", "scl", "one-wire", "ground")
 """Pins that several wires may land on."""
 OFFERED = 2
@@ -99,7 +98,11 @@ def direction(case: SolvedPlan) -> Iterator[Verdict]:
         if not source or not sink or (source.role == sink.role and source.role in ("tx", "rx")):
             continue
         wrong = source.direction == "in" or sink.direction == "out"
-        odd = source.role in PAIRS and sink.role != PAIRS[source.role] and sink.direction not in ("unknown", "both")
+        odd = (
+            source.direction == "out"
+            and sink.direction not in ("unknown", "both")
+            and not belong_together(source.role, sink.role)
+        )
         if not wrong and not odd:
             continue
         fixes: tuple[Fix, ...] = ()
@@ -152,7 +155,7 @@ def levels(case: SolvedPlan) -> Iterator[Verdict]:
         source, sink = _ends(case.plan, signal)
         if signal.kind == "video" or not source or not sink or source.level_v is None:
             continue
-        reads_v = sink.level_v or LOGIC_V
+        reads_v = reads_at_v(case.plan, sink)
         if sink.tolerant_v is not None and source.level_v > sink.tolerant_v * 1.001:
             compared = Comparison(source.level_v, sink.tolerant_v, "V")
             yield _about(case, "danger", signal, compared, LevelMissed(sink.id, True, reads_v))
@@ -160,7 +163,9 @@ def levels(case: SolvedPlan) -> Iterator[Verdict]:
         margin = logic_margin(source.level_v, reads_v, sink.input_levels)
         if margin.least_v < 0:
             compared = Comparison(source.level_v, source.level_v - margin.high_v, "V")
-            yield _about(case, "fault", signal, compared, LevelMissed(sink.id, False, reads_v), sense="at least")
+            # A light in the wrong colour takes nothing down, and many read less than they are made for.
+            weight: Severity = "caution" if signal.kind == "led" else "fault"
+            yield _about(case, weight, signal, compared, LevelMissed(sink.id, False, reads_v), sense="at least")
 
 
 @dataclass(frozen=True)

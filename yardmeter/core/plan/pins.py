@@ -11,7 +11,7 @@ from yardmeter.core.plan.text import CLEAN
 
 PinRole = Literal[
     "video-in", "video-out", "tx", "rx", "servo-out", "servo-in", "esc-out", "esc-in", "one-wire", "sda", "scl",
-    "led-out", "led-in",
+    "led-out", "led-in", "buzzer-out", "buzzer-in", "camera-out", "camera-in",
     "power-in", "power-out", "ground", "ident", "keep-off", "other",
 ]  # fmt: skip
 Direction = Literal["out", "in", "both", "power", "ground", "never", "unknown"]
@@ -26,6 +26,10 @@ DIRECTION: dict[PinRole, Direction] = {
     "esc-in": "in",
     "led-out": "out",
     "led-in": "in",
+    "buzzer-out": "out",
+    "buzzer-in": "in",
+    "camera-out": "out",
+    "camera-in": "in",
     "one-wire": "both",
     "sda": "both",
     "scl": "both",

@@ -9,7 +9,9 @@ from pydantic import Field
 from yardmeter.core.plan.parts import Id, Model, Name, Note, Wire
 from yardmeter.core.plan.pins import PinRole
 
-SignalKind = Literal["video", "serial", "servo", "esc", "receiver", "one-wire", "i2c", "led", "other"]
+SignalKind = Literal[
+    "video", "serial", "servo", "esc", "receiver", "one-wire", "i2c", "led", "buzzer", "camera", "other"
+]
 
 SIGNAL_ENDS: dict[SignalKind, tuple[tuple[PinRole, ...], tuple[PinRole, ...]]] = {
     "video": (("video-out",), ("video-in",)),
@@ -20,9 +22,16 @@ SIGNAL_ENDS: dict[SignalKind, tuple[tuple[PinRole, ...], tuple[PinRole, ...]]] =
     "one-wire": (("one-wire", "tx", "rx"), ("one-wire", "tx", "rx")),
     "i2c": (("sda", "scl"), ("sda", "scl")),
     "led": (("led-out", "esc-out", "servo-out"), ("led-in",)),
+    "buzzer": (("buzzer-out",), ("buzzer-in",)),
+    "camera": (("camera-out",), ("camera-in",)),
 }
 """Roles of pins that can drive a kind of signal, and that can read it; of any other kind, and on a pin whose role nobody
-said, all can. Outputs for motors, servos and lights can be remapped: common practice, no source."""
+said, all can. `camera` is the line a camera's menu is worked by. Outputs for motors, servos and lights can be remapped: common practice, no source."""
+
+
+def belong_together(drives: PinRole, reads: PinRole) -> bool:
+    """Whether some kind of signal goes from a pin of the one role to a pin of the other."""
+    return any(drives in sources and reads in sinks for sources, sinks in SIGNAL_ENDS.values())
 
 
 class Signal(Model):

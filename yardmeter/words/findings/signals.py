@@ -70,7 +70,9 @@ def level_missed(plan: Plan, v: Verdict, f: LevelMissed) -> Told:
     return Told(
         title=f"{name}: {driven} is not read as high for certain",
         cause=f"{pin_words(plan, f.sink)} has {thresholds} thresholds of {f.supply_v:g} V logic.",
-        remedy="Use a level shifter, or a part with TTL-compatible inputs.",
+        remedy="Use a level shifter, or feed the strip through a diode: with less of a supply it reads less as high."
+        if plan.signal_of[v.elements[0]].kind == "led"
+        else "Use a level shifter, or a part with TTL-compatible inputs.",
         labels=("driven", "needed"),
     )
 

@@ -6401,7 +6401,7 @@ export interface components {
              * @default other
              * @enum {string}
              */
-            role: "video-in" | "video-out" | "tx" | "rx" | "servo-out" | "servo-in" | "esc-out" | "esc-in" | "one-wire" | "sda" | "scl" | "led-out" | "led-in" | "power-in" | "power-out" | "ground" | "ident" | "keep-off" | "other";
+            role: "video-in" | "video-out" | "tx" | "rx" | "servo-out" | "servo-in" | "esc-out" | "esc-in" | "one-wire" | "sda" | "scl" | "led-out" | "led-in" | "buzzer-out" | "buzzer-in" | "camera-out" | "camera-in" | "power-in" | "power-out" | "ground" | "ident" | "keep-off" | "other";
             /**
              * Tolerant V
              * @description Most volts it stands as an input [V].
@@ -8133,7 +8133,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "video" | "serial" | "servo" | "esc" | "receiver" | "one-wire" | "i2c" | "led" | "other";
+            kind: "video" | "serial" | "servo" | "esc" | "receiver" | "one-wire" | "i2c" | "led" | "buzzer" | "camera" | "other";
             /** Name */
             name: string;
             /**
