@@ -7,13 +7,17 @@ import pytest
 from tests.core.test_noise import HOVER
 from tests.plans import STILL, device, fixes_of, plan, rail, regulator
 from yardmeter import demo
+from yardmeter.core.answers.solved_plan import solve_plan
+from yardmeter.core.checks import run_rules
 from yardmeter.core.edits import apply_edits
+from yardmeter.core.fixes import from_shelf
 from yardmeter.core.fixes.filters import MOST_G, with_filters
 from yardmeter.core.plan import Plan, load_plan
 from yardmeter.core.verdict import SEVERITY_ORDER
 from yardmeter.review import review
 from yardmeter.review.fixes import tried_fixes
 from yardmeter.review.noise_review import review_noise
+from yardmeter.words.fixes import title
 from yardmeter.words.told import Finding
 
 PLANS = {
@@ -191,3 +195,52 @@ def test_a_small_craft_is_offered_no_filter_that_weighs_as_much_as_its_camera(ce
     proposed = [edit.value for one in with_filters(made, of_six, demo.starter_parts()) for fix in one.fixes for edit in fix.edits if edit.op == "add"]  # fmt: skip
     weights = [float(one["weight_g"]) * (one.get("count") or 1) for one in proposed]
     assert any(weight > MOST_G for weight in weights) is heavy
+
+
+def on_a_pack(amps: float, **pack: object) -> Plan:
+    """Something large straight on a 4S pack that gives 30 A."""
+    load = device(
+        "motor",
+        "pack-rail",
+        amps,
+        kind="other",
+        nominal_v=14.8,
+        min_v=6,
+        max_v=20,
+        feed={"rail": "pack-rail", "wire": {"gauge_awg": 8, "length_m": 0.01}},
+    )
+    made = plan(rails=[], supplies=[], devices=[load], conditions=[STILL])
+    values: dict[str, object] = {
+        "capacity_ah": 1.5,
+        "discharge_c": 20.0,
+        "series": 4,
+        "chemistry": "lipo",
+        "parallel": 1,
+        **pack,
+    }
+    values["lead"] = made.pack.lead.model_copy(update={"gauge_awg": 4})
+    return made.model_copy(update={"pack": made.pack.model_copy(update=values)})
+
+
+def packs_for(made: Plan) -> list[str]:
+    verdicts = from_shelf(made, tuple(run_rules(solve_plan(made))), demo.starter_parts())
+    return [title(made, fix) for one in verdicts for fix in one.fixes if fix.kind == "larger pack"]
+
+
+def test_a_larger_pack_is_offered_that_gives_what_is_asked() -> None:
+    """The shelf's 4S packs give 148.5 and 150 A; the lighter is tried first."""
+    assert not packs_for(on_a_pack(30.0))
+    assert packs_for(on_a_pack(31.0)) == [f"Fly {one} instead of Pack" for one in ("4S 1.5 Ah", "4S 3.3 Ah")]
+    assert packs_for(on_a_pack(149.0)) == ["Fly 4S 1.5 Ah instead of Pack"]
+    assert not packs_for(on_a_pack(151.0))
+    assert not packs_for(on_a_pack(31.0, series=5))
+
+
+def test_strings_side_by_side_give_and_last_as_often_as_there_are() -> None:
+    one, two = (solve_plan(on_a_pack(10.0, parallel=n, cell_ohm=0.004 * n)).budget.conditions[0] for n in (1, 2))
+    assert (one.minutes, two.minutes) == (
+        pytest.approx(one.charge_left_frac * 1.5 / one.pack_a * 60),
+        pytest.approx(2 * (one.minutes or 0), rel=1e-6),
+    )
+    assert not packs_for(on_a_pack(59.0, parallel=2))
+    assert packs_for(on_a_pack(61.0, parallel=2))

@@ -19,7 +19,7 @@ TOLD_FRAC = 1e-3
 FixKind = Literal[
     "move", "own regulator", "pad", "return", "set volts", "buck-boost", "gauge", "damp", "fit", "rewire", "exchange",
     "swap ends", "signal ground", "own ground", "land there", "lift", "keep one", "bridge", "resistor", "feed rail", "leave out", "larger",
-    "split motors", "power pin", "filter", "exchange part", "feed it", "connector", "own cell",
+    "split motors", "power pin", "filter", "exchange part", "feed it", "connector", "own cell", "larger pack",
 ]  # fmt: skip
 
 

@@ -143,7 +143,7 @@ def _totals(sides: Sequence[Side]) -> list[Row]:
 
 def _minutes(plan: Plan, pack_a: float) -> float | None:
     """How long a full pack lasts down to its floor at the amps of a condition, however charged it is there."""
-    return plan.pack.capacity_ah / pack_a * 60 if pack_a > 1e-3 else None
+    return plan.pack.charge_ah / pack_a * 60 if pack_a > 1e-3 else None
 
 
 def _ordered(groups: Sequence[dict[str, str]]) -> dict[str, str]:

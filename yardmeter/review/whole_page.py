@@ -52,7 +52,7 @@ def whole_page(head: Heading, case: SolvedPlan, findings: Sequence[Finding], ben
     """HTML text, every word of the builder's escaped."""
     plan = case.plan
     title = escape(f"{head.build} · {plan.name}")
-    pack = f"{plan.pack.name}: {plan.pack.series}S{plan.pack.parallel}P {plan.pack.chemistry}, {plan.pack.capacity_ah:g} Ah. Step {head.step} of its history."
+    pack = f"{plan.pack.name}: {plan.pack.series}S{plan.pack.parallel}P {plan.pack.chemistry}, {plan.pack.charge_ah:g} Ah. Step {head.step} of its history."
     heavy = [name for one in findings for name, weight in one.by_condition.items() if weight in ("danger", "fault")]
     worst = max((c.id for c in plan.conditions), key=heavy.count)
     body = [

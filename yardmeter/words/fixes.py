@@ -49,6 +49,10 @@ def _own_cell(plan: Plan, fix: Fix) -> str:
     return f"{plan.title(move.device)} → a {str(made['name'])[0].lower()}{str(made['name'])[1:]}"
 
 
+def _larger_pack(plan: Plan, fix: Fix) -> str:
+    return f"Fly {_set(fix)['name']} instead of {plan.pack.name}"
+
+
 def _feed_it(plan: Plan, fix: Fix) -> str:
     made = next(one.value for one in _all(fix, Add) if one.kind == "supply")
     return f"Feed {plan.title(str(made['output']))} by a new {made['name']} on {plan.title(str(made['input']))}"
@@ -200,6 +204,7 @@ TITLES: dict[FixKind, Callable[[Plan, Fix], str]] = {
     "move": _move,
     "own regulator": _own_regulator,
     "own cell": _own_cell,
+    "larger pack": _larger_pack,
     "feed it": _feed_it,
     "pad": _pad,
     "return": _return,

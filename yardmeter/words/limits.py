@@ -23,7 +23,7 @@ def limit_words(plan: Plan, limit: Limit) -> str:
             held = "" if limit.held_s is None else f" × {limit.factor:g} for {limit.held_s:g} s"
             return f"{_wire(limit)} connector {limit.rating_a:g} A{held}"
         case "pack":
-            return f"{plan.pack.discharge_c:g} C × {plan.pack.capacity_ah:g} Ah"
+            return f"{plan.pack.discharge_c:g} C × {plan.pack.charge_ah:g} Ah"
         case "port":
             return f"{plan.title(limit.element or '')} gives {limit.amps_a:g} A"
         case "limiter":

@@ -107,7 +107,7 @@ def _head(plan: Plan, case: InCondition, collapse: Collapse | None) -> Condition
     inlets = [i for i in plan.inlets if i.id in condition.energy and i.is_port]
     inlet_a = sum(view.inlet_a(i.id) for i in inlets)
     left = charge_left_frac(plan.pack.chemistry, rest / plan.pack.series) if condition.on_pack else None
-    minutes = left * plan.pack.capacity_ah / pack_a * 60 if left is not None and pack_a > 1e-3 else None
+    minutes = left * plan.pack.charge_ah / pack_a * 60 if left is not None and pack_a > 1e-3 else None
     lead = view.rail_v(plan.pack.rail)
     return ConditionAnswer(
         id=condition.id,

@@ -70,7 +70,7 @@ def instant(run: Run, solved: SolvedPlan, time_s: float, called: str = INSTANT) 
     like = _like(plan, run)
     kept = _kept(run, like, k, called)
     head = next(one for one in solved.budget.conditions if one.id == like.id)
-    left_c = plan.pack.capacity_ah * 3600
+    left_c = plan.pack.charge_ah * 3600
     pack_v, pack_a = k.of(run.rail_v(plan.pack.rail)), k.of(run.pack_a)
     return Instant(
         at_s=at,

@@ -41,7 +41,7 @@ class _Laid:
 
 def size_of(pack: Pack) -> float:
     """How long the wires of a craft with this pack are, of what they are on one of five inches."""
-    fitting = (size for size, cells, charge in LONGEST_BY_SIZE if pack.series <= cells and pack.capacity_ah <= charge)
+    fitting = (size for size, cells, charge in LONGEST_BY_SIZE if pack.series <= cells and pack.charge_ah <= charge)
     return next(fitting, LARGE)
 
 

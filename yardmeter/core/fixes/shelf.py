@@ -5,7 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
+from yardmeter.core.checks.load import Overload
 from yardmeter.core.edits.placing import place_part
+from yardmeter.core.elements.wire import exceeds
 from yardmeter.core.parts import Part
 from yardmeter.core.parts.own_cell import may_be_its_own, own_cell
 from yardmeter.core.plan import Plan, Regulator
@@ -19,7 +21,7 @@ TRIED = 2
 
 def from_shelf(plan: Plan, verdicts: Sequence[Verdict], parts: Sequence[Part]) -> tuple[Verdict, ...]:
     """The verdicts with the lightest parts that suffice in the place of each proposed regulator, before the generic one."""
-    return tuple(replace(one, fixes=_fixes(plan, one.fixes, parts)) for one in verdicts)
+    return tuple(replace(one, fixes=(*_fixes(plan, one.fixes, parts), *_packs(plan, one, parts))) for one in verdicts)
 
 
 def _fixes(plan: Plan, fixes: tuple[Fix, ...], parts: Sequence[Part]) -> tuple[Fix, ...]:
@@ -63,6 +65,23 @@ def _with_parts(plan: Plan, fix: Fix, parts: Sequence[Part]) -> list[Fix]:
         edits: tuple[Edit, ...] = (*adds, *(one.model_copy(update={"rail": rail}) for one in moves))
         made.append(Fix("own regulator", edits))
     return made
+
+
+def _packs(plan: Plan, verdict: Verdict, parts: Sequence[Part]) -> Iterator[Fix]:
+    """The lightest packs of as many cells of the same kind that give what is asked of one that does not."""
+    facts = verdict.facts
+    if not isinstance(facts, Overload) or facts.limit.kind != "pack":
+        return
+    own, asked_a = plan.pack, verdict.compared.observed
+    larger = [
+        p
+        for p in parts
+        if p.pack
+        and (p.pack.series, p.pack.chemistry) == (own.series, own.chemistry)
+        and not exceeds(asked_a, p.pack.limit_a)
+    ]
+    for part in sorted(larger, key=lambda one: (one.weight_g, one.key))[:TRIED]:
+        yield Fix("larger pack", place_part(plan, part))
 
 
 def _cells(plan: Plan, fix: Fix, parts: Sequence[Part]) -> Iterator[Fix]:

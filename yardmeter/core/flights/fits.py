@@ -226,7 +226,7 @@ def rest_curve_v(plan: Plan, first_v: float, taken_ah: Floats) -> Floats:
     pack = plan.pack
     points = sorted(REST_CURVE[pack.chemistry])
     fracs, cells = [p[0] for p in points], [p[1] for p in points]
-    left = charge_left_frac(pack.chemistry, first_v / pack.series) - taken_ah / (pack.capacity_ah * pack.parallel)
+    left = charge_left_frac(pack.chemistry, first_v / pack.series) - taken_ah / pack.charge_ah
     found: Floats = pack.series * np.interp(left, fracs, cells)
     return found
 

@@ -25,7 +25,7 @@ from yardmeter.core.plan import Device, Plan, Regulator
 from yardmeter.core.plan.operations import Add, Edit, Move, SetState, SetValue
 from yardmeter.core.verdict import Fix, FixKind, Verdict
 
-MOVING: frozenset[FixKind] = frozenset(("move", "own regulator", "own cell", "larger", "split motors"))
+MOVING: frozenset[FixKind] = frozenset(("move", "own regulator", "own cell", "larger pack", "larger", "split motors"))
 """What the program decides itself, or a builder: no fix of a layout."""
 HEAVY = ("danger", "fault")
 MOST_FIXES = 12

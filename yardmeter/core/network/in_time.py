@@ -200,7 +200,7 @@ def _curve(network: Network, branches: list[_Branch], cell: int) -> Curve:
     rest_v = rest_pack_v(network.plan, network.situations[0])
     left = charge_left_frac(pack.chemistry, rest_v / pack.series)
     points = [(frac, volts) for frac, volts in REST_CURVE[pack.chemistry] if frac < left - 1e-9][::-1]
-    full_c = pack.capacity_ah * 3600
+    full_c = pack.charge_ah * 3600
     taken = [0.0, *((left - frac) * full_c for frac, _ in points)]
     volts = [rest_v, *(pack.series * one for _, one in points)]
     if len(taken) == 1:  # empty: no curve is left, and it falls as it fell last

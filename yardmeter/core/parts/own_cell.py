@@ -34,8 +34,8 @@ def cells_of(part: Part) -> tuple[Cells, float, float]:
     pack = part.pack
     if pack is None:
         raise EditError(f"{part.name} is no pack.", where=part.name, remedy="Choose a pack of the shelf.")
-    cells = Cells(chemistry=pack.chemistry, series=pack.series, capacity_ah=pack.capacity_ah * pack.parallel)
-    return cells, pack.internal_ohm, pack.limit_a * pack.parallel
+    cells = Cells(chemistry=pack.chemistry, series=pack.series, capacity_ah=pack.charge_ah)
+    return cells, pack.internal_ohm, pack.limit_a
 
 
 def place_cell(plan: Plan, part: Part, beside: str | None = None) -> tuple[Add, Add, Add]:

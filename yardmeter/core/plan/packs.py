@@ -15,7 +15,7 @@ class Pack(Model):
     chemistry: Chemistry = "lipo"
     series: int = Field(default=4, ge=1, le=16)
     parallel: int = Field(default=1, ge=1, le=16)
-    capacity_ah: float = Field(default=1.5, gt=0, le=100)
+    capacity_ah: float = Field(default=1.5, gt=0, le=100, description="Of one string of cells.")
     cell_ohm: float = Field(default=0.004, gt=0, le=1)
     inductance_h: float = Field(default=80e-9, ge=0, le=1e-5, description="Of the cells and their links; our estimate.")
     resistance_tol_frac: float = Field(default=0.25, ge=0, le=1)
@@ -31,7 +31,12 @@ class Pack(Model):
     @property
     def limit_a(self) -> float:
         """Continuous current the maker allows [A]."""
-        return self.discharge_c * self.capacity_ah
+        return self.discharge_c * self.charge_ah
+
+    @property
+    def charge_ah(self) -> float:
+        """Charge of the whole pack [Ah]: of one string, as many times as there are side by side."""
+        return self.capacity_ah * self.parallel
 
     def rest_v(self, state: PackState) -> float:
         """Rest voltage of the whole pack [V]."""

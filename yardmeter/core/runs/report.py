@@ -162,7 +162,7 @@ def report(run: Run) -> Report:
     used_c = float(run.charge_c[-1]) if run.times_s.size else 0.0
     mean_a = used_c / run.scenario.duration_s
     cell_v = run.rest_v(-1) / plan.pack.series if run.times_s.size else 0.0
-    left_c = charge_left_frac(plan.pack.chemistry, cell_v) * plan.pack.capacity_ah * 3600
+    left_c = charge_left_frac(plan.pack.chemistry, cell_v) * plan.pack.charge_ah * 3600
     return Report(
         scenario=run.scenario.id,
         duration_s=run.scenario.duration_s,

@@ -131,7 +131,7 @@ def _flight(plan: Plan, begins: Condition | None, motors: list[Device]) -> Scena
     amps = sum(throttle_amps(one, hover) for one in motors) + 1.0
     full = sum(throttle_amps(one, 1.0) for one in motors) + 1.0
     amps += 2 / 60 * (full - amps)
-    lasts_s = min(max(USED_FRAC * plan.pack.capacity_ah * 3600 / amps, 10.0), LONGEST_FLIGHT_S)
+    lasts_s = min(max(USED_FRAC * plan.pack.charge_ah * 3600 / amps, 10.0), LONGEST_FLIGHT_S)
     acts: list[ScenarioAct] = []
     at = 30.0
     while at < lasts_s - 10 and len(acts) < 200:

@@ -34,8 +34,8 @@ export function CardView() {
         {view.build.name} · {plan.name}
       </h1>
       <p>
-        {plan.pack.name}: {plan.pack.series}S{plan.pack.parallel}P {plan.pack.chemistry}, {plan.pack.capacity_ah} Ah. Step {view.number} of its history.{" "}
-        {plan.note}
+        {plan.pack.name}: {plan.pack.series}S{plan.pack.parallel}P {plan.pack.chemistry},{" "}
+        {Number(((plan.pack.capacity_ah ?? 0) * (plan.pack.parallel ?? 1)).toPrecision(4))} Ah. Step {view.number} of its history. {plan.note}
       </p>
       <img
         className="card-yard"

@@ -17,7 +17,8 @@ export function facts(part: Part): string {
     const regulators = (part.board.supplies ?? []).flatMap((s) => ("set_v" in s ? [`${s.set_v} V ${s.rating_a} A`] : []));
     return regulators.length > 0 ? regulators.join(", ") : "no regulator";
   }
-  if (part.pack) return `${part.pack.series}S${part.pack.parallel}P ${part.pack.chemistry}, ${part.pack.capacity_ah} Ah`;
+  if (part.pack)
+    return `${part.pack.series}S${part.pack.parallel}P ${part.pack.chemistry}, ${Number(((part.pack.capacity_ah ?? 0) * (part.pack.parallel ?? 1)).toPrecision(4))} Ah`;
   return Object.entries(part[part.kind] ?? {})
     .filter(([, value]) => value !== null)
     .map(([name, value]) => `${name.replaceAll("_", " ")} ${value}`)

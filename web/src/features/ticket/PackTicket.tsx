@@ -14,7 +14,8 @@ export function PackTicket() {
     <>
       <h2>{pack.name}</h2>
       <p className="muted">
-        {pack.series}S{pack.parallel}P {pack.chemistry}, {pack.capacity_ah} Ah, {(pack.cell_ohm * 1000).toFixed(1)} mΩ a cell
+        {pack.series}S{pack.parallel}P {pack.chemistry}, {Number((pack.capacity_ah * pack.parallel).toPrecision(4))} Ah, {(pack.cell_ohm * 1000).toFixed(1)} mΩ
+        a cell
       </p>
       <ConditionTable
         heads={["at rest", "at board", "amps", "minutes"]}
