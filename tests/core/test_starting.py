@@ -184,6 +184,12 @@ def test_small_parts_hang_on_the_cell_and_servos_off_the_logic() -> None:
     wing = start("leads", "pack-3s-2200", ["fc-wing"], "servo-sub", "servo-sub", "rx-mini")
     on = {d.name: wing.rail_of[d.feed.rail].name for d in wing.devices if d.feed}
     assert (on["Sub-micro servo, 4 g"], on["Sub-micro servo, 4 g 2"]) == ("Servo rail 5 V", "Servo rail 5 V")
+    red = start(
+        "leads", "pack-3s-2200", ["esc-wing", "fc-wing"], "motor-wing", "servo-sub"
+    )  # nor on the ESC's red wire, beside their signal
+    assert {d.name: red.rail_of[d.feed.rail].name for d in red.devices if d.feed}[
+        "Sub-micro servo, 4 g"
+    ] == "Servo rail 5 V"
     assert on["Mini receiver"] == "5 V"
 
 

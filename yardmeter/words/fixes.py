@@ -50,7 +50,10 @@ def _own_cell(plan: Plan, fix: Fix) -> str:
 
 
 def _larger_pack(plan: Plan, fix: Fix) -> str:
-    return f"Fly {_set(fix)['name']} instead of {plan.pack.name}"
+    values = _set(fix)
+    lead = [f"{values['gauge_awg']} AWG"] if "gauge_awg" in values else []
+    lead += [f"a connector of {values['connector_limit_a']:g} A"] if "connector_limit_a" in values else []
+    return f"Fly {values['name']} instead of {plan.pack.name}" + (f", its lead with {' and '.join(lead)}" if lead else "")
 
 
 def _feed_it(plan: Plan, fix: Fix) -> str:

@@ -13,6 +13,7 @@ interface Next {
   key: string;
   says: string;
   path: string;
+  sheet?: string;
   element?: string;
 }
 
@@ -24,7 +25,13 @@ function nextOf(view: PlanView, findings: Finding[], joins: number): Next[] {
   const found: Next[] = [];
   if ((view.plan.devices ?? []).every((one) => one.kind === "logic")) found.push({ key: "devices", says: "Add what the craft carries", path: "rails" });
   if (first) found.push({ key: `finding ${first.key}`, says: first.title, path: viewOf(first), element: first.elements[0] });
-  if (joins > 0) found.push({ key: `joins ${joins}`, says: `Join the pins: ${joins} usual ${joins === 1 ? "link is" : "links are"} open`, path: "grounds" });
+  if (joins > 0)
+    found.push({
+      key: `joins ${joins}`,
+      says: `Join the pins: ${joins} usual ${joins === 1 ? "link is" : "links are"} open`,
+      path: "grounds",
+      sheet: "Signals",
+    });
   found.push({ key: "hookup", says: "Solder by the hook-up list", path: "hookup" });
   found.push({ key: "bench", says: "Check it on the bench before the pack goes in", path: "bench" });
   return found;
@@ -42,9 +49,11 @@ function putOff(plan: number): string[] {
 }
 
 /** The address's own words, with what is to be looked at chosen. */
-function selecting(search: string, element?: string): string {
+function selecting(search: string, { element, sheet }: Next): string {
   const words = new URLSearchParams(search);
+  words.delete("sheet");
   if (element) words.set("s", element);
+  if (sheet) words.set("sheet", sheet);
   return `?${words.toString()}`;
 }
 
@@ -67,7 +76,7 @@ export function NextThing({ planId }: { planId: number }) {
   return (
     <section className="next-thing" aria-label="Next">
       <h2>Next</h2>
-      <Link to={{ pathname: `/plans/${planId}/${next.path}`, search: selecting(search, next.element) }}>{next.says}</Link>
+      <Link to={{ pathname: `/plans/${planId}/${next.path}`, search: selecting(search, next) }}>{next.says}</Link>
       <button type="button" className="nav-tool" onClick={skip}>
         Not now
       </button>

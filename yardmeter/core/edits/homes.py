@@ -41,7 +41,7 @@ def home_rails(plan: Plan, device: Device) -> list[str]:
     handed = {s.output for s in plan.supplies if s.input in plan.device_of}  # a device's own output is for what it says
     ports = {inlet.rail for inlet in plan.inlets}
 
-    def order(rail: Rail) -> tuple[bool, int, bool, bool]:
+    def order(rail: Rail) -> tuple[bool, int, bool, bool, bool]:
         return rail.nominal_v is None and not one_cell, *_distance(plan, device, rail)
 
     fitting = [
@@ -121,13 +121,15 @@ def _better(here: Fitness, others: Sequence[str]) -> tuple[str, Fitness] | None:
     return None
 
 
-def _distance(plan: Plan, device: Device, rail: Rail) -> tuple[int, bool, bool]:
+def _distance(plan: Plan, device: Device, rail: Rail) -> tuple[int, bool, bool, bool]:
     """Volts from what it likes best, in steps that matter to nobody; of equal ones servos keep off rails that logic runs from, the
-    rest off the ESCs; a regulator of its own was chosen for what is fed here, and comes before what boards have anyway."""
+    rest off the ESCs; a regulator of its own was chosen for what is fed here, and comes before what boards have anyway; a servo's plug goes where
+    its signal is."""
     volts = rail.nominal_v or plan.pack.rest_v("nominal")
     handed_on = any(s.input == rail.id for s in plan.supplies) or any(
         d.kind == "logic" for d in plan.devices_on(rail.id)
     )
     board = plan.board_of[rail.board]
     apart = handed_on if device.kind == "servo" else board.kind == "esc"
-    return round(abs(volts - device.nominal_v) / STEP_V), apart, board.kind != "regulator"
+    plugged = device.kind != "servo" or any(pin.role == "servo-out" for pin in board.pins)
+    return round(abs(volts - device.nominal_v) / STEP_V), apart, board.kind != "regulator", not plugged

@@ -68,11 +68,14 @@ def _with_parts(plan: Plan, fix: Fix, parts: Sequence[Part]) -> list[Fix]:
 
 
 def _packs(plan: Plan, verdict: Verdict, parts: Sequence[Part]) -> Iterator[Fix]:
-    """The lightest packs of as many cells of the same kind that give what is asked of one that does not."""
-    facts = verdict.facts
-    if not isinstance(facts, Overload) or facts.limit.kind != "pack":
+    """The lightest packs of as many cells of the same kind that give what is asked of one that does not; with the stouter lead that
+    is needed beside it where that is what gives least."""
+    facts, own, asked_a = verdict.facts, plan.pack, verdict.compared.observed
+    if not isinstance(facts, Overload) or verdict.elements[0] != own.rail or not exceeds(asked_a, own.limit_a):
         return
-    own, asked_a = plan.pack, verdict.compared.observed
+    lead: tuple[Edit, ...] = ()
+    if facts.limit.kind != "pack":
+        lead = next((fix.edits for fix in verdict.fixes if fix.kind in ("gauge", "connector")), ())
     larger = [
         p
         for p in parts
@@ -81,7 +84,7 @@ def _packs(plan: Plan, verdict: Verdict, parts: Sequence[Part]) -> Iterator[Fix]
         and not exceeds(asked_a, p.pack.limit_a)
     ]
     for part in sorted(larger, key=lambda one: (one.weight_g, one.key))[:TRIED]:
-        yield Fix("larger pack", place_part(plan, part))
+        yield Fix("larger pack", (*place_part(plan, part), *lead))
 
 
 def _cells(plan: Plan, fix: Fix, parts: Sequence[Part]) -> Iterator[Fix]:

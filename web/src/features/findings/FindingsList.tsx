@@ -5,6 +5,7 @@ import { useDeferredValue, useState } from "react";
 import { Link, useLocation } from "react-router";
 import type { Finding, Fix, PreviewView, Severity } from "@/shared/api/types";
 import { ApiError } from "@/shared/api/client";
+import { besideLink, regulatedRails } from "@/shared/plan/beside";
 import { elementName } from "@/shared/plan/elements";
 import { findingsOfView } from "@/shared/plan/families";
 import { findingsIn, holdsIn, severityIn } from "@/shared/plan/marks";
@@ -128,9 +129,11 @@ function FindingCard({ finding, more, under, fixes, tried, checking }: CardProps
   const { view } = usePlanState();
   const { condition } = useSelection();
   const { select, choose } = usePlanActions();
+  const { search } = useLocation();
   const severity = severityIn(finding, condition);
   const [open, setOpen] = useState(severity === "danger");
   const [following, setFollowing] = useState(false);
+  const relieved = regulatedRails(view.plan).find((rail) => finding.elements.includes(rail.id))?.id;
   const show = () => {
     select(finding.elements[0] ?? null);
     if (finding.worst && condition !== WORST && condition !== finding.worst && !holdsIn(finding, condition)) choose(finding.worst);
@@ -161,6 +164,12 @@ function FindingCard({ finding, more, under, fixes, tried, checking }: CardProps
           {severity !== "note" && (
             <p>
               <Link to={`/plans/${view.id}/layouts`}>What layout would cure this?</Link>
+              {relieved && (
+                <>
+                  {" · "}
+                  <Link to={besideLink(view.id, relieved, search)}>A second regulator beside it</Link>
+                </>
+              )}
             </p>
           )}
         </>

@@ -4,6 +4,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useLayoutEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { call, client } from "@/shared/api/client";
+import { besideLink, regulatedRails } from "@/shared/plan/beside";
 import { useFindings } from "@/shared/plan/useNoise";
 import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
 import { SAME_WORDS, TOOLS } from "@/shared/api/constants";
@@ -60,6 +61,12 @@ export function SeekBox({ open, close, doings }: Props) {
     ...(plan.devices ?? []).map((d) => ({ name: d.name, group: "device", run: () => select(d.id) })),
     ...plan.boards.map((b) => ({ name: b.name, group: "board", run: () => select(b.id) })),
     ...plan.rails.map((r) => ({ name: r.name, group: "rail", run: () => select(r.id) })),
+    ...regulatedRails(plan).map((r) => ({
+      name: `A second regulator beside ${r.name}`,
+      group: "do",
+      also: "bec parallel side by side more amps",
+      run: () => void navigate(besideLink(view.id, r.id, window.location.search)),
+    })),
     ...(plan.signals ?? []).map((s) => ({ name: s.name, group: "signal", run: () => select(s.id) })),
     ...(plan.filters ?? []).map((f) => ({ name: f.name, group: "filter", run: () => select(f.id) })),
     ...(plan.clamps ?? []).map((c) => ({ name: c.name, group: "clamp", run: () => select(c.id) })),

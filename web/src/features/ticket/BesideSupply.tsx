@@ -2,6 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button, Select } from "antd";
 import { useState } from "react";
+import { useSearchParams } from "react-router";
 import { ApiError, call, client } from "@/shared/api/client";
 import type { PlanDocument } from "@/shared/api/types";
 import { elementName } from "@/shared/plan/elements";
@@ -14,7 +15,10 @@ const NEAR_V = 0.5;
 export function BesideSupply({ rail }: { rail: PlanDocument["rails"][number] }) {
   const { view } = usePlanState();
   const { place } = usePlanActions();
-  const [open, setOpen] = useState(false);
+  const [address] = useSearchParams();
+  // From a finding or from the search it is asked for by name.
+  const asked = address.get("beside") === rail.id;
+  const [open, setOpen] = useState(asked);
   const [part, setPart] = useState<string | null>(null);
   const [from, setFrom] = useState(view.plan.pack.rail);
   const [through, setThrough] = useState(STRAIGHT);
@@ -39,7 +43,12 @@ export function BesideSupply({ rail }: { rail: PlanDocument["rails"][number] }) 
     }
   };
   return (
-    <details className="wiring" onToggle={(event) => setOpen(event.currentTarget.open)}>
+    <details
+      className="wiring"
+      open={open}
+      ref={(box) => (asked ? box?.scrollIntoView({ block: "nearest" }) : undefined)}
+      onToggle={(event) => setOpen(event.currentTarget.open)}
+    >
       <summary>A second regulator beside it</summary>
       {open && (
         <div className="fields">
