@@ -277,7 +277,7 @@ def test_everything_on_one_board_from_two_to_four_cells(hands: Hands, page: Page
     hands.press("h")
     # Motors of such a board are on the board; the buzzer is switched by it.
     expect(page.get_by_text(re.compile("All-in-one board motor pads")).first).to_be_visible()
-    expect(page.get_by_role("row", name=re.compile("Buzzer switch"))).to_contain_text("BZ−")
+    expect(page.get_by_role("row", name=re.compile("^Buzzer switch"))).to_contain_text("BZ−")
     hands.done()
 
 
