@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 import argparse
-import csv
-import io
 import json
 from pathlib import Path
 from typing import Any
 
 from yardmeter.answered import answered
 from yardmeter.core.errors import YardError
+from yardmeter.core.formats.run_csv import write_run_csv
 from yardmeter.core.plan import Plan, Regulator, Scenario
 from yardmeter.core.runs import Run, find_scenario, read_recording, run_scenario, scenarios_of
 from yardmeter.core.runs.recorded import decoded
@@ -116,25 +115,7 @@ def as_data(run: Run) -> dict[str, Any]:
 
 def as_table(run: Run) -> str:
     """A run as CSV: a row for each step, a column for each quantity."""
-    plan = run.plan
-    columns: dict[str, list[Any]] = {"time_s": run.times_s.tolist()}
-    for rail in plan.rails:
-        columns[f"{rail.id}.volts_v"] = run.rail_v(rail.id).tolist()
-    for device in plan.devices:
-        columns[f"{device.id}.pin_v"] = run.pin_v(device.id).tolist()
-        columns[f"{device.id}.amps_a"] = run.load_a(device.id).tolist()
-        columns[f"{device.id}.state"] = [STATES[k] for k in run.mode(device.id).tolist()]
-    for supply in plan.supplies:
-        columns[f"{supply.id}.amps_a"] = run.supply_a(supply.id).tolist()
-        if isinstance(supply, Regulator):
-            columns[f"{supply.id}.temp_c"] = run.temp_c(supply.id).tolist()
-    columns["pack.amps_a"] = run.pack_a.tolist()
-    out = io.StringIO()
-    table = csv.writer(out, lineterminator="\n")
-    table.writerow(columns)
-    for row in zip(*columns.values(), strict=True):
-        table.writerow([f"{one:.8g}" if isinstance(one, float) else one for one in row])
-    return out.getvalue()
+    return write_run_csv(run)
 
 
 if __name__ == "__main__":

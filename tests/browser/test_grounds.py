@@ -78,7 +78,9 @@ def test_a_signal_is_added_and_its_mistake_is_found_and_cured(page: Page, plan_i
     form.get_by_label("to", exact=True).fill("Flight controller V")
     expect(page.get_by_title("Flight controller VOUT", exact=True)).to_have_count(0)  # an output reads nothing
     form.get_by_label("kind").click()
-    page.get_by_title("other", exact=True).click()
+    page.keyboard.press("ArrowUp")  # the last of the list
+    page.keyboard.press("Enter")
+    expect(form.get_by_title("other", exact=True)).to_be_visible()
     form.get_by_label("from").fill("camera VIDEO")
     page.get_by_title("Low-light camera VIDEO", exact=True).last.click()
     form.get_by_label("to", exact=True).fill("VOUT")

@@ -49,11 +49,11 @@ def test_from_nothing_to_a_clean_budget(page: Page) -> None:
     expect(page.get_by_role("button", name=re.compile("^9 V rail, spare"))).to_be_visible()
     page.get_by_role("link", name="Grounds").click()
     page.get_by_text("Signals", exact=True).click()
-    page.get_by_role("button", name="Join all 4").click()
+    page.get_by_role("button", name="Join all 5").click()
     expect(
         page.get_by_role("row", name=re.compile("^Micro camera, 5 V video.*Flight controller CAM 1"))
     ).to_be_visible()
-    expect(page.get_by_role("region", name="What changed")).to_contain_text("and 2 more")
+    expect(page.get_by_role("region", name="What changed")).to_contain_text("and 3 more")
     page.get_by_role("link", name="Noise").click()
     expect(page.get_by_role("img", name=re.compile("^Test frame.*As planned, −"))).to_be_visible()
 

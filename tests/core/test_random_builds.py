@@ -72,11 +72,11 @@ def test_nobody_reads_an_id(seed: int) -> None:
     texts += [f"{one.title} {one.cause} {one.remedy}" for one in told]
     texts += [text for step in bench_steps(checklist(found.solved)) for text in (step.title, step.how)]
     shown = "\n".join(texts)
-    for name in _ids(made):
+    for name in ids_of(made):
         assert not re.search(rf"(?<![\w-]){re.escape(name)}(?![\w-])", shown), name
 
 
-def _ids(made: Plan) -> Iterator[str]:
+def ids_of(made: Plan) -> Iterator[str]:
     """Ids that are no words: with a hyphen, and in no name."""
     plain = made.model_dump(mode="json")
     words = " ".join(re.findall(r'"(?:name|label)": "([^"]*)"', json.dumps(plain))).lower()

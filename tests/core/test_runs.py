@@ -1,6 +1,7 @@
 """Scenarios: what they may say, what a run of one shows, why a device reset, and what helps."""
 
 import json
+import re
 
 import numpy as np
 import pytest
@@ -14,7 +15,10 @@ from yardmeter.core.checks import run_rules
 from yardmeter.core.checks.running import RunCase, condition_like, spike_weight, surge_weight
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import EditError, PlanError, UnknownElementError
-from yardmeter.core.fixes.helps import helps_for, hold_up
+from yardmeter.core.fixes.helps import _worse, helps_for, hold_up
+from yardmeter.core.formats.run_csv import write_run_csv
+from yardmeter.core.formats.timetable_svg import write_timetable_svg
+from yardmeter.core.physics.pack import charge_left_frac
 from yardmeter.core.plan import Plan, Scenario, load_plan
 from yardmeter.core.plan.operations import Add, Remove, SetQuantity, SetValue
 from yardmeter.core.runs import Run, find_scenario, run_scenario, scenarios_of
@@ -24,6 +28,7 @@ from yardmeter.core.runs.why import whys
 from yardmeter.core.solver.transient.trace import Happening
 from yardmeter.core.verdict import Verdict
 from yardmeter.review.instant import named_instant as instant
+from yardmeter.review.run_helps import hold_up_seen
 from yardmeter.review.running import envelope, run_seen
 from yardmeter.run_cli import as_data, as_table
 from yardmeter.words.run import outcome_words, why_words
@@ -329,6 +334,75 @@ def test_a_dip_is_cured_by_the_capacitor_it_was_sized_for() -> None:
     assert lives(after, "rx").least_v == pytest.approx(cure.least_v, rel=1e-6)
 
 
+def drained(*acts: dict[str, object], heater_a: float, restart_v: float = 5.4, lasts: float = 0.4) -> Run:
+    """A receiver beside a heater on a regulator of 1 A; a heater that has dropped out does not come back."""
+    weak = regulator("bec", "linear", "pack-rail", "r", 5.0, rating_a=1, current_limit_a=1, limit_style="constant")
+    heater = device("heater", "r", heater_a, min_v=4.6, brownout_v=4.5, restart_v=restart_v, hold_s=0.02, boot_s=0.0)
+    rx = device(
+        "rx",
+        "r",
+        0.1,
+        boot_s=0.2,
+        hold_s=1e-4,
+        min_v=4,
+        brownout_v=3.8,
+        restart_v=4.2,
+        keeps_control=True,
+        input_f=1e-5,
+    )
+    made = plan(rails=[rail("r", 5)], supplies=[weak], devices=[heater, rx])
+    return run_scenario(made, scenario(*acts, lasts=lasts, begins="bench"))
+
+
+def test_what_ends_only_because_somebody_drops_out_is_an_overload() -> None:
+    """1.5 A for good on 1 A: the receiver is without its volts for 20 ms, until the heater has gone. No capacitor cures that; the same
+    amps for 20 ms are a dip, and one does."""
+    asks = {"act": "draw", "at_s": 0.1, "device": "heater", "value": 1.5}
+    run = drained(asks, heater_a=0.1)
+    found = next(one for one in whys(run) if one.device == "rx")
+    assert not found.steady
+    assert found.below_s < 0.05
+    held = hold_up(run, found)
+    assert held.steady
+    assert held.needed_f is None
+    tried = helps_for(run, "rx")
+    assert not any(one.kind in ("capacitor", "diode and capacitor") for one in tried)
+    own = next(one for one in tried if one.kind == "own regulator")
+    assert own.cured
+    assert tried.index(own) == 0 or tried[0].cured
+    short = drained(asks, {"act": "draw", "at_s": 0.12, "device": "heater", "value": 0.1}, heater_a=0.1)
+    dip = hold_up(short, next(one for one in whys(short) if one.device == "rx"))
+    assert not dip.steady
+    assert dip.dip_s == pytest.approx(0.02, rel=0.15)
+    assert (dip.missing_rail, dip.missing_a) == (None, 0.0)
+
+
+def test_an_overload_is_told_with_the_amps_that_are_missing() -> None:
+    """By hand: 1.5 + 0.1 A asked of a regulator that cuts off at 1 A."""
+    run = drained(heater_a=1.5, restart_v=4.6)
+    made = run.plan
+    late = scenario({"act": "state", "at_s": 0.0, "device": "heater", "state": "off"}, {"act": "state", "at_s": 0.1, "device": "heater", "state": "typical"}, lasts=0.4, begins="bench")  # fmt: skip
+    run = run_scenario(made, late)
+    found = next((one for one in whys(run) if one.device == "rx"), None)
+    assert found is not None
+    held = hold_up(run, found)
+    assert held.steady
+    assert held.missing_rail == "r"
+    assert held.missing_a == pytest.approx(0.6, abs=1e-6)
+    seen = hold_up_seen(run, "rx")
+    assert seen is not None
+    assert seen.words.startswith("An overload, and no capacitor cures it: r is short by 600 mA with everybody on.")
+
+
+def test_a_remedy_that_hurts_somebody_else_is_none() -> None:
+    """Nothing of the run may come out heavier than it was, whatever it does for the one it is for."""
+    quiet = {"run.spike:a": "caution"}
+    assert not _worse(quiet, {"run.spike:a": "caution", "run.wire:b": "note"})
+    assert _worse(quiet, {"run.spike:a": "fault"})
+    assert _worse(quiet, {"run.wire:b": "caution"})
+    assert not _worse({"run.wire:b": "danger"}, {"run.wire:b": "fault"})
+
+
 def test_chances_follow_the_bands(punched: Run) -> None:
     """The receiver stands at its threshold: with bands it resets in many runs and not in all; without any, in each."""
     found = chances(punched.plan, punched.scenario, samples=60)
@@ -383,6 +457,42 @@ def test_a_run_is_shown_and_written_whole(punched: Run) -> None:
     table = as_table(punched).splitlines()
     assert table[0].startswith("time_s,pack-rail.volts_v")
     assert len(table) == len(data["times_s"]) + 1
+
+
+def test_amps_and_charge_are_drawn_below_the_volts(punched: Run) -> None:
+    seen = run_seen(punched)
+    amps, charge = seen.more
+    assert max(one for one in amps.high if one is not None) == pytest.approx(float(punched.pack_a.max()), rel=1e-3)
+    pack = punched.plan.pack
+    assert amps.limit == pack.limit_a
+    begun = 100 * charge_left_frac(pack.chemistry, punched.rest_v(0) / pack.series)
+    used = 100 * float(punched.charge_c[-1]) / (pack.charge_ah * 3600)
+    assert charge.high[0] == pytest.approx(begun, rel=1e-3)
+    assert charge.low[-1] == pytest.approx(begun - used, rel=1e-3)
+    assert used > 0.05
+
+
+def test_what_is_taken_away_has_names_every_step_and_every_peak() -> None:
+    """The plug of Marshlight rings far over its volts for microseconds: the picture keeps that, with the limits of who sees it."""
+    made = demo.plan("marshlight-as-soldered")
+    run = run_scenario(made, find_scenario(made, "plug-in"))
+    rows = write_run_csv(run, names=True).splitlines()
+    assert len(rows) == run.times_s.size + 1
+    assert rows[0].startswith("time [s],Pack rail [V]")
+    assert "Low-light camera [V at its pins]" in rows[0]
+    assert "-" not in rows[0].replace("Low-light", "").replace("Near-infrared", "").replace("Long-range", "").replace(
+        "Four-way", ""
+    )
+    picture = write_timetable_svg(run)
+    shapes = re.findall(r'<polygon points="([^"]*)"', picture)
+    assert len(shapes) == len(made.rails) + len(made.devices)
+    heights = [min(float(p.split(",")[1]) for p in one.split()) for one in shapes]
+    for k, rail_ in enumerate(made.rails):  # every rail's most reaches the top of its row
+        if float(run.rail_v(rail_.id).max()) > 0.1:
+            assert heights[k] == pytest.approx(64 + 34 * k + 25 - 21 - 0.4, abs=0.06), rail_.id
+    assert picture.count('stroke-dasharray="7 4"') == sum(
+        float(run.pin_v(d.id).max()) > 0.7 * d.max_v for d in made.devices
+    )
 
 
 def test_an_envelope_keeps_every_peak_and_draws_straight_lines_between() -> None:

@@ -58,6 +58,10 @@ def _title(plan: Plan, one: Help) -> str:
         "start order": f"what starts beside it only at {size}",
         "slower throttle": f"the throttle over {size}",
         "another place": f"{name} on {rail} ({size})",
+        "own regulator": f"a regulator of its own for {name}, {size}",
+        "larger regulator": f"a regulator of {size} into {rail}",
+        "ground": f"its ground at {rail}",
+        "shorter lead": f"half the lead to the pack, {one.value * 1e3:.0f} mm",
     }[one.kind]
 
 
@@ -80,6 +84,9 @@ def hold_up_seen(run: Run, device: str) -> HoldUpSeen | None:
     ten = f"10 µF hold it for {seconds(held.per_10uf_s)}"
     if held.steady or held.needed_f is None:
         words = f"Its volts stay too low for {seconds(held.dip_s)}: no dip, and no capacitor cures it. {ten}."
+        if held.steady and held.missing_rail:
+            rail = run.plan.title(held.missing_rail)
+            words = f"An overload, and no capacitor cures it: {rail} is short by {format_si(held.missing_a, 'A')} with everybody on. {ten}."
     else:
         words = (
             f"It is without its volts for {seconds(held.dip_s)}: {format_si(held.needed_f, 'F')} would hold it. {ten}."

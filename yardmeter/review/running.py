@@ -8,8 +8,10 @@ from typing import Literal
 import numpy as np
 
 from yardmeter.core.answers.model import Answer
+from yardmeter.core.physics.pack import charge_left_frac
 from yardmeter.core.plan import Plan, Regulator, Scenario
 from yardmeter.core.runs import Run, scenarios_of
+from yardmeter.core.runs.drawn import envelope
 from yardmeter.core.runs.report import Report, report
 from yardmeter.core.runs.why import whys
 from yardmeter.core.solver.circuit import Floats
@@ -42,6 +44,17 @@ class Line(Answer):
     """Limits of a device: under `reset_v` it resets, over `max_v` it dies."""
     reset_v: float | None
     max_v: float | None
+
+
+class MoreLine(Answer):
+    """What else a screen may draw below the volts: amps of the pack, charge left in it; `limit` is what it is made for."""
+
+    id: str
+    name: str
+    unit: Literal["A", "%"]
+    low: tuple[float | None, ...]
+    high: tuple[float | None, ...]
+    limit: float | None
 
 
 class HeatLine(Answer):
@@ -94,6 +107,7 @@ class RunSeen(Answer):
     """Edges of the buckets."""
     lines: tuple[Line, ...]
     heat: tuple[HeatLine, ...]
+    more: tuple[MoreLine, ...]
     stations: tuple[Station, ...]
     whys: tuple[WhySeen, ...]
     report: Report
@@ -134,6 +148,7 @@ def run_seen(run: Run, from_s: float = 0.0, to_s: float | None = None) -> RunSee
         edges_s=tuple(edges.tolist()),
         lines=tuple(_lines(run, edges)),
         heat=tuple(_heat(run, edges)),
+        more=tuple(_more(run, edges)),
         stations=tuple(_stations(run)),
         whys=tuple(_whys(run)),
         report=found,
@@ -164,15 +179,14 @@ def _heat(run: Run, edges_s: Floats) -> Iterator[HeatLine]:
             yield HeatLine(id=one.id, name=run.plan.title(one.id), trip_c=one.trip_c, temp_c=_plain(high))
 
 
-def envelope(values: Floats, times_s: Floats, edges_s: Floats) -> tuple[Floats, Floats]:
-    """Least and most of values between each two edges, straight lines between the steps; NaN beyond the last step."""
-    at = np.interp(edges_s, times_s, values, right=np.nan)
-    low, high = np.fmin(at[:-1], at[1:]), np.fmax(at[:-1], at[1:])
-    which = np.searchsorted(edges_s, times_s, side="right") - 1
-    inside = (which >= 0) & (which < low.size)
-    np.fmin.at(low, which[inside], values[inside])
-    np.fmax.at(high, which[inside], values[inside])
-    return low, high
+def _more(run: Run, edges_s: Floats) -> Iterator[MoreLine]:
+    pack = run.plan.pack
+    low, high = envelope(run.pack_a, run.times_s, edges_s)
+    yield MoreLine(id="pack-amps", name="Pack, amps", unit="A", low=_plain(low), high=_plain(high), limit=pack.limit_a)
+    begun = charge_left_frac(pack.chemistry, run.rest_v(0) / pack.series) if run.times_s.size else 0.0
+    left = 100 * np.maximum(begun - run.charge_c / (pack.charge_ah * 3600), 0.0)
+    low, high = envelope(left, run.times_s, edges_s)
+    yield MoreLine(id="pack-charge", name="Pack, charge left", unit="%", low=_plain(low), high=_plain(high), limit=None)
 
 
 def _plain(values: Floats) -> tuple[float | None, ...]:

@@ -53,7 +53,9 @@ def _larger_pack(plan: Plan, fix: Fix) -> str:
     values = _set(fix)
     lead = [f"{values['gauge_awg']} AWG"] if "gauge_awg" in values else []
     lead += [f"a connector of {values['connector_limit_a']:g} A"] if "connector_limit_a" in values else []
-    return f"Fly {values['name']} instead of {plan.pack.name}" + (f", its lead with {' and '.join(lead)}" if lead else "")
+    return f"Fly {values['name']} instead of {plan.pack.name}" + (
+        f", its lead with {' and '.join(lead)}" if lead else ""
+    )
 
 
 def _feed_it(plan: Plan, fix: Fix) -> str:

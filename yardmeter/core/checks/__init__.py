@@ -12,6 +12,7 @@ from yardmeter.core.checks import (
     noise,
     protection,
     running,
+    running_copper,
     signal_grounds,
     signals,
     source,
@@ -21,6 +22,6 @@ from yardmeter.core.checks import (
 from yardmeter.core.checks.registry import RULES, run_rules
 
 __all__ = [
-    "RULES", "compass", "data", "draws", "failure", "grounds", "headroom", "heat", "load", "noise", "protection", "run_rules", "running", "signal_grounds",
+    "RULES", "compass", "data", "draws", "failure", "grounds", "headroom", "heat", "load", "noise", "protection", "run_rules", "running", "running_copper", "signal_grounds",
     "signals", "source", "window", "wire",
 ]  # fmt: skip

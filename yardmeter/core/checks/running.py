@@ -68,7 +68,7 @@ def condition_like(plan: Plan, scenario: Scenario) -> Condition | None:
     return min(found, key=lambda one: (abs(one.throttle_frac - wanted), one.pack_state != state), default=None)
 
 
-def _told(
+def told(
     case: RunCase, weights: dict[str, Severity], elements: tuple[str, ...], compared: Comparison, facts: InScenario
 ) -> Verdict:
     """A verdict under the conditions its scenarios are like."""
@@ -86,7 +86,7 @@ def _told(
     return under(by_condition, worst.id, elements, compared, facts)
 
 
-def _facts(found: list[tuple[float, Scenario, float, float, int]]) -> InScenario:
+def facts_of(found: list[tuple[float, Scenario, float, float, int]]) -> InScenario:
     """Of the worst, which is the least first number."""
     _, scenario, at, lasted, times = min(found, key=lambda one: one[0])
     others = tuple(one.id for _, one, *_ in found if one.id != scenario.id)
@@ -108,7 +108,7 @@ def resets(case: RunCase) -> Iterator[Verdict]:
         ]
         if found:
             compared = Comparison(min(one[0] for one in found), device.reset_v, "V")
-            yield _told(case, {s.id: _heavy(device) for _, s, *_ in found}, (device.id,), compared, _facts(found))
+            yield told(case, {s.id: _heavy(device) for _, s, *_ in found}, (device.id,), compared, facts_of(found))
 
 
 @rule("run.loop", InScenario, sense="at most", sees="runs")
@@ -122,7 +122,7 @@ def reboots(case: RunCase) -> Iterator[Verdict]:
         ]
         if found:
             compared = Comparison(float(max(one[4] for one in found)), 0.0, "")
-            yield _told(case, {s.id: _heavy(device) for _, s, *_ in found}, (device.id,), compared, _facts(found))
+            yield told(case, {s.id: _heavy(device) for _, s, *_ in found}, (device.id,), compared, facts_of(found))
 
 
 def spike_weight(most_v: float, max_v: float, lasted_s: float) -> Severity:
@@ -145,7 +145,7 @@ def spikes(case: RunCase) -> Iterator[Verdict]:
         if found:
             weights = {s.id: spike_weight(-least, device.max_v, lasted) for least, s, _, lasted, _ in found}
             compared = Comparison(-min(one[0] for one in found), device.max_v, "V")
-            yield _told(case, weights, (device.id,), compared, _facts(found))
+            yield told(case, weights, (device.id,), compared, facts_of(found))
 
 
 @rule("run.input", InScenario, sense="at most", sees="runs")
@@ -162,7 +162,7 @@ def input_spikes(case: RunCase) -> Iterator[Verdict]:
         if found:
             weights = {s.id: spike_weight(-least, supply.input_max_v, lasted) for least, s, _, lasted, _ in found}
             compared = Comparison(-min(one[0] for one in found), supply.input_max_v, "V")
-            yield _told(case, weights, (supply.id,), compared, _facts(found))
+            yield told(case, weights, (supply.id,), compared, facts_of(found))
 
 
 def surge_weight(kind: str, most_v: float, rated_v: float, lasted_s: float) -> Severity:
@@ -189,7 +189,7 @@ def capacitor_spikes(case: RunCase) -> Iterator[Verdict]:
                 s.id: surge_weight(part.dielectric, -least, part.rated_v, lasted) for least, s, _, lasted, _ in found
             }
             compared = Comparison(-min(one[0] for one in found), part.rated_v, "V")
-            yield _told(case, weights, (part.id, part.at), compared, _facts(found))
+            yield told(case, weights, (part.id, part.at), compared, facts_of(found))
 
 
 @rule("run.never", InScenario, sense="at least", sees="runs")
@@ -204,7 +204,7 @@ def never_starts(case: RunCase) -> Iterator[Verdict]:
         ]
         if found:
             compared = Comparison(min(one[0] for one in found), device.restarts_v, "V")
-            yield _told(case, {s.id: _heavy(device) for _, s, *_ in found}, (device.id,), compared, _facts(found))
+            yield told(case, {s.id: _heavy(device) for _, s, *_ in found}, (device.id,), compared, facts_of(found))
 
 
 @rule("run.trip", InScenario, sense="at most", sees="runs")
@@ -221,7 +221,7 @@ def trips(case: RunCase) -> Iterator[Verdict]:
         if found:
             hottest = max(life.hottest_c or 0.0 for _, life in case.supplies() if life.id == supply.id)
             compared = Comparison(hottest, supply.trip_c, "°C")
-            yield _told(case, {s.id: "fault" for _, s, *_ in found}, (supply.id,), compared, _facts(found))
+            yield told(case, {s.id: "fault" for _, s, *_ in found}, (supply.id,), compared, facts_of(found))
 
 
 @rule("run.gives_up", InScenario, sense="at most", sees="runs")
@@ -236,7 +236,7 @@ def gives_up(case: RunCase) -> Iterator[Verdict]:
         if found:
             limit = supply.rating_a if not hasattr(supply, "limit_a") else supply.limit_a
             compared = Comparison(-min(one[0] for one in found), limit or 0.0, "A")
-            yield _told(case, {s.id: "fault" for _, s, *_ in found}, (supply.id,), compared, _facts(found))
+            yield told(case, {s.id: "fault" for _, s, *_ in found}, (supply.id,), compared, facts_of(found))
 
 
 @rule("run.chatter", InScenario, sense="at least", sees="runs")
@@ -252,7 +252,7 @@ def chatters(case: RunCase) -> Iterator[Verdict]:
         ]
         if found:
             compared = Comparison(min(*(one[0] for one in found), supply.stop_v), supply.stop_v, "V")
-            yield _told(case, {s.id: "fault" for _, s, *_ in found}, (supply.id,), compared, _facts(found))
+            yield told(case, {s.id: "fault" for _, s, *_ in found}, (supply.id,), compared, facts_of(found))
 
 
 @rule("run.clamp", InScenario, sense="at most", sees="runs")
@@ -268,7 +268,7 @@ def clamp_energy(case: RunCase) -> Iterator[Verdict]:
         if found:
             weights: dict[str, Severity] = {s.id: "fault" if over_pulse(-least, clamp.pulse_j) else "caution" for least, s, *_ in found}  # fmt: skip
             compared = Comparison(-min(one[0] for one in found), clamp.pulse_j, "J")
-            yield _told(case, weights, (clamp.id, clamp.at), compared, _facts(found))
+            yield told(case, weights, (clamp.id, clamp.at), compared, facts_of(found))
 
 
 @rule("run.fuse", InScenario, sense="at most", sees="runs")
@@ -285,7 +285,7 @@ def fuses(case: RunCase) -> Iterator[Verdict]:
         rated = max(life.rated_a for _, one in sound for life in one.melted if life.element == element)
         compared = Comparison(-min(one[0] for one in found), rated, "A")
         weight: Severity = "danger" if element == "pack" else "fault"
-        yield _told(case, {s.id: weight for _, s, *_ in found}, (element,), compared, _facts(found))
+        yield told(case, {s.id: weight for _, s, *_ in found}, (element,), compared, facts_of(found))
 
 
 @rule("run.order", InScenario, sense="equal", sees="runs")
@@ -307,4 +307,4 @@ def order_of_power(case: RunCase) -> Iterator[Verdict]:
         if only:
             scenario = starts[name][0]
             facts = InScenario(scenario.id, 0.0, 0.0, len(only), (starts[other][0].id,))
-            yield _told(case, {scenario.id: "caution"}, tuple(only), Comparison(float(len(only)), 0.0, ""), facts)
+            yield told(case, {scenario.id: "caution"}, tuple(only), Comparison(float(len(only)), 0.0, ""), facts)

@@ -2,16 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
-from typing import Literal
+from collections.abc import Callable, Iterator, Mapping
+from typing import Literal, get_args
 
 import numpy as np
 
 from yardmeter.core.answers.model import Answer
 from yardmeter.core.answers.solved_plan import solve_plan
+from yardmeter.core.checks import run_rules
+from yardmeter.core.checks.grounds import brought_home
+from yardmeter.core.checks.relief import larger_fix, new_regulator_fix
+from yardmeter.core.checks.running import RunCase, condition_like
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import YardError
 from yardmeter.core.fitness import fitness_at
+from yardmeter.core.fixes.dip import dip_s, missing
+from yardmeter.core.graph import graph_of
 from yardmeter.core.patience import go_on
 from yardmeter.core.physics.preferred import next_up
 from yardmeter.core.plan import CapacitorFilter, Clamp, Device, Diode, Plan, Rail, Scenario
@@ -19,14 +25,18 @@ from yardmeter.core.plan.ids import fresh_id
 from yardmeter.core.plan.inline import AntiSpark
 from yardmeter.core.plan.operations import Add, Edit, Move, SetValue
 from yardmeter.core.plan.scenarios import PlugPack, ScenarioAct, Throttle, TurnDevice
-from yardmeter.core.runs.report import DeviceLife, report
+from yardmeter.core.runs.report import DeviceLife, Report, report
 from yardmeter.core.runs.run import Run, run_scenario
 from yardmeter.core.runs.why import Why, whys
 from yardmeter.core.solver.transient.trace import Happening
+from yardmeter.core.verdict import SEVERITY_ORDER, Severity
 
 HelpKind = Literal[
-    "capacitor", "bulk", "diode and capacitor", "clamp", "anti-spark", "start order", "slower throttle", "another place"
+    "start order", "slower throttle", "another place", "ground", "shorter lead", "capacitor", "clamp", "anti-spark", "diode and capacitor", "own regulator",
+    "larger regulator", "bulk",
 ]  # fmt: skip
+LIGHTEST: tuple[HelpKind, ...] = get_args(HelpKind)
+"""What cures is told in this order: what weighs nothing, then about as heavy as it is."""
 LARGEST_F = 0.02
 """A hold-up capacitor larger than this is none a craft carries; our choice."""
 TRIES = 3
@@ -42,6 +52,8 @@ CLAMP_FRAC = 0.3
 """Where between the pack's own volts and a device's maximum a clamp breaks down; our choice."""
 SLOWER_S = 0.4
 """Time a throttle is thrown in, where it is eased; our choice."""
+SHORTEST_M = 0.04
+"""A lead that is shorter reaches nothing; our choice."""
 RATED_V = (6.3, 10.0, 16.0, 25.0, 35.0, 50.0, 63.0, 100.0)
 BOARD_LEG_M = 0.005
 
@@ -76,6 +88,9 @@ class HoldUp(Answer):
     steady: bool
     needed_f: float | None
     """For the dip; None where it is none."""
+    missing_rail: str | None
+    """The rail that is asked for more than it has, where it is an overload and its conditions tell."""
+    missing_a: float
     per_10uf_s: float
     """How long ten microfarads hold it."""
 
@@ -101,14 +116,18 @@ def hold_up(run: Run, found: Why) -> HoldUp:
     else:
         watts = max((from_v + device.reset_v) / 2 * float(amps[before]), 1e-3)
     square = max(from_v**2 - device.reset_v**2, 1e-9)
-    needed = 2 * watts * found.below_s / square if not found.steady and from_v > device.reset_v else None
+    lasts_s = dip_s(run, found)
+    needed = 2 * watts * lasts_s / square if lasts_s is not None and from_v > device.reset_v else None
+    short = missing(run, found) if lasts_s is None else None
     return HoldUp(
         device=device.id,
         watts=watts,
         from_v=from_v,
         to_v=device.reset_v,
-        dip_s=found.below_s,
-        steady=found.steady,
+        dip_s=found.below_s if lasts_s is None else lasts_s,
+        steady=lasts_s is None,
+        missing_rail=short.rail if short else None,
+        missing_a=short.asked_a - short.gives_a if short else 0.0,
         needed_f=needed,
         per_10uf_s=10e-6 * square / (2 * watts),
     )
@@ -129,7 +148,7 @@ def helps_for(run: Run, device_id: str) -> tuple[Help, ...]:
                     least_v=life.least_v, most_v=life.most_v, resets=len(life.resets_s), over_s=life.over_s,
                 )
             )  # fmt: skip
-    return tuple(sorted(tried, key=lambda one: not one.cured))
+    return tuple(sorted(tried, key=lambda one: (not one.cured, LIGHTEST.index(one.kind))))
 
 
 Proposal = tuple[HelpKind, tuple[Edit, ...], float, str, str | None]
@@ -142,6 +161,8 @@ def _proposed(run: Run, device: Device) -> Iterator[Proposal]:
         yield from _against_dip(run, device, found)
         yield from _start_order(run, device, found)
         yield from _slower(run)
+        yield from _regulators(run, device, found)
+        yield from _copper(run, device, found)
     if life.over_s > 0:
         yield from _against_spike(run, device)
     yield from _elsewhere(run.plan, device)
@@ -239,6 +260,32 @@ def _start_order(run: Run, device: Device, found: Why) -> Iterator[Proposal]:
     yield "start order", (_scenario(run.plan, run.scenario, acts),), later, "s", None
 
 
+def _regulators(run: Run, device: Device, found: Why) -> Iterator[Proposal]:
+    """A regulator of its own for it, and a larger one in the place of what stands at its limit."""
+    case, plan = solve_plan(run.plan), run.plan
+    own = new_regulator_fix(case, [device]) if device.feed and not device.throttle else None
+    if own:
+        rail = next(one for one in own.edits if isinstance(one, Add) and one.kind == "rail")
+        yield "own regulator", own.edits, float(str(rail.value["nominal_v"])), "V", None
+    like = condition_like(plan, run.scenario)
+    at_limit = [link.element for link in found.chain if link.kind == "limit" and link.element in plan.supply_of]
+    for name in at_limit[:1] if like else ():
+        for fix in larger_fix(case, plan.rail_of[plan.supply_of[name].output], like.id if like else ""):
+            rated = next(float(str(e.value)) for e in fix.edits if isinstance(e, SetValue) and e.field == "rating_a")
+            yield "larger regulator", fix.edits, rated, "A", plan.supply_of[name].output
+
+
+def _copper(run: Run, device: Device, found: Why) -> Iterator[Proposal]:
+    """Its ground at what feeds it; half the lead to the pack, where the pack's volts are part of it."""
+    plan, graph = run.plan, graph_of(run.plan)
+    home = graph.feeding_ground(device)
+    if home and device.returns and device.returns[0].to != home:
+        yield "ground", brought_home(plan, device, home).edits, 1.0, "", home
+    half_m = plan.pack.lead.length_m / 2
+    if any(link.kind == "pack" for link in found.chain) and half_m >= SHORTEST_M:
+        yield "shorter lead", (SetValue(element="pack", field="lead.length_m", value=half_m),), half_m, "m", None
+
+
 def _slower(run: Run) -> Iterator[Proposal]:
     acts = tuple(
         one.model_copy(update={"over_s": SLOWER_S}) if isinstance(one, Throttle) and one.over_s < SLOWER_S else one
@@ -282,8 +329,26 @@ def _tried(run: Run, device: Device, edits: tuple[Edit, ...]) -> tuple[DeviceLif
         return None
     if after.stuck_s is not None:
         return None
-    life = next(one for one in report(after).devices if one.id == device.id)
-    return life, not life.resets_s and life.over_s == 0 and not life.never and not life.short, after
+    seen = report(after)
+    life = next(one for one in seen.devices if one.id == device.id)
+    well = not life.resets_s and life.over_s == 0 and not life.never and not life.short
+    return life, well and not _worse(_judged(run, report(run)), _judged(after, seen)), after
+
+
+def _judged(run: Run, seen: Report) -> dict[str, Severity]:
+    """What is said of one run, by what it is said of."""
+    plan = run.plan
+    if all(one.id != run.scenario.id for one in plan.scenarios):
+        plan = plan.model_copy(update={"scenarios": (*plan.scenarios, run.scenario)})
+    return {one.key: one.severity for one in run_rules(RunCase(plan, ((run.scenario, seen),)), "runs")}
+
+
+def _worse(before: Mapping[str, Severity], after: Mapping[str, Severity]) -> bool:
+    """Whether any device or limit of the run came out heavier than it was; notes count for nothing."""
+    return any(
+        SEVERITY_ORDER[now] < min(SEVERITY_ORDER[before.get(key, "note")], SEVERITY_ORDER["note"])
+        for key, now in after.items()
+    )
 
 
 def drawn_v(run: Run, device: Device) -> tuple[float, ...]:

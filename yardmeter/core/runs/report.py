@@ -13,6 +13,7 @@ from yardmeter.core.elements.inline import is_lit
 from yardmeter.core.network.keys import Role
 from yardmeter.core.physics.pack import charge_left_frac
 from yardmeter.core.plan import CapacitorFilter, Device, Diode, LcFilter, Plan, Regulator, Supply
+from yardmeter.core.runs.copper import surge_a2s, warmth
 from yardmeter.core.runs.run import STATES, Run
 from yardmeter.core.solver.circuit import Bools, Floats
 from yardmeter.core.solver.transient.trace import Happening
@@ -92,6 +93,8 @@ class SupplyLife(Answer):
     most_in_at_s: float | None
     over_in_s: float
     """How long that was more than it takes."""
+    surge_a2s: float
+    """What a diode took beyond its print."""
 
 
 class ClampLife(Answer):
@@ -127,6 +130,18 @@ class WireMost(Answer):
     element: str
     part: int
     amps: float
+    warm: Warm | None
+    """Where it ever carried more than it stands for good."""
+
+
+class Warm(Answer):
+    """How warm a wire, or the contacts in it, got beside what is allowed; when, and how long it was over that."""
+
+    of: Literal["wire", "connector"]
+    rise_k: float
+    allowed_k: float
+    at_s: float
+    over_s: float
 
 
 class Report(Answer):
@@ -173,8 +188,8 @@ def report(run: Run) -> Report:
         clamps=tuple(_clamps(run)),
         capacitors=tuple(_capacitors(run)),
         wires=tuple(
-            WireMost(role=key.role, element=key.element or "pack", part=key.part, amps=amps)
-            for key, amps in run.wire_a().items()
+            WireMost(role=key.role, element=key.element or "pack", part=key.part, amps=amps, warm=_warm(run, k))
+            for k, (key, amps) in enumerate(run.wire_a().items())
         ),
         melted=tuple(melted(run)),
         inrush_a=float(run.pack_a[peak]) if run.times_s.size else 0.0,
@@ -182,6 +197,15 @@ def report(run: Run) -> Report:
         charge_ah=used_c / 3600,
         left_min=left_c / mean_a / 60 if mean_a > DRAWN_A else None,
         limiter=_limiter(run, plan),
+    )
+
+
+def _warm(run: Run, index: int) -> Warm | None:
+    found = warmth(run, index)
+    return (
+        Warm(of=found.of, rise_k=found.rise_k, allowed_k=found.allowed_k, at_s=found.at_s, over_s=found.over_s)
+        if found
+        else None
     )
 
 
@@ -277,7 +301,8 @@ def _supplies(run: Run) -> Iterator[SupplyLife]:
             continue
         events = [one for one in run.events if one.element == name]
         amps = run.supply_a(name)
-        regulator = isinstance(plan.supply_of.get(name), Regulator)
+        own = plan.supply_of.get(name)
+        regulator = isinstance(own, Regulator)
         most_in_v, most_in_at_s, over_in_s = _most_in(run, plan.supply_of.get(name))
         yield SupplyLife(
             id=name,
@@ -294,6 +319,7 @@ def _supplies(run: Run) -> Iterator[SupplyLife]:
             most_in_v=most_in_v,
             most_in_at_s=most_in_at_s,
             over_in_s=over_in_s,
+            surge_a2s=surge_a2s(run.times_s, amps, own.rating_a) if isinstance(own, Diode) and own.rating_a else 0.0,
         )
 
 

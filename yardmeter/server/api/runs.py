@@ -10,6 +10,8 @@ from pydantic import BaseModel, Field
 
 from yardmeter.core.choices.instants import Instant
 from yardmeter.core.fixes.helps import drawn_v
+from yardmeter.core.formats.run_csv import write_run_csv
+from yardmeter.core.formats.run_netlist import write_run_netlist
 from yardmeter.core.formats.timetable_svg import write_timetable_svg
 from yardmeter.core.plan import Plan, Scenario
 from yardmeter.core.runs import read_recording
@@ -194,6 +196,20 @@ def show_helps(request: HttpRequest, plan_id: int, asked: Query[HelpQuery]) -> H
         helps=helps,
     )
     return as_json(view)
+
+
+@router.get("/{int:plan_id}/run/table.csv")
+def table_csv(request: HttpRequest, plan_id: int, scenario: str) -> HttpResponse:
+    """Every step of a run, in columns a builder reads."""
+    run = runs.finished(_plan(plan_id), scenario)
+    return HttpResponse(write_run_csv(run, names=True), content_type="text/csv; charset=utf-8")
+
+
+@router.get("/{int:plan_id}/run/netlist.cir")
+def run_netlist(request: HttpRequest, plan_id: int, scenario: str) -> HttpResponse:
+    """The scenario as a SPICE netlist, from its own start to its end."""
+    run = runs.finished(_plan(plan_id), scenario)
+    return HttpResponse(write_run_netlist(run), content_type="text/plain; charset=utf-8")
 
 
 @router.get("/{int:plan_id}/run/timetable.svg")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from yardmeter.core.checks.running import InScenario
+from yardmeter.core.checks.running_copper import WarmInScenario
 from yardmeter.core.plan import Plan
 from yardmeter.core.runs.shipped import find_scenario
 from yardmeter.core.units import format_si
@@ -150,4 +151,38 @@ def order_of_power(plan: Plan, v: Verdict, f: InScenario) -> Told:
         cause="The order in which power comes decides who starts: what wakes first takes the source down for the rest.",
         remedy="Use the other order, or switch off what the weaker source cannot start.",
         labels=("stay down", "wanted"),
+    )
+
+
+@tells("run.wire", facts=WarmInScenario)
+def warm_wires(plan: Plan, v: Verdict, f: WarmInScenario) -> Told:
+    what = {"lead": "lead", "return": "ground wire", "feed": "feed wire"}.get(f.role, "wire")
+    what = f"connector of its {what}" if f.of == "connector" else what
+    name = "Pack" if v.elements[0] == "pack" else plan.title(v.elements[0])
+    return Told(
+        title=f"{name}: the {what} warms by {v.compared.observed:.0f} K in {_scenario(plan, f)}, {v.compared.limit:.0f} K are allowed",
+        cause=f"It carries up to {format_si(f.amps, 'A')}, and is over that for {seconds(f.lasted_s)}; no condition shows it, since it does not last.",
+        remedy=f"A thicker wire, a larger connector, or a fuse that melts first. {SEE}",
+        labels=("warms by", "allowed"),
+        more=(number("most amps", f.amps, "A"), number("over it for", f.lasted_s, "s")),
+    )
+
+
+@tells("run.diode", facts=InScenario)
+def diode_surges(plan: Plan, v: Verdict, f: InScenario) -> Told:
+    return Told(
+        title=f"{plan.title(v.elements[0])} takes a surge of {v.compared.observed:.2g} A²s in {_scenario(plan, f)}, it stands {v.compared.limit:.2g}",
+        cause="What charges behind it, or is short, drives more through its chip than that can take up before it melts; a shorted diode feeds back.",
+        remedy=f"A diode of more amps, less capacitance behind it, or an anti-spark plug. {SEE}",
+        labels=("takes", "stands"),
+    )
+
+
+@tells("run.port", facts=InScenario)
+def ports_at_their_limit(plan: Plan, v: Verdict, f: InScenario) -> Told:
+    return Told(
+        title=f"{plan.title(v.elements[0])} stands at its limit for {seconds(v.compared.observed)} in {_scenario(plan, f)}",
+        cause="What starts on it asks for more than a port gives; a computer may take that for a short and switch the port off.",
+        remedy=f"Switch off what is not needed on USB, or plug the pack in first. {SEE}",
+        labels=("at its limit for", "stood for"),
     )

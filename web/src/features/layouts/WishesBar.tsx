@@ -13,6 +13,8 @@ const BUYS = [
 export function WishesBar({ wishes, wish }: { wishes: Wishes; wish: (wishes: Wishes) => void }) {
   const { view } = usePlanState();
   const schools = useSchools();
+  const usual = (key: string) => (key === "fill" ? "0.9" : "open");
+  const kept = (schools.data?.schools ?? []).filter((one) => (wishes.school?.[one.key] ?? usual(one.key)) !== usual(one.key)).map((one) => one.name);
   const devices = (view.plan.devices ?? []).filter((one) => one.kind !== "motor" && one.kind !== "logic");
   return (
     <div className="wishes">
@@ -44,16 +46,21 @@ export function WishesBar({ wishes, wish }: { wishes: Wishes; wish: (wishes: Wis
         At most, grams
         <InputNumber<number> min={0} value={wishes.max_g ?? null} placeholder="any" onChange={(max_g) => wish({ ...wishes, max_g })} />
       </label>
-      {schools.data?.schools.map((school) => (
-        <label key={school.key} title={school.why}>
-          {school.name}
-          <Select<string>
-            value={wishes.school?.[school.key] ?? (school.key === "fill" ? "0.9" : "open")}
-            onChange={(value) => wish({ ...wishes, school: { ...wishes.school, [school.key]: value } })}
-            options={school.choices.map((choice) => ({ value: choice.value, label: choice.words }))}
-          />
-        </label>
-      ))}
+      <details className="wishes-schools">
+        <summary>{kept.length > 0 ? `Schools kept to: ${kept.join(", ").toLowerCase()}` : "Schools: none is kept to"}</summary>
+        <div className="wishes">
+          {schools.data?.schools.map((school) => (
+            <label key={school.key} title={school.why}>
+              {school.name}
+              <Select<string>
+                value={wishes.school?.[school.key] ?? usual(school.key)}
+                onChange={(value) => wish({ ...wishes, school: { ...wishes.school, [school.key]: value } })}
+                options={school.choices.map((choice) => ({ value: choice.value, label: choice.words }))}
+              />
+            </label>
+          ))}
+        </div>
+      </details>
     </div>
   );
 }

@@ -1,10 +1,13 @@
 /** A scenario's acts as a timetable to change: dragged along the time line, or typed with their units. */
-import { Button, Input, Select } from "antd";
+import { Button, Select } from "antd";
 import { useRef, useState, type PointerEvent } from "react";
 import type { Edit } from "@/shared/api/types";
 import { CHOICES } from "@/shared/api/constants";
 import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
 import { si } from "@/shared/ui/format";
+import { typedAmps } from "./amps";
+import { Beginning } from "./Beginning";
+import { Typed } from "./Typed";
 import type { Act, ActKind, ScenarioSeen } from "./useRun";
 
 const KINDS: { value: ActKind; label: string }[] = [
@@ -29,6 +32,8 @@ const TYPED: Partial<Record<ActKind, { field: string; label: string; hint?: stri
   brake: [{ field: "for_s", label: "for" }],
   draw: [{ field: "over_s", label: "over" }],
 };
+/** A plug that is pushed in by hand closes more than once. */
+const BOUNCES = [0, 1, 3, 6].map((one) => ({ value: one, label: one === 0 ? "at once" : one === 1 ? "bounces once" : `bounces ${one} times` }));
 const UNIT: Record<string, string> = { _s: "s", _ohm: "Ω" };
 const unitOf = (field: string) => UNIT[`_${field.split("_").at(-1)}`] ?? "";
 
@@ -59,6 +64,7 @@ export function ActsEditor({ seen }: { seen: ScenarioSeen }) {
   return (
     <section className="acts" aria-label="Acts of the scenario">
       <TimeLine acts={acts} words={seen.acts} duration={scenario.duration_s} move={(index, at) => void set(`acts.${index}.at_s`, at)} />
+      <Beginning scenario={scenario} set={set} />
       <table className="acts-table">
         <thead>
           <tr>
@@ -170,7 +176,17 @@ function Fields({
           onChange={(one: string) => void set(`${at}.state`, one)}
         />
       )}
-      {act.act === "draw" && <Typed label="amps" value={String(act.value)} send={(text) => void set(`${at}.value`, Number(text))} />}
+      {act.act === "draw" && <Typed label="amps" value={String(act.value)} send={(text) => void set(`${at}.value`, typedAmps(text) ?? text)} />}
+      {act.act === "plug" && (
+        <Select
+          size="small"
+          aria-label="how the plug goes in"
+          value={act.bounces ?? 0}
+          options={BOUNCES}
+          onChange={(one: number) => void set(`${at}.bounces`, one)}
+          popupMatchSelectWidth={false}
+        />
+      )}
       {(act.act === "connect" || act.act === "disconnect") && (
         <Select
           size="small"
@@ -261,30 +277,6 @@ function fresh(kind: ActKind, plan: PlanDocument, at_s: number): Record<string, 
     case "fail":
       return device ? { ...base, element: device.id, how: "open" } : null;
   }
-}
-
-/** A value as typed: sent when it is left or with Enter, if it was changed. */
-function Typed(props: { label: string; value: string; hint?: string; send: (text: string) => void }) {
-  return <TypedOnce key={props.value} {...props} />;
-}
-
-function TypedOnce({ label, value, hint, send }: { label: string; value: string; hint?: string; send: (text: string) => void }) {
-  const [text, setText] = useState(value);
-  const done = () => {
-    if (text !== value) send(text);
-  };
-  return (
-    <Input
-      size="small"
-      className="acts-typed"
-      aria-label={label}
-      value={text}
-      placeholder={hint}
-      onChange={(event) => setText(event.target.value)}
-      onBlur={done}
-      onPressEnter={(event) => event.currentTarget.blur()}
-    />
-  );
 }
 
 /** The acts on one line of time; each can be dragged. */

@@ -9,7 +9,7 @@ import { si } from "@/shared/ui/format";
 import { ActsEditor } from "./ActsEditor";
 import { Happened } from "./Happened";
 import { Recording } from "./Recording";
-import { Timetable } from "./Timetable";
+import { Legend, Timetable } from "./Timetable";
 import { useRun, useScenarios, useAgain, useStop, type RunSeen, type ScenarioSeen, type Stretch } from "./useRun";
 import "./run.css";
 
@@ -113,9 +113,18 @@ function OfScenario({ every, seen, choosing, setChoosing }: Props) {
           </Button>
         )}
         {shown && (
-          <a className="run-svg" href={`/api/plans/${view.id}/run/timetable.svg?scenario=${id}`} download={`${id}.svg`}>
-            Timetable as SVG
-          </a>
+          <span className="run-files">
+            Take away{" "}
+            {FILES.map((one) => (
+              <a
+                key={one.path}
+                href={`/api/plans/${view.id}/run/${one.path}?scenario=${encodeURIComponent(id)}`}
+                download={`${seen.scenario.name}.${one.ending}`}
+              >
+                {one.name}
+              </a>
+            ))}
+          </span>
         )}
       </div>
       {editing && <ActsEditor seen={seen} />}
@@ -156,12 +165,20 @@ function OfScenario({ every, seen, choosing, setChoosing }: Props) {
         <>
           <Verdict seen={shown} />
           <Timetable seen={shown} at={at} scrub={scrub} />
+          <Legend />
           <Happened seen={shown} around={around} />
         </>
       )}
     </div>
   );
 }
+
+/** What a run is taken away as. */
+const FILES = [
+  { path: "timetable.svg", name: "picture", ending: "svg" },
+  { path: "table.csv", name: "every step as CSV", ending: "csv" },
+  { path: "netlist.cir", name: "SPICE netlist", ending: "cir" },
+] as const;
 
 /** In one line: what is wrong in this scenario. */
 function Verdict({ seen }: { seen: RunSeen }) {

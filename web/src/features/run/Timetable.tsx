@@ -2,13 +2,14 @@
 import { useRef, type KeyboardEvent, type PointerEvent } from "react";
 import { usePlanActions, useSelection } from "@/shared/plan/usePlan";
 import { si } from "@/shared/ui/format";
-import type { Line, RunSeen, Station } from "./useRun";
+import type { Line, MoreLine, RunSeen, Station } from "./useRun";
 
 const WIDTH = 1080;
 const LEFT = 190;
 const RIGHT = 112;
 const RAIL_H = 46;
 const DEVICE_H = 34;
+const MORE_H = 40;
 const FLAGS = { few: 3, many: 5 };
 /** From more acts than this in sight on, as a recorded flight has, they are marks along the top: lines would cover what runs. */
 const CROWD = 24;
@@ -40,7 +41,8 @@ export function Timetable({ seen, at, scrub }: Props) {
   const top = 13 + 15 * flags;
   const rows = laidOut(seen.lines, top);
   const last = rows.at(-1);
-  const height = (last ? last.y + last.height : top) + 30;
+  const below = last ? last.y + last.height : top;
+  const height = below + MORE_H * seen.more.length + 30;
   const inside = (time: number) => time >= seen.from_s && time <= seen.to_s;
   const timeAt = (event: PointerEvent) => {
     const box = frame.current?.getBoundingClientRect();
@@ -100,6 +102,9 @@ export function Timetable({ seen, at, scrub }: Props) {
           open={() => select(row.line.id)}
         />
       ))}
+      {seen.more.map((line, k) => (
+        <MoreRow key={line.id} line={line} y={below + MORE_H * k} edges={seen.edges_s} x={x} bucket={cursor ? bucket : null} />
+      ))}
       {crowded && <Crowd acts={acts} x={x} y={top - 8} />}
       {(crowded ? [] : flagged(acts, x, flags)).map(({ one, level, late }) => (
         <Flag key={`${one.act}-${one.at_s}`} one={one} x={x(one.at_s)} level={level} late={late} top={top - 8} bottom={height - 28} />
@@ -113,6 +118,66 @@ export function Timetable({ seen, at, scrub }: Props) {
         </g>
       )}
     </svg>
+  );
+}
+
+/** Amps of the pack, or its charge, below the volts. */
+function MoreRow({ line, y, edges, x, bucket }: { line: MoreLine; y: number; edges: number[]; x: (time: number) => number; bucket: number | null }) {
+  const highs = line.high.filter((one): one is number => one !== null);
+  const lows = line.low.filter((one): one is number => one !== null);
+  const over = line.limit != null && Math.max(...highs) > 0.7 * line.limit ? line.limit : 0;
+  const most = Math.max(...highs, over, line.unit === "%" ? 100 : 0.1);
+  const level = (value: number) => y + MORE_H - 6 - ((MORE_H - 12) * Math.max(value, 0)) / most;
+  const told = (low: number | null | undefined, high: number | null | undefined) => (low == null || high == null ? "–" : span(low, high, line.unit));
+  return (
+    <g className="timetable-row">
+      <line className="timetable-base" x1={LEFT} x2={WIDTH - RIGHT} y1={y + MORE_H} y2={y + MORE_H} />
+      {over > 0 && <line className="timetable-max" x1={LEFT} x2={WIDTH - RIGHT} y1={level(over)} y2={level(over)} />}
+      <path className="timetable-band timetable-more" d={band(line.low, line.high, edges, x, level)} />
+      <text className="timetable-name timetable-railname" x={6} y={y + MORE_H / 2 + 4}>
+        {line.name}
+      </text>
+      <text className="timetable-facts" x={WIDTH - RIGHT + 8} y={y + MORE_H / 2 + 4}>
+        {bucket === null ? (lows.length > 0 ? told(Math.min(...lows), Math.max(...highs)) : "–") : told(line.low[bucket], line.high[bucket])}
+      </text>
+    </g>
+  );
+}
+
+function span(low: number, high: number, unit: MoreLine["unit"]): string {
+  if (unit === "%") return high - low < 1 ? `${high.toFixed(0)} %` : `${low.toFixed(0)} – ${high.toFixed(0)} %`;
+  return high - low < 0.02 * Math.max(high, 0.1) ? si(high, unit) : `${si(low, unit)} – ${si(high, unit)}`;
+}
+
+/** What the strokes stand for. */
+export function Legend() {
+  const strokes: [string, string][] = [
+    ["timetable-band timetable-rail", "volts of a rail"],
+    ["timetable-band", "volts at a device"],
+    ["timetable-max", "the most it takes"],
+    ["timetable-reset", "it resets below"],
+    ["life life-run", "runs"],
+    ["life life-boot", "boots"],
+    ["life life-off", "off"],
+  ];
+  return (
+    <ul className="timetable-legend" aria-label="What the lines stand for">
+      {strokes.map(([stroke, words]) => (
+        <li key={words}>
+          <svg aria-hidden viewBox="0 0 26 10">
+            {stroke.startsWith("timetable-band") ? (
+              <rect className={stroke} x={0} y={4} width={26} height={2} />
+            ) : (
+              <line className={stroke} x1={0} x2={26} y1={5} y2={5} />
+            )}
+          </svg>
+          {words}
+        </li>
+      ))}
+      <li>
+        <b aria-hidden>✕</b> resets
+      </li>
+    </ul>
   );
 }
 
@@ -167,7 +232,7 @@ function LineRow({
   const least = Math.min(...lows, line.reset_v ?? Number.POSITIVE_INFINITY);
   const floor = least > 0.5 * most ? 0.9 * least : 0;
   const level = (value: number) => y + height - 7 - ((height - 12) * Math.max(value - floor, 0)) / (most - floor);
-  const band = envelope(line, seen.edges_s, x, level);
+  const drawn = band(line.low_v, line.high_v, seen.edges_s, x, level);
   const life = seen.report.devices.find((one) => one.id === line.id);
   const rail = line.kind === "rail";
   const now = bucket === null ? null : [line.low_v[bucket], line.high_v[bucket]];
@@ -181,7 +246,7 @@ function LineRow({
       {line.max_v !== null && line.max_v <= most && (
         <line className="timetable-max" x1={LEFT} x2={WIDTH - RIGHT} y1={level(line.max_v)} y2={level(line.max_v)} />
       )}
-      <path className={rail ? "timetable-band timetable-rail" : "timetable-band"} d={band} />
+      <path className={rail ? "timetable-band timetable-rail" : "timetable-band"} d={drawn} />
       {life?.spans.map((one) =>
         one.to_s < seen.from_s || one.from_s > seen.to_s ? null : (
           <line
@@ -227,11 +292,17 @@ function between(low: number | null, high: number | null): string {
 }
 
 /** A closed path around least and most. */
-function envelope(line: Line, edges: number[], x: (time: number) => number, y: (value: number) => number): string {
+function band(
+  lows: readonly (number | null)[],
+  highs: readonly (number | null)[],
+  edges: number[],
+  x: (time: number) => number,
+  y: (value: number) => number,
+): string {
   const over: string[] = [];
   const under: string[] = [];
-  line.high_v.forEach((high, k) => {
-    const low = line.low_v[k] ?? null;
+  highs.forEach((high, k) => {
+    const low = lows[k] ?? null;
     const [from, to] = [edges[k], edges[k + 1]];
     if (high === null || low === null || from === undefined || to === undefined) return;
     const middle = x((from + to) / 2).toFixed(1);

@@ -7,6 +7,7 @@ import { usePlanState } from "@/shared/plan/usePlan";
 type Schemas = components["schemas"];
 export type RunSeen = Schemas["RunSeen"];
 export type Line = RunSeen["lines"][number];
+export type MoreLine = RunSeen["more"][number];
 export type Station = RunSeen["stations"][number];
 export type ScenarioSeen = Schemas["ScenarioSeen"];
 export type Scenario = ScenarioSeen["scenario"];

@@ -9,6 +9,8 @@ const NOT_SAID = "";
 export function Wiring({ device }: { device: Device }) {
   const { view } = usePlanState();
   const rail = view.plan.rails.find((r) => r.id === device.feed?.rail);
+  // A pad that takes power in feeds nobody; one that was chosen all the same is shown.
+  const leads = (rail?.pads ?? []).filter((pad) => pad.direction !== "in" || pad.id === device.feed?.pad);
   return (
     <details className="wiring">
       <summary>{device.feed ? "Feed wire" : "Not fed: move it to a rail"}</summary>
@@ -17,7 +19,7 @@ export function Wiring({ device }: { device: Device }) {
           <Choice
             label="pad"
             value={device.feed?.pad ?? NOT_SAID}
-            options={[{ value: NOT_SAID, label: "not said" }, ...(rail.pads ?? []).map((p) => ({ value: p.id, label: p.label }))]}
+            options={[{ value: NOT_SAID, label: "not said" }, ...leads.map((p) => ({ value: p.id, label: p.label }))]}
             edits={(pad) => [{ op: "move", device: device.id, rail: rail.id, pad: pad === NOT_SAID ? null : pad, with_return: false }]}
           />
         )}

@@ -1813,6 +1813,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans/{plan_id}/run/netlist.cir": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Run Netlist
+         * @description The scenario as a SPICE netlist, from its own start to its end.
+         */
+        get: operations["yardmeter_server_api_runs_run_netlist"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plans/{plan_id}/run/stop": {
         parameters: {
             query?: never;
@@ -1827,6 +1847,26 @@ export interface paths {
          * @description Break a run off; one that is through stays.
          */
         post: operations["yardmeter_server_api_runs_stop_run"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{plan_id}/run/table.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Table Csv
+         * @description Every step of a run, in columns a builder reads.
+         */
+        get: operations["yardmeter_server_api_runs_table_csv"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -4760,7 +4800,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "capacitor" | "bulk" | "diode and capacitor" | "clamp" | "anti-spark" | "start order" | "slower throttle" | "another place";
+            kind: "start order" | "slower throttle" | "another place" | "ground" | "shorter lead" | "capacitor" | "clamp" | "anti-spark" | "diode and capacitor" | "own regulator" | "larger regulator" | "bulk";
             /** Outcome */
             outcome: string;
             /** Pin V */
@@ -5802,6 +5842,27 @@ export interface components {
             rated_a: number;
         };
         /**
+         * MoreLine
+         * @description What else a screen may draw below the volts: amps of the pack, charge left in it; `limit` is what it is made for.
+         */
+        MoreLine: {
+            /** High */
+            high: (number | null)[];
+            /** Id */
+            id: string;
+            /** Limit */
+            limit: number | null;
+            /** Low */
+            low: (number | null)[];
+            /** Name */
+            name: string;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "A" | "%";
+        };
+        /**
          * Motors
          * @description What a motor group's noise depends on.
          */
@@ -6110,6 +6171,7 @@ export interface components {
         Pack: {
             /**
              * Capacity Ah
+             * @description Of one string of cells.
              * @default 1.5
              */
             capacity_ah: number;
@@ -7698,6 +7760,8 @@ export interface components {
             heat: components["schemas"]["HeatLine"][];
             /** Lines */
             lines: components["schemas"]["Line"][];
+            /** More */
+            more: components["schemas"]["MoreLine"][];
             /** Outcome */
             outcome: string[];
             /** Own */
@@ -8753,6 +8817,8 @@ export interface components {
             over_in_s: number;
             /** Stops S */
             stops_s: number[];
+            /** Surge A2S */
+            surge_a2s: number;
             /** Trips S */
             trips_s: number[];
         };
@@ -9263,6 +9329,25 @@ export interface components {
             worst_throttle_frac: number | null;
         };
         /**
+         * Warm
+         * @description How warm a wire, or the contacts in it, got beside what is allowed; when, and how long it was over that.
+         */
+        Warm: {
+            /** Allowed K */
+            allowed_k: number;
+            /** At S */
+            at_s: number;
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "wire" | "connector";
+            /** Over S */
+            over_s: number;
+            /** Rise K */
+            rise_k: number;
+        };
+        /**
          * WayIn
          * @description One of several ways to power a device, of which one is used at a time: a plug, pins, a battery's place.
          */
@@ -9448,6 +9533,7 @@ export interface components {
              * @enum {string}
              */
             role: "lead" | "limiter" | "feed" | "return" | "link" | "supply" | "body diode" | "inlet" | "device" | "lamp" | "pack" | "input" | "output" | "entry" | "filter" | "bypass" | "slope" | "forward" | "back" | "taken" | "given";
+            warm: components["schemas"]["Warm"] | null;
         };
         /** WirePart */
         WirePart: {
@@ -12938,6 +13024,38 @@ export interface operations {
             507: components["responses"]["Refusal507"];
         };
     };
+    yardmeter_server_api_runs_run_netlist: {
+        parameters: {
+            query: {
+                scenario: string;
+            };
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
     yardmeter_server_api_runs_stop_run: {
         parameters: {
             query?: never;
@@ -12961,6 +13079,38 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["RunState"];
                 };
+            };
+            400: components["responses"]["Refusal400"];
+            401: components["responses"]["Refusal401"];
+            403: components["responses"]["Refusal403"];
+            404: components["responses"]["Refusal404"];
+            409: components["responses"]["Refusal409"];
+            413: components["responses"]["Refusal413"];
+            422: components["responses"]["Refusal422"];
+            429: components["responses"]["Refusal429"];
+            503: components["responses"]["Refusal503"];
+            507: components["responses"]["Refusal507"];
+        };
+    };
+    yardmeter_server_api_runs_table_csv: {
+        parameters: {
+            query: {
+                scenario: string;
+            };
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             400: components["responses"]["Refusal400"];
             401: components["responses"]["Refusal401"];
