@@ -23,6 +23,20 @@ def small(server: Running) -> int:
     return found
 
 
+@pytest.fixture
+def smallest(server: Running) -> int:
+    """One board and its motors: every gate of the list, and half the steps of a demo."""
+    body = {
+        "name": "Midge",
+        "topology": "one-board",
+        "pack": "pack-1s-300",
+        "boards": ["whoop-1s"],
+        "devices": ["motors-1s"],
+    }
+    found: int = server.post("/api/builds/start", body)["plans"][0]["id"]
+    return found
+
+
 def card(page: Page) -> Locator:
     return page.get_by_role("region", name=STEP)
 
@@ -52,8 +66,8 @@ def go_on(page: Page) -> None:
         so.click()
 
 
-def test_a_whole_list_with_the_stand_in_and_no_hand_on_the_keys(page: Page, small: int, server: Running) -> None:
-    page.goto(f"/plans/{small}/bench")
+def test_a_whole_list_with_the_stand_in_and_no_hand_on_the_keys(page: Page, smallest: int, server: Running) -> None:
+    page.goto(f"/plans/{smallest}/bench")
     page.get_by_label("signed by").fill("A. Builder")
     page.get_by_role("radiogroup", name="How thorough").get_by_text("quick").click()
     expect(page.get_by_text(re.compile("leaves [1-9.]+ % of the danger"))).to_be_visible()
@@ -67,7 +81,7 @@ def test_a_whole_list_with_the_stand_in_and_no_hand_on_the_keys(page: Page, smal
             go_on(page)
         page.wait_for_timeout(120)
     expect(head, card(page).inner_text()).to_contain_text(f"{total} done", timeout=2000)
-    record = server.get(f"/api/plans/{small}/bench/record.json")
+    record = server.get(f"/api/plans/{smallest}/bench/record.json")
     switched = [one["step"] for one in record if one["step"].startswith("supply")]
     assert switched == ["supply-on"]
     record = [one for one in record if not one["step"].startswith("supply")]
@@ -76,10 +90,10 @@ def test_a_whole_list_with_the_stand_in_and_no_hand_on_the_keys(page: Page, smal
     assert {one["who"] for one in record} == {"A. Builder"}
     assert sum("stand-in" in one["instrument"] for one in record) > 8
     # Gone back to, a step is looked at: what its probes read there again is written down by nobody.
-    before = server.get(f"/api/plans/{small}/bench/record.json")
+    before = server.get(f"/api/plans/{smallest}/bench/record.json")
     page.keyboard.press("b")
     page.wait_for_timeout(3500)
-    assert server.get(f"/api/plans/{small}/bench/record.json") == before
+    assert server.get(f"/api/plans/{smallest}/bench/record.json") == before
     # After a reload, as after a crash, it is all there.
     page.reload()
     expect(head).to_contain_text(f"{total} done")

@@ -46,7 +46,7 @@ def test_axe_finds_nothing_in_menus_names_and_workings(page: Page, plan_id: int,
     for name in (re.compile("^History"), re.compile("^Take away"), re.compile("^Plan .*choose another")):
         page.get_by_role("button", name=name).first.click()
         expect(page.get_by_role("menu").first).to_be_visible()
-        at_every_width(page, name.pattern, assert_accessible)
+        assert_accessible(page)  # a menu is as wide as its words, whatever the page
         page.keyboard.press("Escape")
     page.get_by_role("article").get_by_role("button", name="Why").first.click()
     at_every_width(page, "a finding's why", assert_accessible)

@@ -14,7 +14,7 @@ from yardmeter.core.formats.plan_json import write_plan
 from yardmeter.core.plan import Plan
 
 pytestmark = pytest.mark.browser
-VIEWS = ("rails", "grounds?sheet=Signals", "noise", "run", "layouts", "hookup", "bench", "card", "log")
+VIEWS = ("rails", "grounds?sheet=Signals", "run", "hookup", "bench", "card")
 SEEDS = (3,)
 """Of twelve, all views and a ticket of every kind of device and supply were read once: what is told goes by the kind of thing, not by the craft."""
 

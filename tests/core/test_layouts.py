@@ -299,7 +299,7 @@ def test_what_another_beats_in_everything_is_not_shown(marsh: Layouts, monkeypat
         id(best.solved): replace(base, grams=5.0, least_spare_a=0.1), id(other.solved): replace(base, grams=9.0, least_spare_a=0.5),
         id(worse.solved): replace(base, grams=9.0, least_spare_a=0.4),
     }  # fmt: skip
-    monkeypatch.setattr(search, "numbers", lambda _before, solved, _parts: given[id(solved)])
+    monkeypatch.setattr(search, "numbers", lambda _before, solved, _parts, **_: given[id(solved)])
     aims: dict[int, Aim] = {id(one): "parts" for one in (best, other, worse)}
     kept = search._front(MARSH, [worse, other, best], aims, (), replace(base, heavy=9))
     assert [one.made for one in kept] == [best, other]

@@ -181,7 +181,7 @@ def skip_to_power(server: Running, plan: int) -> dict[str, Any]:
     return next(one["supply"] for one in found["steps"] if one["id"] == "limiter-first")
 
 
-@pytest.mark.parametrize("how", [signal.SIGKILL, signal.SIGTERM, signal.SIGINT])
+@pytest.mark.parametrize("how", [signal.SIGKILL, signal.SIGINT])
 def test_a_server_that_ends_leaves_no_supply_on(how: signal.Signals, tmp_path: Any, bench_of_two: Any) -> None:
     _, wilful, listening = bench_of_two
     with Running("--data", tmp_path / "yard.sqlite3") as server:

@@ -115,18 +115,17 @@ class Layouts:
 
 def propose(
     plan: Plan, wishes: Wishes, parts: Sequence[Part], with_parts: WithParts | None = None, watch: Callable[[float], None] | None = None,
-    aims: Sequence[Aim] = AIMS,
+    aims: Sequence[Aim] = AIMS, *, dips: bool = True,
 ) -> Layouts:  # fmt: skip
     """Three to six layouts that no other beats, or why there is none. Raises UnknownElementError and EditError for wishes that make
-    no sense. `watch` is told how far it is. Where nothing can be had with a reserve left, what uses all that is usable is tried."""
+    no sense. `watch` is told how far it is; without `dips` nothing is run in time. Where nothing can be had with a reserve left, what uses all that is usable is tried."""
     wishes = wishes.checked(plan)
-    found = _proposed(plan, wishes, parts, with_parts, watch, aims)
+    found = _proposed(plan, wishes, parts, with_parts, watch, aims, dips=dips)
     if found.layouts or "fill" in wishes.school:
         return found
     full = replace(wishes, school={**wishes.school, "fill": "1.0"})
-    return _proposed(
-        plan, full, parts, with_parts, watch, aims
-    )  # where there is none again, for reasons no reserve is part of
+    # Where there is none again, for reasons no reserve is part of.
+    return _proposed(plan, full, parts, with_parts, watch, aims, dips=dips)
 
 
 def lightest(plan: Plan, wishes: Wishes, parts: Sequence[Part], with_parts: WithParts | None = None) -> Layout | None:
@@ -134,13 +133,13 @@ def lightest(plan: Plan, wishes: Wishes, parts: Sequence[Part], with_parts: With
     with the plan, which adds nothing then, or nothing is better. Raises as `propose` does."""
     wrong = {one.key for one in heavy(solve_plan(plan))}
     wishes = replace(wishes, states=False)  # a wiring, and nothing that is believed of how it is used
-    found = propose(plan, wishes, parts, with_parts, aims=("parts",)).layouts if wrong else ()
+    found = propose(plan, wishes, parts, with_parts, aims=("parts",), dips=False).layouts if wrong else ()
     return next((one for one in found if {left.key for left in one.made.left} < wrong), None)
 
 
 def _proposed(
     plan: Plan, wishes: Wishes, parts: Sequence[Part], with_parts: WithParts | None, watch: Callable[[float], None] | None,
-    goals: Sequence[Aim],
+    goals: Sequence[Aim], *, dips: bool = True,
 ) -> Layouts:  # fmt: skip
     tell = watch or (lambda _: None)
     today = solve_plan(plan)
@@ -180,8 +179,8 @@ def _proposed(
                 break
             cuts.append(cut_for(replace(made, left=tuple(worse))))
     tell(0.9)
-    now = numbers(plan, today, 0)
-    layouts = _front(plan, [*standing.values()], aims, mended, now)
+    now = numbers(plan, today, 0, dips=dips)
+    layouts = _front(plan, [*standing.values()], aims, mended, now, dips=dips)
     impossible = tuple(_impossible(of, program, standing, almost))
     tell(1.0)
     return Layouts(of, program, now, tuple(layouts), impossible, tried, tuple(cuts), base.plan, mended)
@@ -199,8 +198,8 @@ def _of_the_choice(of: Field, made: Made) -> list[Verdict]:
     return [one for one in own if one.key not in before or set(one.elements) & touched]
 
 
-def numbers(before: Plan, solved: SolvedPlan, parts_added: int) -> Numbers:
-    """What a plan comes to, all at its worst on the pack."""
+def numbers(before: Plan, solved: SolvedPlan, parts_added: int, *, dips: bool = True) -> Numbers:
+    """What a plan comes to, all at its worst on the pack; the runs for its dips are left out where nobody compares them."""
     plan, conditions = solved.plan, [c.id for c in solved.pack_conditions()]
     graph = graph_of(plan)
     # What a board's own logic has left is the board's; a pack's and a lead's are the motors'.
@@ -234,7 +233,7 @@ def numbers(before: Plan, solved: SolvedPlan, parts_added: int) -> Numbers:
     return Numbers(
         parts_added, weight_g(plan) - weight_g(before), _wires(before, plan), least[0], least[1], hottest[0], hottest[1], picture,
         max((one.chance_frac for one in risks), default=0.0), worst[1], worst[0], any(plan.device_of[d].keeps_control for d in worst[1]),
-        len(heavy(solved)), deepest_dip(plan),
+        len(heavy(solved)), deepest_dip(plan) if dips else None,
     )  # fmt: skip
 
 
@@ -262,10 +261,16 @@ def _failures(solved: SolvedPlan) -> Iterator[tuple[str, tuple[str, ...]]]:
 
 
 def _front(
-    before: Plan, made: Sequence[Made], aims: dict[int, Aim], mended: Sequence[Mended], today: Numbers
+    before: Plan,
+    made: Sequence[Made],
+    aims: dict[int, Aim],
+    mended: Sequence[Mended],
+    today: Numbers,
+    *,
+    dips: bool = True,
 ) -> list[Layout]:
     """Those that no other beats in every number, nor today's plan does, named by what they are best at."""
-    own = [(one, numbers(before, one.solved, len(one.rail_of) + _filters(before, one.plan))) for one in made]
+    own = [(one, numbers(before, one.solved, len(one.rail_of) + _filters(before, one.plan), dips=dips)) for one in made]
     kept: list[tuple[Made, Numbers]] = []
     for one, found in own:
         rivals = [n for other, n in own if other is not one] + ([today] if today.heavy <= found.heavy else [])
