@@ -12,6 +12,9 @@ from yardmeter.core.checks import run_rules
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import EditError
 from yardmeter.core.fixes import from_shelf, vetted
+from yardmeter.core.fixes.vetting import _runs_out
+from yardmeter.core.layouts.candidates import field_of
+from yardmeter.core.layouts.program import CHARGING, GRAM, PART, Program
 from yardmeter.core.layouts.search import alternatives, propose
 from yardmeter.core.layouts.wishes import Wishes
 from yardmeter.core.parts.own_cell import may_have_its_own, own_cell, place_cell
@@ -205,3 +208,30 @@ def test_nothing_else_is_proposed_for_it() -> None:
     assert not moved
     found = propose(case.plan, Wishes(), PARTS, aims=("parts",))
     assert [d for d, rail in found.layouts[0].made.chosen.at.items() if rail == RAIL] == [CAMERA]
+
+
+def test_in_the_program_it_costs_a_charging_serves_one_and_takes_nothing_from_the_pack() -> None:
+    values = {"min_v": 3.2, "nominal_v": 3.7, "max_v": 4.5, "brownout_v": 3.0}
+    made = demo.plan("marshlight-second-wiring")  # nothing of it is over, whoever else stays
+    plan = apply_edits(
+        made, [SetValue(element=d, field=k, value=v) for d in (CAMERA, "thermal") for k, v in values.items()]
+    )
+    wishes = Wishes(buy=frozenset(("bec", "cell")), held=frozenset(d.id for d in plan.devices) - {CAMERA, "thermal"})
+    program = Program(field_of(solve_plan(plan), wishes, PARTS), wishes)
+    cells = [one for one in program.field.bought if one.cells and one.part is SMALL]
+    assert len(cells) == 2
+    assert program.least()[program.y[cells[0].key]] == pytest.approx(PART + CHARGING + 8.0 * GRAM)
+    stay = {p.device: p.rail for p in program.field.places if p.stays}
+    assert not program.allows({**stay, CAMERA: cells[0].key, "thermal": cells[0].key})
+    assert program.allows({**stay, CAMERA: cells[0].key, "thermal": cells[1].key})
+    assert cells[0].pack_a(1.0, 20.0) == 0.0
+    bec = next(one for one in program.field.bought if not one.cells)
+    assert bec.pack_a(1.0, 20.0) == pytest.approx(bec.set_v / (0.85 * 20.0))
+
+
+def test_a_cell_that_is_empty_first_is_no_fix_for_anything() -> None:
+    (empty,) = (v for v in run_rules(celled(**{"cells.capacity_ah": 0.02})) if v.code == "source.empty_first")
+    own, other = Fix("own cell", ()), Fix("move", ())
+    assert _runs_out(own, {}, [empty])
+    assert not _runs_out(other, {}, [empty])
+    assert not _runs_out(own, {empty.key: empty}, [empty])
