@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from yardmeter.core.checks.registry import rule
+from yardmeter.core.checks.steady import Steady
 from yardmeter.core.elements.diode import over_pulse
 from yardmeter.core.elements.load import over_volts
 from yardmeter.core.plan import CapacitorFilter, Condition, Device, LcFilter, Plan, Regulator, Scenario
@@ -19,7 +20,7 @@ STOOD_FRAC, DEADLY_FRAC = 0.1, 0.5
 SURGE_FRAC = 1.15
 """Share of its print a wet aluminium electrolytic stands as a surge, up to 315 V: IEC 60384-4, from memory."""
 STANDS_S = 0.5
-"""Over its maximum for longer than this is no spike: a condition tells it; our choice."""
+"""Over its maximum for longer than this is no spike: where a condition tells it, that is enough; our choice."""
 SOURCED_FRAC = 0.3
 """Share of its start-up volts from which a device has a source at all; without one a condition tells it; our choice."""
 CLAMP_FRAC = 0.5
@@ -32,6 +33,8 @@ class RunCase:
 
     plan: Plan
     runs: tuple[tuple[Scenario, Report], ...]
+    steady: Steady | None = None
+    """What conditions tell already; nothing is left to them without it."""
 
     def devices(self) -> Iterator[tuple[Scenario, Report, Device, DeviceLife]]:
         for scenario, one in self.runs:
@@ -42,6 +45,11 @@ class RunCase:
         for scenario, one in self.runs:
             for life in one.supplies:
                 yield scenario, life
+
+
+def _spikes(most_v: float, max_v: float, lasted_s: float, steady: bool) -> bool:
+    """Whether a run is to tell of volts over a maximum: for a moment always, for longer where no condition does (`steady`)."""
+    return 0 < lasted_s < STANDS_S or (lasted_s >= STANDS_S and over_volts(most_v, max_v) and not steady)
 
 
 @dataclass(frozen=True)
@@ -135,12 +143,13 @@ def spike_weight(most_v: float, max_v: float, lasted_s: float) -> Severity:
 
 @rule("run.spike", InScenario, sense="at most", sees="runs")
 def spikes(case: RunCase) -> Iterator[Verdict]:
-    """A device whose pins go over its maximum for a moment: the plug's ringing, braking, a load that is gone."""
+    """A device whose pins go over its maximum: the plug's ringing, braking, a load that is gone, a supply that fails."""
     for device in case.plan.devices:
+        told_of = case.steady is not None and case.steady.over_pin(device)
         found = [
             (-life.most_v, scenario, life.most_at_s, life.over_s, 1)
             for scenario, _, one, life in case.devices()
-            if one is device and 0 < life.over_s < STANDS_S
+            if one is device and _spikes(life.most_v, device.max_v, life.over_s, told_of)
         ]
         if found:
             weights = {s.id: spike_weight(-least, device.max_v, lasted) for least, s, _, lasted, _ in found}
@@ -150,14 +159,15 @@ def spikes(case: RunCase) -> Iterator[Verdict]:
 
 @rule("run.input", InScenario, sense="at most", sees="runs")
 def input_spikes(case: RunCase) -> Iterator[Verdict]:
-    """A regulator with more at its input than it takes, for a moment: a condition never sees it."""
+    """A regulator with more at its input than it takes, where no condition sees it."""
     for supply in case.plan.supplies:
         if not isinstance(supply, Regulator):
             continue
+        told_of = case.steady is not None and case.steady.over_input(supply)
         found = [
             (-(life.most_in_v or 0.0), scenario, life.most_in_at_s or 0.0, life.over_in_s, 1)
             for scenario, life in case.supplies()
-            if life.id == supply.id and 0 < life.over_in_s < STANDS_S
+            if life.id == supply.id and _spikes(life.most_in_v or 0.0, supply.input_max_v, life.over_in_s, told_of)
         ]
         if found:
             weights = {s.id: spike_weight(-least, supply.input_max_v, lasted) for least, s, _, lasted, _ in found}
@@ -174,15 +184,16 @@ def surge_weight(kind: str, most_v: float, rated_v: float, lasted_s: float) -> S
 
 @rule("run.capacitor", InScenario, sense="at most", sees="runs")
 def capacitor_spikes(case: RunCase) -> Iterator[Verdict]:
-    """A capacitor with more than its print for a moment: what it smooths rings over it first."""
+    """A capacitor with more than its print: what it smooths rings over it first."""
     for part in case.plan.filters:
         if not isinstance(part, CapacitorFilter | LcFilter):
             continue
+        told_of = case.steady is not None and part.fitted and case.steady.over_print(part)
         found = [
             (-life.most_v, scenario, life.most_at_s, life.over_s, 1)
             for scenario, one in case.runs
             for life in one.capacitors
-            if life.id == part.id and 0 < life.over_s < STANDS_S
+            if life.id == part.id and _spikes(life.most_v, part.rated_v, life.over_s, told_of)
         ]
         if found:
             weights = {

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from yardmeter.core.answers.limits import UNSURE_FRAC
 from yardmeter.core.checks.registry import rule
 from yardmeter.core.checks.running import InScenario, RunCase, facts_of, told
+from yardmeter.core.network.keys import Key
 from yardmeter.core.plan import Diode, Scenario
 from yardmeter.core.runs.report import Warm, WireMost
 from yardmeter.core.verdict import Comparison, Severity, Verdict
@@ -42,7 +43,7 @@ def warm_wires(case: RunCase) -> Iterator[Verdict]:
     warm: dict[str, list[tuple[float, Scenario, WireMost, Warm]]] = {}
     for scenario, one in case.runs:
         for wire in one.wires:
-            if wire.warm and wire.warm.rise_k > wire.warm.allowed_k and not _stands(scenario, wire.warm):
+            if wire.warm and wire.warm.rise_k > wire.warm.allowed_k and not _stands(case, scenario, wire, wire.warm):
                 element = case.plan.return_of[wire.element][0] if wire.role == "return" else wire.element
                 warm.setdefault(element, []).append(
                     (-wire.warm.rise_k / wire.warm.allowed_k, scenario, wire, wire.warm)
@@ -63,10 +64,12 @@ def warm_wires(case: RunCase) -> Iterator[Verdict]:
         )
 
 
-def _stands(scenario: Scenario, warm: Warm) -> bool:
-    """Whether it is over for most of a scenario in which nothing fails: a condition like it tells that."""
+def _stands(case: RunCase, scenario: Scenario, wire: WireMost, warm: Warm) -> bool:
+    """Whether it is over for most of a scenario in which nothing fails, and a condition tells that."""
     fails = any(act.act == "fail" for act in scenario.acts)
-    return not fails and warm.over_s > scenario.duration_s / 2
+    lasts = not fails and warm.over_s > scenario.duration_s / 2
+    key = Key(wire.role, "" if wire.role in ("lead", "limiter") else wire.element, wire.part)
+    return lasts and case.steady is not None and case.steady.warm(key)
 
 
 @rule("run.diode", InScenario, sense="at most", sees="runs")
@@ -92,10 +95,13 @@ def ports_at_their_limit(case: RunCase) -> Iterator[Verdict]:
     for inlet in case.plan.inlets:
         if inlet.kind != "usb":
             continue
+        told_of = case.steady is not None and case.steady.at_limit(inlet)
         found = [
             (-life.limits_s, scenario, 0.0, life.limits_s, 1)
             for scenario, life in case.supplies()
-            if life.id == inlet.id and PORT_S < life.limits_s < scenario.duration_s / 2
+            if life.id == inlet.id
+            and life.limits_s > PORT_S
+            and not (told_of and life.limits_s >= scenario.duration_s / 2)
         ]
         if found:
             compared = Comparison(-min(one[0] for one in found), PORT_S, "s")

@@ -115,9 +115,9 @@ class RunFindings(BaseModel):
 @router.get("/{int:plan_id}/run/findings", response=RunFindings)
 def show_findings(request: HttpRequest, plan_id: int, start: bool = False) -> HttpResponse:
     """What the runs show; with `start` every scenario that was not run yet is."""
-    plan = _plan(plan_id)
-    verdicts, waiting = runs.verdicts_of(plan, plan_id, start=start)
-    return as_json(RunFindings(findings=tuple(tell(plan, one) for one in verdicts), waiting=waiting))
+    found = reviewed(head_of(get_plan(plan_id)))
+    verdicts, waiting = runs.verdicts_of(found, plan_id, start=start)
+    return as_json(RunFindings(findings=tuple(tell(found.plan, one) for one in verdicts), waiting=waiting))
 
 
 class InstantQuery(Body):

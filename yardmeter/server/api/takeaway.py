@@ -57,7 +57,7 @@ def page(request: HttpRequest, plan_id: int) -> HttpResponse:
     row = get_plan(plan_id)
     found = reviewed(head_of(row))
     run, _ = runs.all_of(found.plan, plan_id, start=False)
-    of_runs, _ = runs.verdicts_of(found.plan, plan_id, start=False)
+    of_runs, _ = runs.verdicts_of(found, plan_id, start=False)
     told = tuple(tell(found.plan, one) for one in of_runs)
     findings = [*found.analysis.findings, *reviewed_noise(found).review.findings, *told]
     left = [one.name for one in scenarios_of(found.plan) if one.id not in {scenario.id for scenario, _ in run}]

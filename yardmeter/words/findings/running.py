@@ -161,7 +161,7 @@ def warm_wires(plan: Plan, v: Verdict, f: WarmInScenario) -> Told:
     name = "Pack" if v.elements[0] == "pack" else plan.title(v.elements[0])
     return Told(
         title=f"{name}: the {what} warms by {v.compared.observed:.0f} K in {_scenario(plan, f)}, {v.compared.limit:.0f} K are allowed",
-        cause=f"It carries up to {format_si(f.amps, 'A')}, and is over that for {seconds(f.lasted_s)}; no condition shows it, since it does not last.",
+        cause=f"It carries up to {format_si(f.amps, 'A')}, and is over that for {seconds(f.lasted_s)}.",
         remedy=f"A thicker wire, a larger connector, or a fuse that melts first. {SEE}",
         labels=("warms by", "allowed"),
         more=(number("most amps", f.amps, "A"), number("over it for", f.lasted_s, "s")),

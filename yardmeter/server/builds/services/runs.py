@@ -10,6 +10,7 @@ import numpy as np
 
 from yardmeter.core.checks import run_rules
 from yardmeter.core.checks.running import RunCase
+from yardmeter.core.checks.steady import Steady
 from yardmeter.core.fixes.helps import Help, helps_for
 from yardmeter.core.plan import Plan as PlanDocument
 from yardmeter.core.plan import Scenario
@@ -17,6 +18,7 @@ from yardmeter.core.runs import Run, find_scenario, run_scenario, scenarios_of
 from yardmeter.core.runs.chance import chances
 from yardmeter.core.runs.report import Report, report
 from yardmeter.core.verdict import Verdict
+from yardmeter.review import Reviewed
 from yardmeter.review.noise_review import electrical_key
 from yardmeter.server.builds.errors import ConflictError
 from yardmeter.server.builds.services.running import TRACK, Job, Work
@@ -142,12 +144,12 @@ def all_of(plan: PlanDocument, asker: int, *, start: bool) -> tuple[list[tuple[S
     return done, waiting
 
 
-def verdicts_of(plan: PlanDocument, asker: int, *, start: bool) -> tuple[tuple[Verdict, ...], int]:
-    """What the runs that are through show, and how many are still to come."""
-    plan_key = key_of(plan)
+def verdicts_of(found: Reviewed, asker: int, *, start: bool) -> tuple[tuple[Verdict, ...], int]:
+    """What the runs that are through show beside what a plan's own rules tell, and how many are still to come."""
+    plan, plan_key = found.plan, key_of(found.plan)
     done, waiting = all_of(plan, asker, start=start)
     told = [(scenario, _reported(_scenario_key(plan_key, scenario), run)) for scenario, run in done]
-    return run_rules(RunCase(plan, tuple(told)), "runs"), waiting
+    return run_rules(RunCase(plan, tuple(told), Steady(found.solved)), "runs"), waiting
 
 
 def _reported(key: str, run: Run) -> Report:
