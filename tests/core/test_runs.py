@@ -11,8 +11,10 @@ from hypothesis import strategies as st
 from tests.plans import STILL, device, plan, rail, regulator
 from tests.reference.test_runs import BULK, PLUG, scenario
 from yardmeter import demo
+from yardmeter.core.answers.solved_plan import solve_plan
 from yardmeter.core.checks import run_rules
 from yardmeter.core.checks.running import RunCase, condition_like, spike_weight, surge_weight
+from yardmeter.core.checks.steady import Steady
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import EditError, PlanError, UnknownElementError
 from yardmeter.core.fixes.helps import _worse, helps_for, hold_up
@@ -44,7 +46,8 @@ def codes(run: Run, element: str) -> list[Happening]:
 
 
 def judged(made: Plan, *scenarios: Scenario) -> list[Verdict]:
-    return list(run_rules(RunCase(made, tuple((one, report(run_scenario(made, one))) for one in scenarios)), "runs"))
+    through = tuple((one, report(run_scenario(made, one))) for one in scenarios)
+    return list(run_rules(RunCase(made, through, Steady(solve_plan(made))), "runs"))
 
 
 # --- scenarios as data ------------------------------------------------------------------------------------------------
@@ -421,8 +424,6 @@ def test_chances_follow_the_bands(punched: Run) -> None:
 
 
 def test_an_instant_has_the_shape_of_a_condition(punched: Run) -> None:
-    from yardmeter.core.answers.solved_plan import solve_plan
-
     made = punched.plan
     solved = solve_plan(made)
     for time_s in (0.0, 0.15, 1.0, 99.0):

@@ -287,9 +287,9 @@ def told_of(made: Plan, rule_of: Any, *, device_life: dict[str, Any] | None = No
     return list(rule_of(RunCase(made, ((own, seen), (woken, ran)))))
 
 
-def test_a_spike_is_shorter_than_half_a_second_and_weighs_from_ten_microseconds() -> None:
+def test_a_spike_weighs_from_ten_microseconds() -> None:
     made = plan(devices=[device("eye", "pack-rail", 0.1, nominal_v=16, min_v=5, max_v=30)])
-    for over_s, severity in ((0.499, "fault"), (0.501, None), (11e-6, "fault"), (9e-6, "note")):
+    for over_s, severity in ((0.501, "fault"), (11e-6, "fault"), (9e-6, "note")):
         found = told_of(made, spikes, device_life={"over_s": over_s, "most_v": 31.0})
         assert [one.severity for one in found] == ([severity] if severity else []), over_s
 

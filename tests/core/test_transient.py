@@ -62,7 +62,8 @@ def test_a_tighter_bound_brings_the_closed_form_nearer() -> None:
         run = run_scenario(made, scenario(PLUG, lasts=1e-3), rtol=rtol)
         s = run.moving.circuit.series
         kept = next(k for key, k in run.moving.series.items() if key.role == "filter")
-        ohm, henry, farad, emf = s.ohm.sum(), s.henry.sum(), 1 / s.elastance[0, kept], s.emf.max()
+        loop = [k for key, k in run.moving.series.items() if key.role != "bypass"]
+        ohm, henry, farad, emf = s.ohm[0, loop].sum(), s.henry.sum(), 1 / s.elastance[0, kept], s.emf.max()
         a, w = ohm / 2 / henry, math.sqrt(1 / (henry * farad) - (ohm / 2 / henry) ** 2)
         exact = emf * (1 - np.exp(-a * run.times_s) * (np.cos(w * run.times_s) + a / w * np.sin(w * run.times_s)))
         gaps.append(float(np.abs(run.charge_of(kept) / farad - exact).max()))
@@ -105,7 +106,9 @@ def test_a_plug_keeps_each_rows_own_pack() -> None:
     table = timetable(made, own, [Situation(beginning(made, own))] * 3, Spread({}, {}, factors))
     trace = march(table.moving.circuit, table.acts, own.duration_s, table.start)
     wires = float(table.moving.circuit.series.ohm[0, : len(table.moving.table.conductors)].sum())
-    assert trace.most_v[:, 0] == pytest.approx(16.8 / (1.0 + wires + 0.14 * factors), rel=2e-3)
+    at_first_a, then_a = (16.8 / (1.0 + ohm + wires + 0.14 * factors) for ohm in (2.0, 0.0))
+    heat_j = at_first_a**2 * 1e-3 + then_a**2 * 4e-3
+    assert trace.energy_j[:, 0] == pytest.approx(heat_j, rel=2e-3), "what its one ohm turns into heat"
     first = np.array(trace.times_s) < 0.9e-3
     load = np.array(trace.load_a)[first, 0]
     assert load.max() == pytest.approx(16.8 / (3.0 + wires + 0.14 * 0.5), rel=5e-3)

@@ -63,9 +63,9 @@ def test_a_hot_plug_rings_as_the_series_circuit_does(series: int, farad: float) 
     assert volts.max() == pytest.approx(peak, rel=0.01)
     assert top_of(run.times_s, volts) == pytest.approx(at, rel=0.02)
     exact = emf * (1 - np.exp(-damping * run.times_s) * (np.cos(omega * run.times_s) + damping / omega * np.sin(omega * run.times_s)))  # fmt: skip
-    assert np.abs(volts - exact).max() < 0.01 * emf
-    # The pack's charge is what the capacitor holds: nothing else is there.
-    assert run.charge_c[-1] == pytest.approx(volts[-1] * farad, rel=1e-6)
+    assert np.abs(volts - exact).max() < 0.012 * emf, "the rail's ceramic rings along, a part in 500 of the smallest"
+    # The pack's charge is what the capacitor and the ceramic hold: nothing else is there.
+    assert run.charge_c[-1] == pytest.approx(volts[-1] * (farad + 100e-9), rel=1e-4)
 
 
 def test_a_resistor_in_the_plug_takes_the_ringing_away() -> None:
@@ -364,7 +364,8 @@ def chattering(stop_v: float, amps: float = 5.0) -> Plan:
 
 @pytest.mark.parametrize("stop_v", [13.0, 13.5])
 def test_a_regulator_chatters_with_the_period_of_its_inputs_charge(stop_v: float) -> None:
-    """On: `RC ln((14 − (E − IR))/(stop − (E − IR)))`; off: `RC ln((E − stop)/(E − 14))` (textbook)."""
+    """On: `RC ln((14 − (E − IR))/(stop − (E − IR)))`; off: `RC ln((E − stop)/(E − 14))` (textbook), each threshold passed by what
+    moves in the time its control's view of the input lags."""
     made = chattering(stop_v)
     run = run_scenario(made, scenario(PLUG, lasts=30.0))
     s = run.moving.circuit.series
@@ -373,12 +374,13 @@ def test_a_regulator_chatters_with_the_period_of_its_inputs_charge(stop_v: float
         k for key, k in run.moving.series.items() if key.role in ("pack", "lead") or key.element == "main-gnd"
     ]
     ohm, farad = float(s.ohm[0, on_the_way].sum()), 1 / float(s.elastance[0, kept])
-    low = 16.8 - float(np.median(run.supply_a("ldo")[run.runs("ldo") > 0])) * ohm
-    expected = ohm * farad * (math.log((14 - low) / (stop_v - low)) + math.log((16.8 - stop_v) / 2.8))
+    on, steps = run.runs("ldo") > 0, np.diff(run.times_s, prepend=0.0)
+    low = 16.8 - float((run.supply_a("ldo") * steps)[on].sum() / steps[on].sum()) * ohm
+    late_frac = float(run.moving.circuit.converting.entry_s[0]) / (ohm * farad)
+    stops, starts = stop_v - late_frac * (stop_v - low), 14 + late_frac * 2.8
+    expected = ohm * farad * (math.log((starts - low) / (stops - low)) + math.log((16.8 - stops) / (16.8 - starts)))
     found = next(one for one in run.events if one.code is Happening.CHATTERS)
-    assert found.period_s == pytest.approx(expected, rel=0.03, abs=20e-6), (
-        "its control sees its input 8 µs late, twice a round"
-    )
+    assert found.period_s == pytest.approx(expected, rel=0.02)
     assert run.stuck_s is None
     assert run.trace.steps < 20_000, "whole rounds are skipped"
     assert report(run).supplies[0].chatter_s == found.period_s

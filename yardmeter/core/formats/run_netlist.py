@@ -14,7 +14,7 @@ import numpy as np
 from yardmeter.core.elements.capacitor import netlist_ceramic
 from yardmeter.core.elements.coil import netlist_core
 from yardmeter.core.elements.inline import cold_lamp_ohm, netlist_filament, netlist_ntc
-from yardmeter.core.elements.load import LAMP, LED, RESISTANCE, netlist_amps
+from yardmeter.core.elements.load import CURRENT, LAMP, LED, RESISTANCE, netlist_amps
 from yardmeter.core.elements.pack import netlist_curve
 from yardmeter.core.elements.regulator import SOURCE, Sheet, netlist_given, netlist_taken
 from yardmeter.core.formats.netlist import node_name, sheet_of
@@ -158,6 +158,8 @@ def _contact(k: int, closed: bool, ohm: float, acts: list[Contact]) -> str:
     times, shut, now = [0.0], [float(closed)], [0.0]
     for act in sorted(acts, key=lambda one: one.at_s):
         after = act.ohm
+        if act.parts and not shut[-1]:
+            continue
         if act.at_s <= 0:  # so from the beginning
             shut[0], now[0] = float(act.closed), after
             continue
@@ -205,10 +207,15 @@ def _consumers(made: Moving, fresh: Timetable, run: Run) -> Iterator[str]:
         if kind in (RESISTANCE, LED):
             yield f"Bl{k} {p} {n} I={drawn}"
             continue
-        yield f"Bt{k} 0 t{k} I={drawn}"
+        lags_first = kind == CURRENT  # what is asked lags, not what is drawn
+        yield f"Bt{k} 0 t{k} I={f'V(a{k})' if lags_first else drawn}"
         yield f"Rt{k} t{k} 0 1"
         yield f"Ct{k} t{k} 0 {float(own.lag_s[k]):.9g} ic={float(start[k]):.9g}"
-        yield f"Gl{k} {p} {n} t{k} 0 1"
+        yield (
+            f"Bl{k} {p} {n} I={netlist_amps(kind, across, f'V(t{k})', knee)}"
+            if lags_first
+            else f"Gl{k} {p} {n} t{k} 0 1"
+        )
         yield f"Bb{k} {p} {n} I={BACK_SIEMENS:g}*min({across}+{BACK_V:g},0)"
 
 

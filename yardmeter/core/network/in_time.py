@@ -40,7 +40,7 @@ SOFT_S = {"linear": 0.2e-3, "buck": 2e-3, "boost": 2e-3, "buckboost": 2e-3}
 """Soft start where the plan says nothing [s]; typical of data sheets, from memory."""
 STYLES = {"constant": HOLD, "fold back": FOLD, "hiccup": HICCUP, "latch": LATCH}
 BYPASS_F, BYPASS_OHM = 100e-9, 0.5
-"""A ceramic at a rail that nothing else is at, with the copper to it; common practice, no source."""
+"""A ceramic at a rail or at pins that nothing else is at, with the copper to it; common practice, no source."""
 LEAK_OHM = 1e6
 """What empties it again: flux, dividers, inputs; common practice, no source."""
 BLANK_S = 1e-3
@@ -168,16 +168,20 @@ def _capacitors(plan: Plan, table: BranchTable) -> list[_Branch]:
 
 
 def _bypasses(plan: Plan, table: BranchTable) -> list[_Branch]:
-    """The small ceramic that every board has at a rail, where the plan knows of no capacitor there: nothing hangs in the air when
-    what feeds it lets go, and a coil's current finds somewhere to go."""
-    known = {frozenset((one.a, one.b)) for one in table.capacitors}
+    """The small ceramic that every board has at a rail, and every device at its pins, where the plan knows of none there that has no leads:
+    nothing hangs in the air when what feeds it lets go, and a coil's current finds somewhere to go."""
+    known = {frozenset((one.a, one.b)) for one in table.capacitors if one.filter is None}  # those have leads
     ends = {
         rail.id: (table.node[rail_node(rail.id)], table.node[ground_node(plan.ground_of(rail.id))])
         for rail in plan.rails
     }
+    ends |= {one.id: (table.node[pin_node(one.id)], table.node[ground_node(one.id)]) for one in plan.devices}
     bare = {name: pair for name, pair in ends.items() if frozenset(pair) not in known and pair[0] != pair[1]}
     ceramics = [_Branch(Key("bypass", name), a, b, BYPASS_OHM, 0.0, 1 / BYPASS_F) for name, (a, b) in bare.items()]
-    return ceramics + [_Branch(Key("bypass", name, 1), a, b, LEAK_OHM, 0.0) for name, (a, b) in bare.items()]
+    leaks = [
+        one.id for one in plan.rails if one.id in bare
+    ]  # a device has its own ways, and is asked for not a microamp more
+    return ceramics + [_Branch(Key("bypass", name, 1), *bare[name], LEAK_OHM, 0.0) for name in leaks]
 
 
 def _filter(plan: Plan, table: BranchTable, one: CapacitorFilter | LcFilter) -> list[_Branch]:
@@ -396,7 +400,8 @@ def start_at(made: Moving, solution: Solution) -> Start:
         for row, (k, *kind) in product(range(circuit.rows), bent):
             charge[row, k] = ceramic_c(across[row, k], *kind)
     states[:, layout.flux], states[:, layout.charge], states[:, layout.lag] = flux, charge, amps
-    states[:, layout.load] = load_current(law, ve[:, law.p] - ve[:, law.n])[0]
+    drawn = load_current(law, ve[:, law.p] - ve[:, law.n])[0]
+    states[:, layout.load] = np.where(law.law == int(LoadKind.CURRENT), law.value, drawn)  # as the march has it
     c = circuit.converting.law
     states[:, layout.conv] = given
     states[:, layout.line] = states[:, layout.entry] = ve[:, c.inp] - ve[:, c.gnd]

@@ -134,10 +134,19 @@ def timetable(
     start.scale = scale
     teller = _Teller(plan, made, scenario, condition)
     for index, act in enumerate(scenario.acts):
-        acts += [(index, one) for one in teller.told(act)]
+        until_s = _hand_is_back(scenario, act)
+        acts += [(index, one) for one in teller.told(act) if one.at_s < until_s]
     acts += [(-1, one) for one in teller.bursts()]
     acts.sort(key=lambda one: one[1].at_s)
     return Timetable(scenario, condition, made, start, tuple(one for _, one in acts), tuple(k for k, _ in acts))
+
+
+def _hand_is_back(scenario: Scenario, act: ScenarioAct) -> float:
+    """When somebody is at the pack's plug again [s]: what bounces, resistor and arc had still to do does not come to pass."""
+    if not isinstance(act, PlugPack | UnplugPack):
+        return np.inf
+    hands = (one.at_s for one in scenario.acts if isinstance(one, PlugPack | UnplugPack))
+    return min((at for at in hands if at > act.at_s), default=np.inf)
 
 
 def _spread_out(network: Network, spread: Spread) -> Network:
@@ -252,7 +261,7 @@ class _Teller:
     def _opens(self, at_s: float, branch: int) -> Iterator[Act]:
         """A contact that opens under current draws an arc: its resistance rises until next to nothing flows, then it is open."""
         for k, ohm in enumerate(ARC_OHM):
-            yield Contact(at_s + k * ARC_S, branch, closed=True, ohm=ohm)
+            yield Contact(at_s + k * ARC_S, branch, closed=True, ohm=ohm, parts=True)
         yield Contact(at_s + len(ARC_OHM) * ARC_S, branch, closed=False)
 
     def _plug(self, act: PlugPack) -> Iterator[Act]:
@@ -260,14 +269,24 @@ class _Teller:
         ohm, for_s = act.anti_spark_ohm, act.anti_spark_s
         if ohm is None:
             ohm, for_s = (own.ohm, own.for_s) if own and own.kind == "spark" else (0.0, 0.0)
-        yield Contact(at, pack, closed=True, ohm=ohm)
+        if self._in_already(act):  # what is in can come loose for a moment, and has its resistor behind it
+            ohm = 0.0
+        else:
+            yield Contact(at, pack, closed=True, ohm=ohm)
         yield from self._cells(at, plugged=True)
         for _ in range(act.bounces):
             yield from self._opens(at + act.bounce_s, pack)
             at += 2 * act.bounce_s
             yield Contact(at, pack, closed=True, ohm=ohm)
         if ohm:
-            yield Contact(max(at, act.at_s + for_s), pack, closed=True)
+            yield Contact(max(at, act.at_s + for_s), pack, closed=True, parts=True)
+
+    def _in_already(self, act: PlugPack) -> bool:
+        """Whether the pack is in when it is to go in."""
+        hands = [(one.at_s, k) for k, one in enumerate(self.scenario.acts) if isinstance(one, PlugPack | UnplugPack)]
+        mine = next(k for k, one in enumerate(self.scenario.acts) if one is act)
+        last = max((one for one in hands if one < (act.at_s, mine)), default=None)
+        return self.condition.on_pack if last is None else isinstance(self.scenario.acts[last[1]], PlugPack)
 
     def _cells(self, at_s: float, *, plugged: bool) -> Iterator[Act]:
         """Cells of their own are plugged and pulled with the pack."""

@@ -23,10 +23,14 @@ class Contact:
     branch: int
     closed: bool
     ohm: float = 0.0
+    parts: bool = False
+    """Its ohms alone change, as in an arc or once a resistor is bridged: what is open stays so."""
 
     def apply(self, machines: Machines, rows: Bools, time_s: Floats) -> None:
         del time_s
         series = machines.circuit.series
+        if self.parts:
+            rows = rows & series.closed[:, self.branch]
         series.closed[rows, self.branch] = self.closed
         series.contact_ohm[rows, self.branch] = self.ohm
 

@@ -41,7 +41,8 @@ SWITCH_H = 2e-9
 NODE = np.dtype([("volts", np.float64), ("missing", np.float64)])
 FLOW = np.dtype([(name, np.float64) for name in ("amps", "siemens", "henry", "inline_ohm")])
 """A branch's current, its slope, the inductance its coil has at this current, and what an NTC adds to its ohms for now."""
-DRAW = np.dtype([("asked", np.float64), ("lamp_ohm", np.float64), ("amps", np.float64), ("siemens", np.float64)])
+DRAW = np.dtype([(name, np.float64) for name in ("asked", "lamp_ohm", "amps", "siemens", "by_state")])
+"""What a consumer asks, its filament's ohms, its current with its slope by the volts across it and by the state it lags with."""
 GIVE = np.dtype(
     [(name, np.float64) for name in ("set_v", "taken", "given", "kept", "share")]
     + [(name, np.float64) for name in ("taken_in", "taken_out", "given_in", "given_out")]
@@ -172,11 +173,18 @@ def _consumers(net: Net, row: int, dh: float, stage: Stage) -> None:
     for k in range(nl):
         one = net.consumer[row, k]
         across = stage.node[one.p].volts - stage.node[one.n].volts
-        amps, slope = consumer_law(one, stage.consumer[k].asked, across, stage.consumer[k].lamp_ohm)
-        follow = share_of(dh, one.lag_s)
-        amps = (1 - follow) * stage.held[3 * ns + k] + follow * amps
-        slope *= follow
-        stage.states[3 * ns + k] = amps
+        follow, held, asked = share_of(dh, one.lag_s), stage.held[3 * ns + k], stage.consumer[k].asked
+        if one.law == CURRENT:  # what it asks lags, and bends with the volts that are there
+            asked = (1 - follow) * held + follow * (asked if math.isfinite(asked) else 0.0)
+            amps, slope = consumer_law(one, asked, across, 1.0)
+            stage.states[3 * ns + k] = asked
+            stage.consumer[k].by_state = amps / asked if asked != 0 else 1.0
+        else:
+            amps, slope = consumer_law(one, asked, across, stage.consumer[k].lamp_ohm)
+            amps = (1 - follow) * held + follow * amps
+            slope *= follow
+            stage.states[3 * ns + k] = amps
+            stage.consumer[k].by_state = 1.0
         if amps < 0 and (one.law == POWER or one.law == CURRENT):
             amps, slope = given_back(amps, across, net.regen_v)
         under = across + BACK_V

@@ -33,7 +33,7 @@ def step_error(net: Net, row: int, dh: float, raw: Floats, last: Stage, inverse:
         driven[one.b] -= series[k]
     for k in range(nl):
         own = net.consumer[row, k]
-        load[k] = (1 - share_of(dh, own.lag_s)) * raw[3 * ns + k]
+        load[k] = (1 - share_of(dh, own.lag_s)) * raw[3 * ns + k] * last.consumer[k].by_state
         driven[own.p] += load[k]
         driven[own.n] -= load[k]
     for k in range(m):

@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 import numpy as np
 
 from yardmeter.core.elements.inline import cold_lamp_ohm
-from yardmeter.core.elements.load import LAMP
+from yardmeter.core.elements.load import CURRENT, LAMP
 from yardmeter.core.patience import go_on
 from yardmeter.core.physics.inline import ntc_ohm
 from yardmeter.core.solver.circuit import Bools, Floats, Ints
@@ -306,7 +306,10 @@ class Marching:
         record.volts[0] = self.state.node["volts"][0]
         flux = y[layout.flux] / np.maximum(s.henry[0], 1e-15)
         record.branch["amps"][0], record.branch["charge_c"][0] = np.where(s.henry[0] > 0, flux, 0.0), y[layout.charge]
-        record.consumer["amps"][0] = np.where(load.lag_s > 0, y[layout.load], 0.0)
+        ve = np.append(self.state.node["volts"][0], 0.0)
+        across, law = ve[load.law.p] - ve[load.law.n], load.law
+        bent = np.where(law.law == CURRENT, np.clip(across / np.where(law.knee_v > 0, law.knee_v, 1.0), 0.0, 1.0), 1.0)
+        record.consumer["amps"][0] = np.where(load.lag_s > 0, y[layout.load] * bent, 0.0)
         record.consumer["asked"][0] = asked.consumer["asked"]
         record.converter["taken"][0], record.converter["given"][0] = np.zeros(conv.inp.size), y[layout.conv]
         record.converter["temp_c"][0] = self.state.converter["temp_c"][0]

@@ -290,7 +290,7 @@ def _solved(
         if step > 0 and fine:
             return True
         if left > left_before and not fine and step > 2:  # across a bend the slope lied: not so far
-            part /= 2
+            part, inverted = part / 2, False  # nor is it worth anything from there on
             for k in range(n):
                 stage.node[k].volts = origin[k] - change[k] * part
             if part > BACK_STEPS:
