@@ -20,12 +20,13 @@ from yardmeter.core.solver.transient.currents import (
     ask,
     asked_at,
     consumer_law,
-    fill_matrix,
+    fill_slots,
     flow,
     share_of,
 )
 from yardmeter.core.solver.transient.loops import Loops, Slow
 from yardmeter.core.solver.transient.marching import Marching
+from yardmeter.core.solver.transient.order import factor, new_factors, order_of_ends, solve
 from yardmeter.core.solver.transient.packed import CONSUMER, CONVERTER
 from yardmeter.core.solver.transient.trace import Event, Happening
 
@@ -247,6 +248,34 @@ def test_the_matrix_is_the_slope_of_the_currents(name: str, shift: float) -> Non
     step = 1e-6
     slopes = np.stack([(missing(at + step * one) - missing(at - step * one)) / (2 * step) for one in np.eye(net.nodes)]).T  # fmt: skip
     missing(at)
-    matrix = np.zeros((net.nodes + 1, net.nodes + 1))
-    fill_matrix(net, 0, stage, matrix)
-    assert slopes == pytest.approx(matrix[:-1, :-1], abs=2e-3, rel=2e-3)
+    order, factors = run.bench.order, run.bench.factors
+    fill_slots(net, 0, stage, order.at, factors.slots)
+    nobodys = int(order.at[-1, -1])
+    matrix = np.where(order.at == nobodys, 0.0, factors.slots[order.at])[:-1, :-1]
+    assert slopes == pytest.approx(matrix, abs=2e-3, rel=2e-3)
+    assert factor(order, factors)
+    right, found = rng.random(net.nodes), np.zeros(net.nodes + 1)
+    solve(order, factors, right, found)
+    assert matrix @ found[:-1] == pytest.approx(right, abs=1e-6)
+
+
+@pytest.mark.parametrize("corner", [1.0, 0.0, 1e-12])
+def test_a_pivot_that_is_next_to_nothing_is_gone_round(corner: float) -> None:
+    """Two nodes whose own slopes nearly cancel, one against the other; NumPy's solution (LAPACK). And a matrix that has none."""
+    ends = [np.array(one, np.int64) for one in ([0], [1], [], [], [], [], [])]
+    order = order_of_ends(2, ends)
+    factors, matrix = new_factors(order), np.array([[corner, 2.0], [3.0, corner]])
+
+    def fill(values: np.ndarray[Any, Any]) -> None:
+        for i in range(2):
+            for j in range(2):
+                factors.slots[order.at[i, j]] = values[i, j]
+
+    fill(matrix)
+    assert factor(order, factors)
+    assert bool(factors.dense[0]) is (corner < 1)
+    found = np.zeros(3)
+    solve(order, factors, np.array([1.0, -2.0]), found)
+    assert found[:2] == pytest.approx(np.linalg.solve(matrix, [1.0, -2.0]))
+    fill(np.zeros((2, 2)))
+    assert not factor(order, factors)

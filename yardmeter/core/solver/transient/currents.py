@@ -15,7 +15,7 @@ import numpy as np
 from yardmeter.compiled import compiled
 from yardmeter.core.elements.load import CURRENT, LAMP, POWER
 from yardmeter.core.elements.regulator import SOURCE, SWITCHING
-from yardmeter.core.solver.circuit import Floats
+from yardmeter.core.solver.circuit import Floats, Ints
 from yardmeter.core.solver.law_loops import (
     ceiling_v,
     ceramic_v,
@@ -275,35 +275,35 @@ def _input(
 
 
 @compiled
-def fill_matrix(net: Net, row: int, stage: Stage, matrix: Floats) -> None:
-    """The node equations' matrix (nodes + 1, nodes + 1) at the stage's slopes; its last row and column are nobody's."""
-    for i in range(net.nodes + 1):
-        for j in range(net.nodes + 1):
-            matrix[i, j] = LEAK_SIEMENS if i == j else 0.0
+def fill_slots(net: Net, row: int, stage: Stage, at: Ints, slots: Floats) -> None:
+    """The node equations' matrix at the stage's slopes, each place in its slot `at` (nodes + 1, nodes + 1); the last is nobody's."""
+    slots[:] = 0.0
+    for i in range(net.nodes):
+        slots[at[i, i]] = LEAK_SIEMENS
     for k in range(net.branch.shape[1]):
         wire = net.branch[row, k]
-        _tie(matrix, wire.a, wire.b, stage.branch[k].siemens)
+        _tie(slots, at, wire.a, wire.b, stage.branch[k].siemens)
     for k in range(net.consumer.shape[1]):
         load = net.consumer[row, k]
-        _tie(matrix, load.p, load.n, stage.consumer[k].siemens)
+        _tie(slots, at, load.p, load.n, stage.consumer[k].siemens)
     for k in range(net.converter.shape[1]):
         one = net.converter[row, k]
         flows = stage.converter[k]
-        _drive(matrix, one.inp, one.gnd, one.inp, one.gnd, flows.taken_in)
-        _drive(matrix, one.inp, one.gnd, one.out, one.gnd, flows.taken_out)
-        _drive(matrix, one.gnd, one.out, one.inp, one.gnd, flows.given_in)
-        _drive(matrix, one.gnd, one.out, one.out, one.gnd, flows.given_out)
+        _drive(slots, at, one.inp, one.gnd, one.inp, one.gnd, flows.taken_in)
+        _drive(slots, at, one.inp, one.gnd, one.out, one.gnd, flows.taken_out)
+        _drive(slots, at, one.gnd, one.out, one.inp, one.gnd, flows.given_in)
+        _drive(slots, at, one.gnd, one.out, one.out, one.gnd, flows.given_out)
 
 
 @compiled
-def _tie(matrix: Floats, a: int, b: int, siemens: float) -> None:
-    _drive(matrix, a, b, a, b, siemens)
+def _tie(slots: Floats, at: Ints, a: int, b: int, siemens: float) -> None:
+    _drive(slots, at, a, b, a, b, siemens)
 
 
 @compiled
-def _drive(matrix: Floats, start: int, end: int, plus: int, minus: int, siemens: float) -> None:
+def _drive(slots: Floats, at: Ints, start: int, end: int, plus: int, minus: int, siemens: float) -> None:
     """A current from `start` to `end` by the volts from `plus` to `minus`."""
-    matrix[start, plus] += siemens
-    matrix[start, minus] -= siemens
-    matrix[end, plus] -= siemens
-    matrix[end, minus] += siemens
+    slots[at[start, plus]] += siemens
+    slots[at[start, minus]] -= siemens
+    slots[at[end, plus]] -= siemens
+    slots[at[end, minus]] += siemens

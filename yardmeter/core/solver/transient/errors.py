@@ -7,6 +7,7 @@ import numpy as np
 from yardmeter.compiled import compiled
 from yardmeter.core.solver.circuit import Floats
 from yardmeter.core.solver.transient.currents import Stage, share_of
+from yardmeter.core.solver.transient.order import Factors, Order, solve
 from yardmeter.core.solver.transient.packed import Net
 from yardmeter.core.solver.transient.scheme import RTOL
 
@@ -15,14 +16,25 @@ ATOL_A, ATOL_V = 20e-3, 3e-3
 
 
 @compiled
-def step_error(net: Net, row: int, dh: float, raw: Floats, last: Stage, inverse: Floats) -> float:
+def step_error(
+    net: Net,
+    row: int,
+    dh: float,
+    raw: Floats,
+    last: Stage,
+    order: Order,
+    factors: Factors,
+    driven: Floats,
+    volts: Floats,
+) -> float:
     """The largest error of a step, from the errors of its states (states,), as part of what is allowed at `RTOL`.
 
-    Errors of states drive currents into the nodes; what the network makes of those is what is left of them.
+    Errors of states drive currents into the nodes; what the network makes of those is what is left of them. `driven` and `volts`
+    (nodes + 1,) are written over.
     """
     ns, nl, m = net.branch.shape[1], net.consumer.shape[1], net.converter.shape[1]
     base = 3 * ns + nl
-    driven = np.zeros(net.nodes + 1)
+    driven[:] = 0.0
     series, load = np.zeros(ns), np.zeros(nl)
     for k in range(ns):
         one = net.branch[row, k]
@@ -42,10 +54,10 @@ def step_error(net: Net, row: int, dh: float, raw: Floats, last: Stage, inverse:
         driven[conv.inp] += last.converter[k].share * given
         driven[conv.gnd] += given - last.converter[k].share * given
         driven[conv.out] -= given
-    volts = np.zeros(net.nodes + 1)
+    solve(order, factors, driven, volts)
     for i in range(net.nodes):
-        for j in range(net.nodes):
-            volts[i] -= inverse[i, j] * driven[j]
+        volts[i] = -volts[i]
+    volts[net.nodes] = 0.0
     worst = 0.0
     for k in range(ns):
         one = net.branch[row, k]

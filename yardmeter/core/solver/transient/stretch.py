@@ -19,13 +19,13 @@ from yardmeter.core.solver.law_loops import filament_aim_ohm, loss_law
 from yardmeter.core.solver.transient.currents import (
     Stage,
     ask,
-    fill_matrix,
+    fill_slots,
     flow,
     new_stage,
 )
 from yardmeter.core.solver.transient.errors import step_error
-from yardmeter.core.solver.transient.inverse import inverse_of
 from yardmeter.core.solver.transient.machines import SAME_S
+from yardmeter.core.solver.transient.order import Factors, Order, factor, new_factors, order_of, solve
 from yardmeter.core.solver.transient.packed import Net, Records
 from yardmeter.core.solver.transient.scheme import RUNNING, STARTING, D
 from yardmeter.core.solver.transient.signals import OF_BRANCHES, OF_CONSUMERS, OF_CONVERTERS, write_signals
@@ -99,8 +99,8 @@ class Bench(NamedTuple):
 
     first: Stage
     second: Stage
-    matrix: Floats
-    inverse: Floats
+    order: Order
+    factors: Factors
     raw: Floats
     """The error of a step's states."""
     warm: Floats
@@ -118,10 +118,10 @@ def new_bench(net: Net) -> Bench:
     """What the rows of a net are worked on with."""
     ns, nl, m = net.branch.shape[1], net.consumer.shape[1], net.converter.shape[1]
     size = OF_BRANCHES * ns + OF_CONSUMERS * nl + OF_CONVERTERS * m
-    one, n = new_stage(net), net.nodes
+    one, n, order = new_stage(net), net.nodes, order_of(net)
     return Bench(
-        one, new_stage(net), np.zeros((n + 1, n + 1)), np.zeros((n, n)), np.zeros(one.states.size), np.zeros(m), np.zeros(ns),
-        np.zeros(size), np.zeros(size), np.zeros(n), np.zeros(n),
+        one, new_stage(net), order, new_factors(order), np.zeros(one.states.size), np.zeros(m), np.zeros(ns),
+        np.zeros(size), np.zeros(size), np.zeros(n + 1), np.zeros(n + 1),
     )  # fmt: skip
 
 
@@ -170,7 +170,7 @@ def _row(net: Net, row: int, state: State, record: Record, bench: Bench, due_s: 
     _take_ohms(state, row, one, two)
     signals_now(net, row, state, bench, bench.before)
     matrix_dh = 0.0
-    """The D·h the inverse at hand was made for; 0 when it is worth nothing."""
+    """The D·h the matrix at hand was taken apart for; 0 when it is worth nothing."""
     for _ in range(turns):
         room = due_s - own.t
         h = min(own.h, max(room, LEAST_S))
@@ -188,7 +188,7 @@ def _row(net: Net, row: int, state: State, record: Record, bench: Bench, due_s: 
                 return STUCK
             continue
         matrix_dh = dh
-        size = step_error(net, row, dh, bench.raw, two, bench.inverse) / tight
+        size = step_error(net, row, dh, bench.raw, two, bench.order, bench.factors, bench.change, bench.origin) / tight
         most = (GROWS if size < CALM else EASES) if own.eased else 1.0
         share = min(max(0.85 / max(size, 1e-9) ** (1 / 3), SHRINKS), most)
         h_next = h * share
@@ -241,7 +241,7 @@ def _take_ohms(state: State, row: int, one: Stage, two: Stage) -> None:
 def _stages(net: Net, row: int, state: State, h: float, inverted: bool, bench: Bench) -> bool:
     """Both stages of a step and the error of its states; False where one of them has no solution.
 
-    `inverted` tells whether the inverse at hand belongs to a step of this length.
+    `inverted` tells whether the matrix at hand, taken apart, belongs to a step of this length.
     """
     own, one, two, n, dh = state.row[row], bench.first, bench.second, net.nodes, D * h
     weights, at = STARTING if own.starting else RUNNING
@@ -272,7 +272,7 @@ def _stages(net: Net, row: int, state: State, h: float, inverted: bool, bench: B
 def _solved(
     net: Net, row: int, time_s: float, dh: float, cell_a: float, inverted: bool, stage: Stage, bench: Bench
 ) -> bool:
-    """Solve a stage by chords from the volts it stands at; an inverse is at hand then. False where it has no solution."""
+    """Solve a stage by chords from the volts it stands at; its matrix is at hand then, taken apart. False where it has no solution."""
     n, origin, change = net.nodes, bench.origin, bench.change
     ask(net, row, time_s, stage)
     left_before, part = np.inf, 1.0
@@ -296,15 +296,14 @@ def _solved(
             if part > BACK_STEPS:
                 continue
         if not inverted or (step > 0 and left > 0.2 * left_before and not fine):
-            fill_matrix(net, row, stage, bench.matrix)
-            inverted = inverse_of(bench.matrix, n, bench.inverse)
+            fill_slots(net, row, stage, bench.order.at, bench.factors.slots)
+            inverted = factor(bench.order, bench.factors)
             if not inverted:
                 return False
         part, left_before = 1.0, left
-        for i in range(n):
-            change[i] = 0.0
-            for j in range(n):
-                change[i] += bench.inverse[i, j] * stage.node[j].missing
+        for k in range(n):
+            origin[k] = stage.node[k].missing
+        solve(bench.order, bench.factors, origin, change)
         for k in range(n):
             origin[k] = stage.node[k].volts
             stage.node[k].volts = origin[k] - change[k]

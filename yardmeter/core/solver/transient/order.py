@@ -1,0 +1,140 @@
+"""The node equations of a step, eliminated in an order that fills in next to nothing; turned round densely where a pivot is too small."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from itertools import product
+from typing import NamedTuple
+
+import numpy as np
+
+from yardmeter.compiled import compiled
+from yardmeter.core.solver.circuit import Floats, Ints
+from yardmeter.core.solver.elimination import SOUND, Elimination
+from yardmeter.core.solver.transient.inverse import inverse_of
+from yardmeter.core.solver.transient.packed import Net
+
+KEPT = 32
+
+
+class Order(NamedTuple):
+    """Where each place of the matrix is kept, and in which order its unknowns go; see `Elimination.program`."""
+
+    at: Ints
+    """(nodes + 1, nodes + 1): slots; what is nobody's, or the reference's, has the last."""
+    order: Ints
+    pivot: Ints
+    ends: Ints
+    beside: Ints
+    along: Ints
+    down: Ints
+    inner_ends: Ints
+    inner: Ints
+
+
+class Factors(NamedTuple):
+    """A matrix taken apart, as long as it serves: by `slots`, or where `dense[0]` is set by its `inverse`."""
+
+    slots: Floats
+    whole: Floats
+    """The slots before they were taken apart."""
+    dense: Ints
+    matrix: Floats
+    inverse: Floats
+
+
+_KNOWN: OrderedDict[tuple[int, bytes], Order] = OrderedDict()
+
+
+def order_of(net: Net) -> Order:
+    """The order of a circuit's nodes: they are the same for all its runs, so the last ones are kept."""
+    branch, consumer, converter = net.branch[0], net.consumer[0], net.converter[0]
+    ends = [
+        branch["a"],
+        branch["b"],
+        consumer["p"],
+        consumer["n"],
+        converter["inp"],
+        converter["out"],
+        converter["gnd"],
+    ]
+    key = net.nodes, np.concatenate([np.append(one, -2) for one in ends]).tobytes()
+    found = _KNOWN.pop(key, None) or order_of_ends(net.nodes, ends)
+    _KNOWN[key] = found
+    while len(_KNOWN) > KEPT:
+        _KNOWN.popitem(last=False)
+    return found
+
+
+def order_of_ends(nodes: int, ends: list[Ints]) -> Order:
+    """The order of nodes by what touches them: both ends of branches, of consumers, and the three of converters."""
+    a, b, p, n, inp, out, gnd = (one.tolist() for one in ends)
+    touching = [*zip(a, b, strict=True), *zip(p, n, strict=True), *zip(inp, out, gnd, strict=True)]
+    places = dict.fromkeys(
+        place for each in touching for place in product([one for one in each if 0 <= one < nodes], repeat=2)
+    )
+    elimination = Elimination(nodes, places)
+    at = np.full((nodes + 1, nodes + 1), elimination.slots, np.int64)
+    for (i, j), slot in elimination.slot.items():
+        at[i, j] = slot
+    return Order(at, *elimination.program)
+
+
+def new_factors(order: Order) -> Factors:
+    n, slots = order.at.shape[0] - 1, int(order.at.max()) + 1
+    return Factors(np.zeros(slots), np.zeros(slots), np.zeros(1, np.int64), np.zeros((n, n)), np.zeros((n, n)))
+
+
+@compiled
+def factor(order: Order, kept: Factors) -> bool:
+    """Take apart what stands in the slots, in place; False where the matrix has no inverse."""
+    slots, n = kept.slots, order.order.size
+    slots[slots.size - 1] = 0.0
+    kept.whole[:] = slots
+    kept.dense[0] = 0
+    for step in range(n):
+        first, last, place = order.ends[step], order.ends[step + 1], order.inner_ends[step]
+        pivot, largest = slots[order.pivot[step]], 0.0
+        for q in range(first, last):
+            largest = max(largest, abs(slots[order.along[q]]))
+        if not (abs(pivot) >= SOUND * largest and 0 < abs(pivot) < 1e300):
+            kept.dense[0] = 1
+            for i in range(n):
+                for j in range(n):
+                    kept.matrix[i, j] = kept.whole[order.at[i, j]]
+            found: bool = inverse_of(kept.matrix, n, kept.inverse)
+            return found
+        inverse = 1 / pivot
+        for p in range(first, last):
+            share = slots[order.down[p]] * inverse
+            slots[order.down[p]] = share
+            if share != 0:
+                for q in range(first, last):
+                    slots[order.inner[place + q - first]] -= share * slots[order.along[q]]
+            place += last - first
+    return True
+
+
+@compiled
+def solve(order: Order, kept: Factors, right: Floats, found: Floats) -> None:
+    """The solution for a right-hand side (n,), into `found` (n,)."""
+    n = order.order.size
+    if kept.dense[0] != 0:
+        for i in range(n):
+            found[i] = 0.0
+            for j in range(n):
+                found[i] += kept.inverse[i, j] * right[j]
+        return
+    for i in range(n):
+        found[i] = right[i]
+    for step in range(n):
+        value = found[order.order[step]]
+        if value != 0:
+            for p in range(order.ends[step], order.ends[step + 1]):
+                found[order.beside[p]] -= kept.slots[order.down[p]] * value
+    for step in range(n - 1, -1, -1):
+        k = order.order[step]
+        left = found[k]
+        for q in range(order.ends[step], order.ends[step + 1]):
+            left -= kept.slots[order.along[q]] * found[order.beside[q]]
+        found[k] = left / kept.slots[order.pivot[step]]
