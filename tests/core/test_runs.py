@@ -25,6 +25,7 @@ from yardmeter.core.plan import Plan, Scenario, load_plan
 from yardmeter.core.plan.operations import Add, Remove, SetQuantity, SetValue
 from yardmeter.core.runs import Run, find_scenario, run_scenario, scenarios_of
 from yardmeter.core.runs.chance import chances
+from yardmeter.core.runs.drawn import more_of, throttle_frac
 from yardmeter.core.runs.report import report
 from yardmeter.core.runs.why import whys
 from yardmeter.core.solver.transient.trace import Happening
@@ -460,10 +461,14 @@ def test_a_run_is_shown_and_written_whole(punched: Run) -> None:
     assert len(table) == len(data["times_s"]) + 1
 
 
-def test_amps_and_charge_are_drawn_below_the_volts(punched: Run) -> None:
-    seen = run_seen(punched)
-    amps, charge = seen.more
+def test_throttle_amps_charge_and_heat_are_drawn_below_the_volts(punched: Run) -> None:
+    more = {one.id: one for one in run_seen(punched).more}
+    assert list(more)[:4] == ["throttle", "motors-amps", "pack-amps", "pack-charge"]
+    amps, charge, motors = more["pack-amps"], more["pack-charge"], more["motors-amps"]
     assert max(one for one in amps.high if one is not None) == pytest.approx(float(punched.pack_a.max()), rel=1e-3)
+    assert max(one for one in motors.high if one is not None) == pytest.approx(
+        float(punched.load_a("motors").max()), rel=1e-3
+    )
     pack = punched.plan.pack
     assert amps.limit == pack.limit_a
     begun = 100 * charge_left_frac(pack.chemistry, punched.rest_v(0) / pack.series)
@@ -471,6 +476,35 @@ def test_amps_and_charge_are_drawn_below_the_volts(punched: Run) -> None:
     assert charge.high[0] == pytest.approx(begun, rel=1e-3)
     assert charge.low[-1] == pytest.approx(begun - used, rel=1e-3)
     assert used > 0.05
+
+
+def test_the_stick_goes_from_where_it_was_when_a_ramp_is_broken_off() -> None:
+    """Up over 0.2 s from 0.1 s on, and down over 0.1 s from the middle of that."""
+    motors = device("m", "pack-rail", 1, kind="motor", nominal_v=12, min_v=3, max_v=60, throttle=[{"throttle_frac": 1, "amps": 20}])  # fmt: skip
+    made = plan(devices=[motors])
+    acts = [{"act": "throttle", "at_s": 0.1, "to_frac": 0.8, "over_s": 0.2}, {"act": "throttle", "at_s": 0.2, "to_frac": 0.0, "over_s": 0.1}]  # fmt: skip
+    run = run_scenario(made, scenario(*acts, lasts=0.5, begins="bench"))
+    stick = throttle_frac(run)
+    assert stick is not None
+    for at_s, stands in ((0.05, 0.0), (0.15, 0.2), (0.2, 0.4), (0.25, 0.2), (0.3, 0.0), (0.45, 0.0)):
+        k = run.at(at_s)
+        assert stick[k] == pytest.approx(np.interp(run.times_s[k], [0, 0.1, 0.2, 0.3], [0, 0, 0.4, 0.0])), at_s
+        assert abs(float(np.interp(at_s, run.times_s, stick)) - stands) < 0.05
+    still = run_scenario(
+        made, scenario({"act": "draw", "device": "m", "value": 9, "at_s": 0.1}, lasts=0.2, begins="bench")
+    )
+    assert throttle_frac(still) is None, "a flight that is played by its amps says nothing of its stick"
+
+
+def test_a_regulator_is_drawn_where_it_warms() -> None:
+    """6.8 V at 1 A in a linear regulator of 20 K/W: 130 K over the air. One that gives 10 mA is not worth a row."""
+    for amps, drawn in ((1.0, True), (0.01, False)):
+        own = regulator("ldo", "linear", "pack-rail", "r", 10.0, theta_still_k_w=20, tau_s=10, trip_c=200)
+        made = plan(rails=[rail("r", 10)], supplies=[own], devices=[device("d", "r", amps, nominal_v=10, min_v=5, max_v=12)])  # fmt: skip
+        rows = {one.id: one for one in run_seen(run_scenario(made, scenario(PLUG, lasts=60.0))).more}
+        assert ("ldo-heat" in rows) is drawn
+        if drawn:
+            assert (rows["ldo-heat"].unit, rows["ldo-heat"].limit) == ("°C", 200)
 
 
 def test_what_is_taken_away_has_names_every_step_and_every_peak() -> None:
@@ -486,14 +520,14 @@ def test_what_is_taken_away_has_names_every_step_and_every_peak() -> None:
     )
     picture = write_timetable_svg(run)
     shapes = re.findall(r'<polygon points="([^"]*)"', picture)
-    assert len(shapes) == len(made.rails) + len(made.devices)
+    assert len(shapes) == len(made.rails) + len(made.devices) + len(list(more_of(run)))
     heights = [min(float(p.split(",")[1]) for p in one.split()) for one in shapes]
     for k, rail_ in enumerate(made.rails):  # every rail's most reaches the top of its row
         if float(run.rail_v(rail_.id).max()) > 0.1:
             assert heights[k] == pytest.approx(64 + 34 * k + 25 - 21 - 0.4, abs=0.06), rail_.id
-    assert picture.count('stroke-dasharray="7 4"') == sum(
-        float(run.pin_v(d.id).max()) > 0.7 * d.max_v for d in made.devices
-    )
+    near = [float(run.pin_v(d.id).max()) > 0.7 * d.max_v for d in made.devices]
+    near += [one.limit is not None and float(one.values.max()) > 0.7 * one.limit for one in more_of(run)]
+    assert picture.count('stroke-dasharray="7 4"') == sum(near)
 
 
 def test_an_envelope_keeps_every_peak_and_draws_straight_lines_between() -> None:

@@ -8,10 +8,9 @@ from typing import Literal
 import numpy as np
 
 from yardmeter.core.answers.model import Answer
-from yardmeter.core.physics.pack import charge_left_frac
-from yardmeter.core.plan import Plan, Regulator, Scenario
+from yardmeter.core.plan import Plan, Scenario
 from yardmeter.core.runs import Run, scenarios_of
-from yardmeter.core.runs.drawn import envelope
+from yardmeter.core.runs.drawn import envelope, more_of
 from yardmeter.core.runs.report import Report, report
 from yardmeter.core.runs.why import whys
 from yardmeter.core.solver.circuit import Floats
@@ -47,21 +46,14 @@ class Line(Answer):
 
 
 class MoreLine(Answer):
-    """What else a screen may draw below the volts: amps of the pack, charge left in it; `limit` is what it is made for."""
+    """What else a screen draws below the volts: throttle, amps, charge, heat; `limit` is what it is made for."""
 
     id: str
     name: str
-    unit: Literal["A", "%"]
+    unit: Literal["A", "%", "°C"]
     low: tuple[float | None, ...]
     high: tuple[float | None, ...]
     limit: float | None
-
-
-class HeatLine(Answer):
-    id: str
-    name: str
-    trip_c: float
-    temp_c: tuple[float | None, ...]
 
 
 class Station(Answer):
@@ -106,7 +98,6 @@ class RunSeen(Answer):
     edges_s: tuple[float, ...]
     """Edges of the buckets."""
     lines: tuple[Line, ...]
-    heat: tuple[HeatLine, ...]
     more: tuple[MoreLine, ...]
     stations: tuple[Station, ...]
     whys: tuple[WhySeen, ...]
@@ -147,7 +138,6 @@ def run_seen(run: Run, from_s: float = 0.0, to_s: float | None = None) -> RunSee
         stuck_s=run.stuck_s,
         edges_s=tuple(edges.tolist()),
         lines=tuple(_lines(run, edges)),
-        heat=tuple(_heat(run, edges)),
         more=tuple(_more(run, edges)),
         stations=tuple(_stations(run)),
         whys=tuple(_whys(run)),
@@ -172,21 +162,10 @@ def _lines(run: Run, edges_s: Floats) -> Iterator[Line]:
         )  # fmt: skip
 
 
-def _heat(run: Run, edges_s: Floats) -> Iterator[HeatLine]:
-    for one in run.plan.supplies:
-        if isinstance(one, Regulator) and run.converter(one.id) is not None:
-            _, high = envelope(run.temp_c(one.id), run.times_s, edges_s)
-            yield HeatLine(id=one.id, name=run.plan.title(one.id), trip_c=one.trip_c, temp_c=_plain(high))
-
-
 def _more(run: Run, edges_s: Floats) -> Iterator[MoreLine]:
-    pack = run.plan.pack
-    low, high = envelope(run.pack_a, run.times_s, edges_s)
-    yield MoreLine(id="pack-amps", name="Pack, amps", unit="A", low=_plain(low), high=_plain(high), limit=pack.limit_a)
-    begun = charge_left_frac(pack.chemistry, run.rest_v(0) / pack.series) if run.times_s.size else 0.0
-    left = 100 * np.maximum(begun - run.charge_c / (pack.charge_ah * 3600), 0.0)
-    low, high = envelope(left, run.times_s, edges_s)
-    yield MoreLine(id="pack-charge", name="Pack, charge left", unit="%", low=_plain(low), high=_plain(high), limit=None)
+    for one in more_of(run):
+        low, high = envelope(one.values, run.times_s, edges_s)
+        yield MoreLine(id=one.id, name=one.name, unit=one.unit, low=_plain(low), high=_plain(high), limit=one.limit)
 
 
 def _plain(values: Floats) -> tuple[float | None, ...]:

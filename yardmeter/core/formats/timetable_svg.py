@@ -9,7 +9,7 @@ import numpy as np
 
 from yardmeter.core.plan import Device
 from yardmeter.core.runs import Run
-from yardmeter.core.runs.drawn import envelope
+from yardmeter.core.runs.drawn import More, envelope, more_of
 from yardmeter.core.runs.report import report
 from yardmeter.core.solver.circuit import Floats
 from yardmeter.core.solver.transient.trace import Happening
@@ -27,7 +27,8 @@ def write_timetable_svg(run: Run) -> str:
     """A picture that stands alone: every rail's volts over its own range, every device's with its limits and its line of life, resets as crosses."""
     plan, end = run.plan, run.scenario.duration_s
     lives = {one.id: one for one in report(run).devices}
-    height = TOP + ROW * (len(plan.rails) + len(plan.devices)) + 30
+    below = list(more_of(run))
+    height = TOP + ROW * (len(plan.rails) + len(plan.devices) + len(below)) + 30
 
     def x(time_s: float) -> float:
         return LEFT + (WIDTH - LEFT - 20) * time_s / end
@@ -57,6 +58,9 @@ def write_timetable_svg(run: Run) -> str:
         for at in lives[device.id].resets_s:
             out.append(_text(x(at) - 5, row + 33, "✕", RESET, size=15))
         row += ROW
+    for more in below:
+        out += _more(run, more, row, x)
+        row += ROW
     for k in range(6):
         at = end * k / 5
         out.append(_text(x(at) - 10, height - 8, format_si(at, "s") if at else "0", MUTED))
@@ -70,6 +74,17 @@ def _rail(run: Run, rail_id: str, row: int, x: Callable[[float], float]) -> list
     return [_text(12, row + 18, name, MUTED), _band(run, volts, row, x, top, INK)]
 
 
+def _more(run: Run, one: More, row: int, x: Callable[[float], float]) -> list[str]:
+    most = float(one.values.max())
+    limit = one.limit if one.limit is not None and most > NEAR_FRAC * one.limit else None
+    top = max(most, limit or 0.0, 0.1)
+    said = f"{one.name[:24]} {float(one.values.min()):.3g}–{most:.3g} {one.unit}"
+    out = [_text(12, row + 18, said, MUTED), _band(run, one.values, row, x, top, MUTED)]
+    if limit is not None:
+        out.append(_limit(_height(row, limit, top), "7 4"))
+    return out
+
+
 def _device(run: Run, device: Device, row: int, x: Callable[[float], float]) -> list[str]:
     """Volts at its pins, the most it takes dashed where they come near that, and dotted those it resets below."""
     volts = run.pin_v(device.id)
@@ -78,11 +93,14 @@ def _device(run: Run, device: Device, row: int, x: Callable[[float], float]) -> 
     out = [_text(12, row + 18, device.name[:26], INK), _band(run, volts, row, x, top, LIVE)]
     for level, dashes in ((device.max_v, "7 4"), (device.reset_v, "2 4")):
         if level <= top:
-            y = _height(row, level, top)
-            out.append(
-                f'<line x1="{LEFT}" x2="{WIDTH - 20}" y1="{y:.1f}" y2="{y:.1f}" stroke="{RESET}" stroke-dasharray="{dashes}"/>'
-            )
+            out.append(_limit(_height(row, level, top), dashes))
     return out
+
+
+def _limit(y: float, dashes: str) -> str:
+    return (
+        f'<line x1="{LEFT}" x2="{WIDTH - 20}" y1="{y:.1f}" y2="{y:.1f}" stroke="{RESET}" stroke-dasharray="{dashes}"/>'
+    )
 
 
 def _height(row: int, volts: float, top: float) -> float:

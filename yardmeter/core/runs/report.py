@@ -78,6 +78,7 @@ class SupplyLife(Answer):
     limits_s: float
     """How long it stood at its limit."""
     hottest_c: float | None
+    trip_c: float | None
     trips_s: tuple[float, ...]
     gives_up_s: tuple[float, ...]
     """When it hiccuped or latched, loops counted once."""
@@ -309,6 +310,7 @@ def _supplies(run: Run) -> Iterator[SupplyLife]:
             most_a=float(amps.max()),
             limits_s=_limiting_s(run, name),
             hottest_c=float(run.temp_c(name).max()) if regulator else None,
+            trip_c=own.trip_c if isinstance(own, Regulator) else None,
             trips_s=tuple(one.at_s for one in events if one.code is Happening.TRIPS),
             gives_up_s=tuple(one.at_s for one in events if one.code in (Happening.HICCUPS, Happening.LATCHES)),
             loop_s=next((one.period_s for one in events if one.code is Happening.RETRIES), None),

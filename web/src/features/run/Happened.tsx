@@ -120,11 +120,10 @@ function Overlaid({ before, after, resetV, maxV }: { before: number[]; after: nu
 }
 
 function Facts({ seen }: { seen: RunSeen }) {
-  const { report, heat } = seen;
+  const { report } = seen;
   const { view } = usePlanState();
   const hot = report.supplies.filter((one) => one.hottest_c !== null).sort((a, b) => (b.hottest_c ?? 0) - (a.hottest_c ?? 0));
   const name = (id: string) => elementName(view, id);
-  const trip = (id: string) => heat.find((one) => one.id === id)?.trip_c;
   return (
     <section aria-label="In numbers">
       <h2>In numbers</h2>
@@ -142,7 +141,7 @@ function Facts({ seen }: { seen: RunSeen }) {
           </>
         )}
         {hot.slice(0, 4).map((one) => (
-          <FactRow key={one.id} name={name(one.id)} value={`${celsius(one.hottest_c)}, trips at ${celsius(trip(one.id))}; at most ${amps(one.most_a)}`} />
+          <FactRow key={one.id} name={name(one.id)} value={`${celsius(one.hottest_c)}, trips at ${celsius(one.trip_c)}; at most ${amps(one.most_a)}`} />
         ))}
         {report.clamps.map((one) => (
           <FactRow

@@ -91,6 +91,11 @@ export function Timetable({ seen, at, scrub }: Props) {
           </text>
         </g>
       ))}
+      {seen.stations
+        .filter((one) => one.rounds > 0)
+        .map((one) => (
+          <Rounds key={`${one.element}-${one.at_s}`} one={one} x={x} seen={seen} top={top} bottom={height - 28} />
+        ))}
       {rows.map((row) => (
         <LineRow
           key={row.line.id}
@@ -121,13 +126,14 @@ export function Timetable({ seen, at, scrub }: Props) {
   );
 }
 
-/** Amps of the pack, or its charge, below the volts. */
+/** Throttle, amps, charge or heat, below the volts; heat is drawn from a little under its coolest. */
 function MoreRow({ line, y, edges, x, bucket }: { line: MoreLine; y: number; edges: number[]; x: (time: number) => number; bucket: number | null }) {
   const highs = line.high.filter((one): one is number => one !== null);
   const lows = line.low.filter((one): one is number => one !== null);
   const over = line.limit != null && Math.max(...highs) > 0.7 * line.limit ? line.limit : 0;
   const most = Math.max(...highs, over, line.unit === "%" ? 100 : 0.1);
-  const level = (value: number) => y + MORE_H - 6 - ((MORE_H - 12) * Math.max(value, 0)) / most;
+  const floor = line.unit === "°C" ? Math.min(...lows) - 5 : 0;
+  const level = (value: number) => y + MORE_H - 6 - ((MORE_H - 12) * Math.max(value - floor, 0)) / (most - floor);
   const told = (low: number | null | undefined, high: number | null | undefined) => (low == null || high == null ? "–" : span(low, high, line.unit));
   return (
     <g className="timetable-row">
@@ -135,7 +141,8 @@ function MoreRow({ line, y, edges, x, bucket }: { line: MoreLine; y: number; edg
       {over > 0 && <line className="timetable-max" x1={LEFT} x2={WIDTH - RIGHT} y1={level(over)} y2={level(over)} />}
       <path className="timetable-band timetable-more" d={band(line.low, line.high, edges, x, level)} />
       <text className="timetable-name timetable-railname" x={6} y={y + MORE_H / 2 + 4}>
-        {line.name}
+        {short(line.name, 25)}
+        <title>{line.name}</title>
       </text>
       <text className="timetable-facts" x={WIDTH - RIGHT + 8} y={y + MORE_H / 2 + 4}>
         {bucket === null ? (lows.length > 0 ? told(Math.min(...lows), Math.max(...highs)) : "–") : told(line.low[bucket], line.high[bucket])}
@@ -145,7 +152,7 @@ function MoreRow({ line, y, edges, x, bucket }: { line: MoreLine; y: number; edg
 }
 
 function span(low: number, high: number, unit: MoreLine["unit"]): string {
-  if (unit === "%") return high - low < 1 ? `${high.toFixed(0)} %` : `${low.toFixed(0)} – ${high.toFixed(0)} %`;
+  if (unit !== "A") return high - low < 1 ? `${high.toFixed(0)} ${unit}` : `${low.toFixed(0)} – ${high.toFixed(0)} ${unit}`;
   return high - low < 0.02 * Math.max(high, 0.1) ? si(high, unit) : `${si(low, unit)} – ${si(high, unit)}`;
 }
 
@@ -280,6 +287,27 @@ function LineRow({
       <text className="timetable-facts" x={WIDTH - RIGHT + 8} y={y + height / 2 + 4}>
         {now ? between(now[0] ?? null, now[1] ?? null) : lows.length > 0 ? between(Math.min(...lows), Math.max(...highs)) : "–"}
       </text>
+    </g>
+  );
+}
+
+/** Rounds of a loop that are all alike and not drawn: what is before and after them is. */
+function Rounds({ one, x, seen, top, bottom }: { one: Station; x: (time: number) => number; seen: RunSeen; top: number; bottom: number }) {
+  const [begin, end] = [Math.max(one.at_s, seen.from_s), Math.min(one.at_s + one.rounds * one.period_s, seen.to_s)];
+  const wide = x(end) - x(begin);
+  if (wide <= 0) return null;
+  const whose = seen.lines.find((line) => line.id === one.element)?.name;
+  const every = `${one.rounds} rounds alike, every ${si(one.period_s, "s")}`;
+  const words = whose && wide > CHAR_W * (whose.length + every.length) + 20 ? `${whose}: ${every}` : every;
+  return (
+    <g className="timetable-rounds">
+      <rect x={x(begin)} y={top} width={wide} height={bottom - top} />
+      {wide > CHAR_W * words.length + 8 && (
+        <text x={(x(begin) + x(end)) / 2} y={top - 4} textAnchor="middle">
+          {words}
+        </text>
+      )}
+      <title>{whose ? `${whose}: ${every}` : every}</title>
     </g>
   );
 }

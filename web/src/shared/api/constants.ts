@@ -63,7 +63,7 @@ export const CHOICES = {
   "Mark.severity": ["danger", "fault", "caution", "note"] as const satisfies Of<Schemas["Mark"]["severity"]>,
   "MeasuredNoise.kind": ["pwm", "commutation", "switching", "burst"] as const satisfies Of<Schemas["MeasuredNoise"]["kind"]>,
   "MeasuredNoise.unit": ["V", "A"] as const satisfies Of<Schemas["MeasuredNoise"]["unit"]>,
-  "MoreLine.unit": ["A", "%"] as const satisfies Of<Schemas["MoreLine"]["unit"]>,
+  "MoreLine.unit": ["A", "%", "°C"] as const satisfies Of<Schemas["MoreLine"]["unit"]>,
   "NewBuildBody.demo": ["marshlight", "culvert", "wren", "heathwatch"] as const satisfies Of<Schemas["NewBuildBody"]["demo"]>,
   "NextTrial.doing": ["probe", "unplug", "lift", "volts", "millivolts", "amps"] as const satisfies Of<Schemas["NextTrial"]["doing"]>,
   "NextTrial.unit": ["Ω", "V", "A"] as const satisfies Of<Schemas["NextTrial"]["unit"]>,

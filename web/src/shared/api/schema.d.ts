@@ -4769,17 +4769,6 @@ export interface components {
             /** Words */
             words: string;
         };
-        /** HeatLine */
-        HeatLine: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /** Temp C */
-            temp_c: (number | null)[];
-            /** Trip C */
-            trip_c: number;
-        };
         /** HelpQuery */
         HelpQuery: {
             /** Device */
@@ -5843,7 +5832,7 @@ export interface components {
         };
         /**
          * MoreLine
-         * @description What else a screen may draw below the volts: amps of the pack, charge left in it; `limit` is what it is made for.
+         * @description What else a screen draws below the volts: throttle, amps, charge, heat; `limit` is what it is made for.
          */
         MoreLine: {
             /** High */
@@ -5860,7 +5849,7 @@ export interface components {
              * Unit
              * @enum {string}
              */
-            unit: "A" | "%";
+            unit: "A" | "%" | "°C";
         };
         /**
          * Motors
@@ -7756,8 +7745,6 @@ export interface components {
             end_s: number;
             /** From S */
             from_s: number;
-            /** Heat */
-            heat: components["schemas"]["HeatLine"][];
             /** Lines */
             lines: components["schemas"]["Line"][];
             /** More */
@@ -8819,6 +8806,8 @@ export interface components {
             stops_s: number[];
             /** Surge A2S */
             surge_a2s: number;
+            /** Trip C */
+            trip_c: number | null;
             /** Trips S */
             trips_s: number[];
         };
