@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, Request, expect, sync_playwright
+from playwright.sync_api import TimeoutError as TookTooLong
 
 from tests.conftest import need
 from tests.server.running import Running
@@ -15,6 +17,8 @@ from tools.chromium import PROGRAMS, launched
 RULES = {name: {"enabled": True} for name in ("target-size", "label-content-name-mismatch", "table-fake-caption", "td-has-header", "focus-order-semantics", "p-as-heading")}  # fmt: skip
 """What axe leaves out by itself: size of targets, and what is still on trial there."""
 KEPT_BY_PAGES = "cookies,local_storage,indexeddb,cache_storage,service_workers,websql,file_systems"
+
+SETTLES_MS = 3000
 
 expect.set_options(timeout=40000)
 
@@ -77,6 +81,12 @@ def page(context: BrowserContext, server: Running) -> Iterator[Page]:
     assert not errors, f"the page threw: {errors}"
 
 
+def settled(page: Page) -> None:
+    """Wait until a page asks for nothing more; one that follows what is worked on in the background asks on, and has what it shows."""
+    with contextlib.suppress(TookTooLong):
+        page.wait_for_load_state("networkidle", timeout=SETTLES_MS)
+
+
 @pytest.fixture
 def assert_accessible() -> Callable[..., None]:
     """A check that axe, from the front end's packages, finds no violation of any severity on a page: all, or of colours, or of all else."""
@@ -89,14 +99,15 @@ def assert_accessible() -> Callable[..., None]:
         "structure": {"rules": {**RULES, "color-contrast": {"enabled": False}}},
     }
 
-    def check(page: Page, what: str = "all", *, idle: bool = True) -> None:
+    def check(page: Page, what: str = "all", *, idle: bool = True, within: str = "") -> None:
         if idle:  # never while an instrument is listened to
-            page.wait_for_load_state("networkidle")
+            settled(page)
         if not page.evaluate("() => 'axe' in window"):
             page.evaluate(source)
         # Behind an open dialog nothing can be reached: there it is the dialog that is looked at.
-        within = "[...document.querySelectorAll('.ant-modal-wrap')].find(one => one.checkVisibility()) ?? document"
-        found = page.evaluate(f"o => axe.run({within}, {{resultTypes: ['violations'], ...o}})", asked[what])
+        place = f"document.querySelector('{within}')" if within else "document"
+        place = f"[...document.querySelectorAll('.ant-modal-wrap')].find(one => one.checkVisibility()) ?? {place}"
+        found = page.evaluate(f"o => axe.run({place}, {{resultTypes: ['violations'], ...o}})", asked[what])
         assert [(one["id"], [node["target"] for node in one["nodes"]][:3]) for one in found["violations"]] == []
 
     return check

@@ -10,6 +10,7 @@ from collections.abc import Callable
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
+from tests.browser.conftest import settled
 from tests.server.running import Running
 
 pytestmark = pytest.mark.browser
@@ -56,7 +57,7 @@ def test_axe_finds_nothing_on_any_view(page: Page, plan_id: int, assert_accessib
     """Every view and its sheets at every width, a third of them at a time, and the colours of each view in the dark."""
 
     def check(where: str) -> None:
-        page.wait_for_load_state("networkidle")
+        settled(page)
         for width in (1280, 1024, 640, 390, 320):  # 640 is twice the zoom, 320 four times
             page.set_viewport_size({"width": width, "height": 800})
             if width == 1280:

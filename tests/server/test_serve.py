@@ -21,6 +21,9 @@ from platformdirs import user_cache_path
 from tests.server.running import Running, command, refused
 from yardmeter.server import serve
 
+COMPILED = os.environ.get("YARD_CACHE") or str(user_cache_path("yard-meter"))
+"""Where the loops were compiled to: nobody waits for them again."""
+
 
 def test_beyond_loopback_is_refused_without_a_login(tmp_path: Path) -> None:
     for host in ("0.0.0.0", "127.0.0.1"):
@@ -103,8 +106,7 @@ def test_ctrl_c_at_any_moment_ends_without_a_traceback(tmp_path: Path) -> None:
 
 
 def test_a_second_demo_on_a_busy_port_leaves_the_first_its_data(tmp_path: Path) -> None:
-    compiled = os.environ.get("YARD_CACHE") or str(user_cache_path("yard-meter"))  # nobody waits for it here
-    cache = {"XDG_CACHE_HOME": str(tmp_path), "YARD_CACHE": compiled}
+    cache = {"XDG_CACHE_HOME": str(tmp_path), "YARD_CACHE": COMPILED}
     with Running("--demo", env=cache) as first:
         plan = first.get("/api/plans/1")
         edit = {"op": "set_draw", "device": "recorder", "state": "peak", "text": "300mA"}
@@ -305,7 +307,7 @@ def test_a_second_name_for_the_same_file_is_the_same_file(tmp_path: Path) -> Non
 def test_a_demo_starts_where_its_folder_cannot_be_written(tmp_path: Path) -> None:
     blocked = tmp_path / "no folder"
     blocked.write_text("")
-    with Running("--demo", env={"XDG_CACHE_HOME": str(blocked / "cache"), "YARD_CACHE": str(tmp_path)}) as server:
+    with Running("--demo", env={"XDG_CACHE_HOME": str(blocked / "cache"), "YARD_CACHE": COMPILED}) as server:
         assert len(server.get("/api/builds")) > 2
 
 

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
+from typing import TypeVar
 
 from yardmeter.core.answers.collapse import Collapse, find_collapses
 from yardmeter.core.answers.conditions import Solved
@@ -18,33 +20,60 @@ from yardmeter.core.answers.model import (
 from yardmeter.core.answers.pins import is_off, verdict, weight, worst_state
 from yardmeter.core.answers.rails import InCondition, rail_states, unfed_is_zero
 from yardmeter.core.answers.sources import back_flows, flows, trace_sources
-from yardmeter.core.answers.supplies import supply_answers
+from yardmeter.core.answers.supplies import supply_answer, supply_states
 from yardmeter.core.graph import graph_of
 from yardmeter.core.physics.pack import charge_left_frac
 from yardmeter.core.plan import Device, Plan, Rail
 
+State = TypeVar("State")
 
-def budget(solved: Solved) -> Budget:
-    """All numbers of the plan from its solved conditions."""
+
+def budget(solved: Solved, before: Budget | None = None, stands: frozenset[str] = frozenset()) -> Budget:
+    """All numbers of the plan from its solved conditions; those that `stand` are as they were in the budget `before`."""
     plan = solved.plan
+    if before is None:
+        stands = frozenset()
     cases = []
     for condition in plan.conditions:
+        if condition.id in stands:
+            continue
         asked, given = solved.asked[condition.id], solved.given[condition.id]
         sources = trace_sources(plan, condition, given)
         cases.append(InCondition(plan, condition, asked, given, sources, flows(plan, asked), flows(plan, given)))
     found = {case.condition.id: rail_states(plan, case) for case in cases}
+    kept = _Kept(before)
+    collapses = find_collapses(solved.table, [(case.condition, case.asked) for case in cases])
+    heads = {case.condition.id: _head(plan, case, collapses.get(case.condition.id)) for case in cases}
+
+    heads = {**kept.heads, **heads}
+
+    def whole(old: Mapping[str, Mapping[str, State]], element: str, new: Mapping[str, State]) -> dict[str, State]:
+        """An element's states in every condition, in order."""
+        return {c.id: new[c.id] if c.id in new else old[element][c.id] for c in plan.conditions}
+
     rails = tuple(
-        _rail(plan, rail, {name: states[rail.id] for name, states in found.items()})
+        _rail(plan, rail, whole(kept.rails, rail.id, {name: states[rail.id] for name, states in found.items()}))
         for rail in sorted(plan.rails, key=lambda r: graph_of(plan).track_order[r.id])
     )
-    devices = tuple(_device(device, cases) for device in plan.devices)
-    collapses = find_collapses(solved.table, [(case.condition, case.asked) for case in cases])
-    return Budget(
-        conditions=tuple(_head(plan, case, collapses.get(case.condition.id)) for case in cases),
-        rails=rails,
-        supplies=supply_answers(solved),
-        devices=devices,
+    devices = tuple(
+        _device(one, whole(kept.devices, one.id, {case.condition.id: _device_state(one, case) for case in cases}))
+        for one in plan.devices
     )
+    supplies = tuple(
+        supply_answer(one, whole(kept.supplies, one.id, supply_states(solved, one, stands))) for one in plan.supplies
+    )
+    conditions = tuple(heads[c.id] for c in plan.conditions)
+    return Budget(conditions=conditions, rails=rails, supplies=supplies, devices=devices)
+
+
+class _Kept:
+    """The states of a budget by element and condition; of none there are none."""
+
+    def __init__(self, before: Budget | None) -> None:
+        self.heads = {one.id: one for one in before.conditions} if before else {}
+        self.rails = {one.id: one.states for one in before.rails} if before else {}
+        self.devices = {one.id: one.states for one in before.devices} if before else {}
+        self.supplies = {one.id: one.states for one in before.supplies} if before else {}
 
 
 def _rail(plan: Plan, rail: Rail, states: dict[str, RailState]) -> RailAnswer:
@@ -61,8 +90,7 @@ def _rail(plan: Plan, rail: Rail, states: dict[str, RailState]) -> RailAnswer:
     )
 
 
-def _device(device: Device, cases: list[InCondition]) -> DeviceAnswer:
-    states = {case.condition.id: _device_state(device, case) for case in cases}
+def _device(device: Device, states: dict[str, DeviceState]) -> DeviceAnswer:
     seen = [state.pin_v for state in states.values() if state.verdict not in ("off", "dead", "unknown")]
     return DeviceAnswer(
         id=device.id,

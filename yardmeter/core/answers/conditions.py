@@ -58,10 +58,16 @@ def solve_conditions(plan: Plan) -> Solved:
         limited = operate_limited(free, over)
         for row, index in enumerate(over.tolist()):
             views[index] = View(limited, row)
+    return solved_of(plan, table, free, views)
+
+
+def solved_of(plan: Plan, table: BranchTable, free: Operating, views: list[View]) -> Solved:
+    """Conditions by id from the views of all situations: the plan's conditions in order, then those that are averaged."""
     count = len(plan.conditions)
     given = {c.id: views[row] for row, c in enumerate(plan.conditions)}
     asked = {c.id: View(free, row) if free.converged(row) else given[c.id] for row, c in enumerate(plan.conditions)}
-    mean = {**given, **{s.condition.id: views[count + k] for k, s in enumerate(situations[count:])}}
+    averaged = enumerate(free.network.situations[count:], count)
+    mean = {**given, **{one.condition.id: views[row] for row, one in averaged}}
     return Solved(plan, table, free, asked, given, mean)
 
 

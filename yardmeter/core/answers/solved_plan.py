@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from yardmeter.core.answers.budget import budget
 from yardmeter.core.answers.conditions import Solved, solve_conditions, solved_like
@@ -18,7 +18,8 @@ from yardmeter.core.answers.model import (
 )
 from yardmeter.core.answers.returns import GroundAnswer, Returns, SegmentAnswer, SignalAnswer, returns
 from yardmeter.core.answers.sources import fed_by
-from yardmeter.core.answers.windows import ROUNDED_V, Windows, windows
+from yardmeter.core.answers.standing import solve_changed, standing, take_over_graph
+from yardmeter.core.answers.windows import ROUNDED_V, Sweeps, Windows, windows
 from yardmeter.core.elements.wire import exceeds
 from yardmeter.core.graph import graph_of
 from yardmeter.core.once import cached_property
@@ -28,19 +29,34 @@ READ_OFF = ("budget", "windows", "returns", "latches")
 
 
 @dataclass(frozen=True)
+class Kept:
+    """What was worked out before an edit, and the conditions it stands in."""
+
+    stands: frozenset[str]
+    budget: Budget | None
+    sweeps: Sweeps
+
+
+@dataclass(frozen=True)
 class SolvedPlan:
     """Operating points of a plan, and what is read off them when it is asked for: budget, pack sweep, returns."""
 
     plan: Plan
     solved: Solved
+    kept: Kept | None = field(default=None, repr=False, compare=False)
 
     @cached_property
     def budget(self) -> Budget:
-        return budget(self.solved)
+        return budget(self.solved, self.kept.budget, self.kept.stands) if self.kept else budget(self.solved)
 
     @cached_property
     def windows(self) -> Windows:
-        return windows(self.solved)
+        return windows(self.solved, self._sweeps)
+
+    @cached_property
+    def _sweeps(self) -> Sweeps:
+        """The sweeps that were worked out, those of before for what stands."""
+        return dict(self.kept.sweeps) if self.kept else {}
 
     @cached_property
     def returns(self) -> Returns:
@@ -162,4 +178,10 @@ def solve_plan(plan: Plan, before: SolvedPlan | None = None) -> SolvedPlan:
         made = SolvedPlan(plan, same)
         made.__dict__.update({name: before.__dict__[name] for name in READ_OFF if name in before.__dict__})
         return made
+    stands = standing(plan, before.plan) if before else frozenset()
+    if before and stands:
+        take_over_graph(plan, before.plan)
+        sweeps = {key: one for key, one in before._sweeps.items() if key[0] in stands}
+        kept = Kept(stands, before.__dict__.get("budget"), sweeps)
+        return SolvedPlan(plan, solve_changed(plan, before.solved, stands), kept)
     return SolvedPlan(plan, solve_conditions(plan))

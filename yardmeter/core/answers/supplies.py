@@ -16,16 +16,16 @@ from yardmeter.core.physics.thermal import temperature_c, trip_time_s
 from yardmeter.core.plan import Condition, Diode, Plan, Regulator, Supply
 
 
-def supply_answers(solved: Solved) -> tuple[SupplyAnswer, ...]:
-    return tuple(_answer(solved, supply) for supply in solved.plan.supplies)
-
-
-def _answer(solved: Solved, supply: Supply) -> SupplyAnswer:
-    plan = solved.plan
-    states = {
-        c.id: _state(plan, supply, c, solved.given[c.id], solved.asked[c.id], solved.mean[c.id])
-        for c in plan.conditions
+def supply_states(solved: Solved, supply: Supply, but: frozenset[str] = frozenset()) -> dict[str, SupplyState]:
+    """A supply in every condition `but` some."""
+    return {
+        c.id: _state(solved.plan, supply, c, solved.given[c.id], solved.asked[c.id], solved.mean[c.id])
+        for c in solved.plan.conditions
+        if c.id not in but
     }
+
+
+def supply_answer(supply: Supply, states: dict[str, SupplyState]) -> SupplyAnswer:
     return SupplyAnswer(
         id=supply.id,
         name=supply.name,

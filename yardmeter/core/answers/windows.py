@@ -20,7 +20,7 @@ from yardmeter.core.physics.pack import CELL_STATE_V
 from yardmeter.core.plan import Condition, Device, Plan, Regulator
 from yardmeter.core.solver.circuit import OFF, Bools, Floats, Ints, Solution
 from yardmeter.core.solver.dc import solve_dc_near
-from yardmeter.core.solver.rows import held_off, put_rows, take_rows, take_solution
+from yardmeter.core.solver.rows import held_off, joined, put_rows, take_rows, take_solution
 
 SWEEP_POINTS = 13
 PLACES = 4
@@ -102,19 +102,27 @@ class _Pattern:
         return " / ".join(c.name for c in self.conditions)
 
 
-def windows(solved: Solved) -> Windows:
-    """Sweep the rest voltage of a cell from full to floor under each distinct load pattern on the pack."""
+Sweeps = dict[tuple[str, bytes], Solution]
+"""Points of sweeps that are worked out, by the condition whose loads they have and the cells' volts."""
+
+
+def windows(solved: Solved, known: Sweeps | None = None) -> Windows:
+    """Sweep the rest voltage of a cell from full to floor under each distinct load pattern on the pack.
+
+    Of the sweeps that are `known` none is worked out again; the new ones are put to them.
+    """
+    known = {} if known is None else known
     plan = solved.plan
     states = CELL_STATE_V[plan.pack.chemistry]
     cells = np.linspace(states["full"], states["floor"], SWEEP_POINTS)
     patterns = _patterns(solved)
     if not patterns:
         return Windows(cell_v=tuple(cells.tolist()), patterns=(), events=(), advice=())
-    op = _sweep(solved, patterns, cells)
+    op = _sweep(solved, patterns, cells, known)
     beside = _jumps(solved, patterns, cells, op)
     if beside.size:
         cells = np.sort(np.unique(np.concatenate([cells, beside])))[::-1]
-        op = _sweep(solved, patterns, cells)
+        op = _sweep(solved, patterns, cells, known)
     grid = tuple(float(v) for v in cells)
     answers, events = [], []
     for index, pattern in enumerate(patterns):
@@ -141,9 +149,19 @@ def _patterns(solved: Solved) -> list[_Pattern]:
     return [_Pattern(tuple(group), solved.given[group[0].id]) for group in groups.values()]
 
 
-def _sweep(solved: Solved, patterns: list[_Pattern], cells: Floats) -> Operating:
-    group = np.repeat(np.arange(len(patterns)), cells.size)
-    return _swept(solved, patterns, group, np.tile(cells, len(patterns)), cells.size)
+def _sweep(solved: Solved, patterns: list[_Pattern], cells: Floats, known: Sweeps) -> Operating:
+    """All patterns at all volts, one after the other."""
+    keys = [(one.conditions[0].id, cells.tobytes()) for one in patterns]
+    new = [k for k, key in enumerate(keys) if key not in known]
+    if new:
+        group = np.repeat(np.array(new), cells.size)
+        _, found = _points(solved, patterns, group, np.tile(cells, len(new)), cells.size)
+        for at, k in enumerate(new):
+            known[keys[k]] = take_solution(found, np.arange(at * cells.size, (at + 1) * cells.size))
+    whole = joined([known[key] for key in keys])
+    return Operating(
+        _at(solved, patterns, np.repeat(np.arange(len(patterns)), cells.size), np.tile(cells, len(patterns))), whole
+    )
 
 
 def _jumps(solved: Solved, patterns: list[_Pattern], cells: Floats, op: Operating) -> Floats:
@@ -155,33 +173,29 @@ def _jumps(solved: Solved, patterns: list[_Pattern], cells: Floats, op: Operatin
     high, low, above = cells[left].copy(), cells[left + 1].copy(), down[group, left]
     for _ in range(HALVINGS if group.size else 0):
         middle = (high + low) / 2
-        found = _swept(solved, patterns, group, middle, 1).solution
+        found = _points(solved, patterns, group, middle, 1)[1]
         same: Bools = (((found.modes == OFF) | found.gives_up) == above).all(axis=1)
         high, low = np.where(same, middle, high), np.where(same, low, middle)
     return np.concatenate([high, low])
 
 
-def _swept(solved: Solved, patterns: list[_Pattern], group: Ints, cells: Floats, count: int) -> Operating:
-    """Points of patterns (rows,) at cell volts (rows,), `count` of one pattern in a row."""
+def _at(solved: Solved, patterns: list[_Pattern], group: Ints, cells: Floats) -> Network:
+    """The network of patterns (rows,) at cell volts (rows,)."""
     situations = [
         Situation(patterns[k].conditions[0], cell_v=v) for k, v in zip(group.tolist(), cells.tolist(), strict=True)
     ]
     row_of = {condition.id: row for row, condition in enumerate(solved.plan.conditions)}
-    rows = np.array([row_of[s.condition.id] for s in situations])
-    network = derive(solved.free.network, rows, situations)
-    known = [(p.view.op.solution, p.view.row) for p in patterns]
-    base = Solution(
-        volts=np.stack([s.volts[row] for s, row in known]),
-        converter_a=np.stack([s.converter_a[row] for s, row in known]),
-        modes=np.stack([s.modes[row] for s, row in known]),
-        converged=np.stack([s.converged[row] for s, row in known]),
-        residual_a=np.stack([s.residual_a[row] for s, row in known]),
-        steps=0,
-        hiccup=np.stack([s.hiccup[row] for s, row in known]),
-        gives_up=np.stack([s.gives_up[row] for s, row in known]),
-    )
+    return derive(solved.free.network, np.array([row_of[s.condition.id] for s in situations]), situations)
+
+
+def _points(
+    solved: Solved, patterns: list[_Pattern], group: Ints, cells: Floats, count: int
+) -> tuple[Network, Solution]:
+    """Points of patterns (rows,) at cell volts (rows,), `count` of one pattern in a row."""
+    network = _at(solved, patterns, group, cells)
+    base = joined([take_solution(p.view.op.solution, np.array([p.view.row])) for p in patterns])
     near = _solved_near(network, base, group, count)
-    return Operating(network, _as_conditions_are(network, near, base.gives_up[group]))
+    return network, _as_conditions_are(network, near, base.gives_up[group])
 
 
 def _as_conditions_are(network: Network, swept: Solution, held: Bools) -> Solution:

@@ -299,8 +299,10 @@ class PlanGraph:
     @cached_property
     def _ground_nets(self) -> dict[str, frozenset[int]]:
         """By board, device or pack the nets of boards and pack it is part of, or joined to by a wire of its own; devices join none."""
-        bare = nx.Graph(self.grounds)
-        bare.remove_nodes_from([one.id for one in self.plan.devices])
+        devices = self.plan.device_of
+        bare: nx.Graph[str] = nx.Graph()  # a copy of `grounds` takes longer than all that is asked of it
+        bare.add_nodes_from(one for one in self.grounds if one not in devices)
+        bare.add_edges_from((owner, one.to) for owner, one in self.plan.returns() if owner not in devices and one.to not in devices)  # fmt: skip
         net = {name: k for k, found in enumerate(nx.connected_components(bare)) for name in found}
         joined = {one.id: frozenset(net[n] for n in self.grounds[one.id] if n in net) for one in self.plan.devices}
         return {**{name: frozenset({k}) for name, k in net.items()}, **joined}

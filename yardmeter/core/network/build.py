@@ -119,7 +119,7 @@ def _circuit(table: BranchTable, situations: Sequence[Situation]) -> Circuit:
             _ints([one.p for one in loads]),
             _ints([one.n for one in loads]),
             _ints([int(one.kind) for one in loads]),
-            np.array(_load_values(loads, situations), float).reshape(rows, len(loads)),
+            np.array(load_values(loads, situations), float).reshape(rows, len(loads)),
             np.array([one.knee_v for one in loads], float),
         ),
         converters,
@@ -137,7 +137,7 @@ def _siemens(table: BranchTable, situations: Sequence[Situation]) -> Floats:
     return siemens
 
 
-def _load_values(loads: Sequence[Load], situations: Sequence[Situation]) -> list[Floats]:
+def load_values(loads: Sequence[Load], situations: Sequence[Situation]) -> list[Floats]:
     """The value of every load's law per situation; a condition's own are worked out once and scaled."""
     full: dict[tuple[int, bool], Floats] = {}
     scales: dict[float, Floats] = {}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -65,6 +66,12 @@ OF_ROWS = ("volts", "converter_a", "modes", "converged", "residual_a", "hiccup",
 def take_solution(solution: Solution, rows: Ints) -> Solution:
     """The solution with only these rows."""
     return replace(solution, **{name: getattr(solution, name)[rows] for name in OF_ROWS})
+
+
+def joined(solutions: Sequence[Solution]) -> Solution:
+    """Rows of several solutions of one topology, one after the other."""
+    values: dict[str, Any] = {name: np.concatenate([getattr(one, name) for one in solutions]) for name in OF_ROWS}
+    return replace(solutions[0], **values)
 
 
 def put_rows(solution: Solution, rows: Ints, other: Solution) -> Solution:
