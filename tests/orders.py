@@ -5,19 +5,36 @@ from __future__ import annotations
 import random
 from typing import Any
 
-from yardmeter.core.plan import Diode, Plan, Regulator, Scenario
+from yardmeter.core.plan import Diode, Plan, Regulator, Scenario, Strap
 
 PAUSES_S = (0.0, 0.002, 0.02, 0.2)
 KINDS = ("plug", "plug", "plug", "unplug", "connect", "disconnect", "throttle", "throttle", "brake", "fail", "state", "draw")  # fmt: skip
 
 
-def random_order(plan: Plan, seed: int) -> Scenario:
-    """One to five acts, from nothing plugged or from one of the plan's conditions."""
+def random_order(plan: Plan, seed: int, *, straps: bool = False) -> Scenario:
+    """One to five acts, from nothing plugged or from one of the plan's conditions; with `straps` a bridge is soldered otherwise, or a
+    limiter put into the pack's lead, before that."""
     rng = random.Random(seed)
     ports = [one.id for one in plan.inlets if not one.in_line]
     supplies = [one.id for one in plan.supplies if isinstance(one, Regulator | Diode)]
     acts: list[dict[str, Any]] = []
     at = 0.0
+    if straps:
+        first = random.Random(seed + 1)
+        bridges = [one for one in plan.supplies if isinstance(one, Strap)]
+        limiters = [one.id for one in plan.inlets if one.in_line]
+        if bridges:
+            one = first.choice(bridges)
+            acts.append(
+                {
+                    "act": "strap",
+                    "at_s": 0.0,
+                    "supply": one.id,
+                    "selected": first.sample(one.choices, first.randint(0, 1)),
+                }
+            )
+        if limiters:
+            acts.append({"act": "connect", "at_s": 0.0, "inlet": first.choice(limiters)})
     for _ in range(rng.randint(1, 5)):
         at += rng.choice(PAUSES_S)
         acts += _act(rng, at, ports, [one.id for one in plan.devices], supplies)

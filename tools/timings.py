@@ -25,7 +25,7 @@ from tools.timings_faults import list_and_search
 from tools.timings_hands import hands_on_lists
 from tools.timings_layouts import wirings_proposed
 from tools.timings_load import beside_lookers
-from tools.timings_runs import runs_of_marshlight
+from tools.timings_runs import a_long_one, runs_of_marshlight
 from yardmeter import demo
 from yardmeter.core.answers.conditions import Solved, solve_conditions
 from yardmeter.core.answers.filtering import SWEEP, sweep
@@ -267,6 +267,7 @@ def main(arguments: list[str]) -> int:
         )
         line("2,000 tolerance samples × 6 conditions, as soldered", run, 5.0, ratio)
         runs_of_marshlight(folder)
+        a_long_one(large_plan(cured, 60))
         list_and_search(options.faults)
         from_symptoms(options.faults)
         wirings_proposed(options.faults)

@@ -13,6 +13,7 @@ from tools.stopwatch import line, timed
 from yardmeter import demo
 from yardmeter.core.answers.solved_plan import solve_plan
 from yardmeter.core.formats.run_netlist import write_run_netlist
+from yardmeter.core.plan import Plan, Scenario
 from yardmeter.core.runs import Run, find_scenario, run_scenario
 from yardmeter.core.runs.chance import chances
 from yardmeter.review.instant import named_instant as instant
@@ -41,6 +42,21 @@ def runs_of_marshlight(folder: Path) -> None:
     run, solved = run_scenario(plan, punch), solve_plan(plan)
     instant(run, solved, 1.0)
     line("An instant of the punch", statistics.median(timed(lambda: instant(run, solved, 0.7), 9)), 0.05)
+
+
+def a_long_one(plan: Plan) -> None:
+    """A large plan over 1,000 s: plugged in, then throttle and states of its devices by turns, 50 acts."""
+    states = ("peak", "idle", "typical", "off")
+    acts: list[dict[str, object]] = [{"act": "plug", "at_s": 1.0}]
+    for k in range(49):
+        device = plan.devices[(7 * k) % len(plan.devices)].id
+        turn = {"act": "state", "device": device, "state": states[k % 4]}
+        acts.append(
+            {"at_s": 5.0 + 20 * k, **({"act": "throttle", "to_frac": k % 5 / 4, "over_s": 0.1} if k % 2 else turn)}
+        )
+    scenario = Scenario.model_validate({"id": "long", "name": "Long", "duration_s": 1000.0, "acts": acts})
+    taken = statistics.median(timed(partial(run_scenario, plan, scenario), 3))
+    line(f"{len(plan.devices)} devices, {scenario.duration_s:g} s, {len(acts)} acts", taken, 5.0)
 
 
 def in_ngspice_tran(run: Run, folder: Path, step_s: float) -> float | None:

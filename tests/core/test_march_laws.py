@@ -279,3 +279,21 @@ def test_a_pivot_that_is_next_to_nothing_is_gone_round(corner: float) -> None:
     assert found[:2] == pytest.approx(np.linalg.solve(matrix, [1.0, -2.0]))
     fill(np.zeros((2, 2)))
     assert not factor(order, factors)
+
+
+def test_a_limit_that_is_come_to_anew_in_each_round_is_part_of_the_round() -> None:
+    """A regulator that would give up after 1 ms at its limit, and two devices that reset every 0.32 ms before that: each round sets its
+    patience anew, so that rounds are skipped and none is lost."""
+    lamp, cam = device("lamp", "r", 2.2, min_v=4.5), device("cam", "r", 2.0, min_v=4.5)
+    own = regulator("b", "buck", "pack-rail", "r", 5.0, rating_a=4, current_limit_a=4.0, limit_style="hiccup", output_f=22e-6, soft_start_s=0.0)  # fmt: skip
+    made = plan(rails=[rail("r", 5)], supplies=[own], devices=[lamp, cam])
+    run = run_scenario(made, scenario({"act": "plug", "at_s": 0}, lasts=0.5))
+    assert run.trace.steps < 5000
+    resets = [one for one in run.events if one.code is Happening.RESET and one.element == "cam"]
+    loops = [one for one in run.events if one.code is Happening.LOOPS]
+    assert loops
+    period = loops[0].period_s
+    assert period < 1e-3
+    skipped = sum(one.rounds for one in loops)
+    assert len(resets) + skipped == pytest.approx(0.5 / period, rel=0.02)
+    assert not [one for one in run.events if one.code is Happening.HICCUPS]

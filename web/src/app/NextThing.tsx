@@ -5,7 +5,7 @@ import { Link, useLocation } from "react-router";
 import { call, client } from "@/shared/api/client";
 import type { Finding, PlanView } from "@/shared/api/types";
 import { viewOf } from "@/shared/plan/families";
-import { useFindings } from "@/shared/plan/useNoise";
+import { AT_REST_MS, useBackgroundRuns, useFindings } from "@/shared/plan/useNoise";
 import { usePlanState } from "@/shared/plan/usePlan";
 
 interface Next {
@@ -61,6 +61,7 @@ export function NextThing({ planId }: { planId: number }) {
   const { view } = usePlanState();
   const { search } = useLocation();
   const findings = useFindings(view);
+  useBackgroundRuns(view, AT_REST_MS);
   const [off, setOff] = useState(() => putOff(planId));
   const usual = useQuery({
     queryKey: ["usual-signals", view.id, view.revision],

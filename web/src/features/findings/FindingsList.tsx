@@ -10,7 +10,7 @@ import { elementName } from "@/shared/plan/elements";
 import { findingsOfView } from "@/shared/plan/families";
 import { findingsIn, holdsIn, severityIn } from "@/shared/plan/marks";
 import { TriedChanges } from "@/shared/plan/TriedChanges";
-import { useFindings, useFixes, useNoise } from "@/shared/plan/useNoise";
+import { useFindings, useFixes, useNoise, useRunFindings } from "@/shared/plan/useNoise";
 import { WORST, usePlanActions, usePlanState, useSelection } from "@/shared/plan/usePlan";
 import { focusSoon } from "@/shared/ui/focus";
 import { Mark } from "@/shared/ui/marks";
@@ -28,6 +28,7 @@ export function FindingsList() {
   const [notes, setNotes] = useState(false);
   const [scope, setScope] = useState<Scope>("all");
   const problem = useNoise(view).error;
+  const running = useRunFindings(view).data?.waiting ?? 0;
   const { fixes, checking } = useFixes(view);
   // The yard is drawn first; the list, which is long, follows at once.
   const all = useDeferredValue<Finding[] | null>(useFindings(view), null);
@@ -63,6 +64,11 @@ export function FindingsList() {
       </h2>
       <Scopes scopes={scopes} asked={asked} choose={setScope} element={selected ? elementName(view, selected) : null} viewed={ofView !== null} />
       {problem && <p role="alert">The findings of noise are missing: {problem.message}</p>}
+      {running > 0 && (
+        <p className="muted" role="status">
+          Running it through: {running} {running === 1 ? "scenario" : "scenarios"} to come.
+        </p>
+      )}
       {loud.length === 0 && asked !== "all" && <p className="muted">None of them here.</p>}
       {loud.length === 0 && asked === "all" && !problem && (
         <Empty image={Empty.PRESENTED_IMAGE_SIMPLE} description="Every device gets its volts and every rail has amps to spare here." />

@@ -3,7 +3,7 @@ import { Alert, Button, Empty, Progress, Segmented, Select, Spin } from "antd";
 import { useCallback, useMemo, useState } from "react";
 import { useSearchParams } from "react-router";
 import { INSTANT } from "@/shared/plan/instant";
-import { useRunFindings } from "@/shared/plan/useNoise";
+import { useBackgroundRuns, useRunFindings } from "@/shared/plan/useNoise";
 import { usePlanActions, usePlanState } from "@/shared/plan/usePlan";
 import { si } from "@/shared/ui/format";
 import { ActsEditor } from "./ActsEditor";
@@ -48,7 +48,8 @@ function OfScenario({ every, seen, choosing, setChoosing }: Props) {
   const id = seen.scenario.id;
   const run = useRun(id, stretch);
   // The one on screen goes first; the others are run after it, for their findings.
-  const others = useRunFindings(view, run.data?.state === "done");
+  useBackgroundRuns(view, run.data?.state === "done" ? 0 : null);
+  const others = useRunFindings(view);
   const stop = useStop(id);
   const again = useAgain(id);
   const at = Number(search.get("t") ?? Number.NaN);

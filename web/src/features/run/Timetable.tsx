@@ -10,6 +10,8 @@ const RIGHT = 112;
 const RAIL_H = 46;
 const DEVICE_H = 34;
 const MORE_H = 40;
+/** The row of what is selected, with a scale of its own. */
+const TALL_H = 130;
 const FLAGS = { few: 3, many: 5 };
 /** From more acts than this in sight on, as a recorded flight has, they are marks along the top: lines would cover what runs. */
 const CROWD = 24;
@@ -39,7 +41,7 @@ export function Timetable({ seen, at, scrub }: Props) {
   const crowded = acts.length > CROWD;
   const flags = crowded ? 1 : acts.length > FLAGS.few ? FLAGS.many : FLAGS.few;
   const top = 13 + 15 * flags;
-  const rows = laidOut(seen.lines, top);
+  const rows = laidOut(seen.lines, top, selected);
   const last = rows.at(-1);
   const below = last ? last.y + last.height : top;
   const height = below + MORE_H * seen.more.length + 30;
@@ -199,11 +201,12 @@ function told(seen: RunSeen, at: number, bucket: number): string {
   return [...rails, ...(states.length > 0 ? states : ["every device runs"])].join(", ");
 }
 
-/** Each rail, then the devices on it; what hangs on none comes last. */
-function laidOut(lines: Line[], top: number): Row[] {
+/** Each rail, then the devices on it; what hangs on none comes last. What is selected has more room. */
+function laidOut(lines: Line[], top: number, selected: string | null): Row[] {
   const rows: Row[] = [];
   let y = top + 4;
-  const put = (line: Line, height: number) => {
+  const put = (line: Line, usual: number) => {
+    const height = line.id === selected ? TALL_H : usual;
     rows.push({ line, y, height });
     y += height;
   };
@@ -253,6 +256,7 @@ function LineRow({
       {line.max_v !== null && line.max_v <= most && (
         <line className="timetable-max" x1={LEFT} x2={WIDTH - RIGHT} y1={level(line.max_v)} y2={level(line.max_v)} />
       )}
+      {marked && <Scale floor={floor} most={most} level={level} />}
       <path className={rail ? "timetable-band timetable-rail" : "timetable-band"} d={drawn} />
       {life?.spans.map((one) =>
         one.to_s < seen.from_s || one.from_s > seen.to_s ? null : (
@@ -287,6 +291,27 @@ function LineRow({
       <text className="timetable-facts" x={WIDTH - RIGHT + 8} y={y + height / 2 + 4}>
         {now ? between(now[0] ?? null, now[1] ?? null) : lows.length > 0 ? between(Math.min(...lows), Math.max(...highs)) : "–"}
       </text>
+    </g>
+  );
+}
+
+/** Volts along the side of a row: round ones between its least and its most. */
+function Scale({ floor, most, level }: { floor: number; most: number; level: (value: number) => number }) {
+  const rough = (most - floor) / 4;
+  const power = 10 ** Math.floor(Math.log10(rough));
+  const step = power * ([1, 2, 5, 10].find((one) => one * power >= rough) ?? 10);
+  const first = Math.ceil(floor / step);
+  const marks = Array.from({ length: Math.floor(most / step) - first + 1 }, (_, k) => (first + k) * step);
+  return (
+    <g className="timetable-scale">
+      {marks.map((value) => (
+        <g key={value}>
+          <line x1={LEFT} x2={WIDTH - RIGHT} y1={level(value)} y2={level(value)} />
+          <text x={LEFT - 6} y={level(value) + 4} textAnchor="end">
+            {value === 0 ? "0" : si(value, "V")}
+          </text>
+        </g>
+      ))}
     </g>
   );
 }

@@ -1,6 +1,6 @@
 /** The noise of the plan at its head: asked for beside the plan, since it takes longer than an edit may. */
-import { useQuery } from "@tanstack/react-query";
-import { useMemo } from "react";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useMemo } from "react";
 import { call, client } from "@/shared/api/client";
 import type { Change, Finding, Fix, NoiseReview, PlanView } from "@/shared/api/types";
 
@@ -16,14 +16,38 @@ export function useNoise(view: PlanView) {
 
 const RUNS_POLL_MS = 700;
 
-/** What runs of scenarios have shown so far; `start` has every scenario run. */
-export function useRunFindings(view: PlanView, start = false) {
+/** Revisions of plans whose scenarios are to be run. */
+const wanted = new Set<string>();
+const revisionOf = (view: PlanView) => `${view.id} ${view.revision}`;
+const runFindings = (view: PlanView) => ["run-findings", view.id, view.revision];
+
+/** What runs of scenarios have shown so far, and how many are still to come. */
+export function useRunFindings(view: PlanView) {
   return useQuery({
-    queryKey: ["run-findings", view.id, view.revision, start],
-    queryFn: ({ signal }) => call(client.GET("/api/plans/{plan_id}/run/findings", { params: { path: { plan_id: view.id }, query: { start } }, signal })),
-    placeholderData: (before, query) => (query?.queryKey[1] === view.id && query.queryKey[2] === view.revision ? before : undefined),
+    queryKey: runFindings(view),
+    queryFn: ({ signal }) =>
+      call(client.GET("/api/plans/{plan_id}/run/findings", { params: { path: { plan_id: view.id }, query: { start: wanted.has(revisionOf(view)) } }, signal })),
     refetchInterval: (query) => ((query.state.data?.waiting ?? 0) > 0 ? RUNS_POLL_MS : false),
   });
+}
+
+/** A plan that has stood as it is for so long is not being worked on: what its scenarios find is worked out. */
+export const AT_REST_MS = 4000;
+
+/** Has every scenario run after so long, for their findings; `null`: not yet. */
+export function useBackgroundRuns(view: PlanView, afterMs: number | null) {
+  const queries = useQueryClient();
+  const { id, revision } = view;
+  useEffect(() => {
+    if (afterMs === null) return;
+    const one = { id, revision } as PlanView;
+    const timer = setTimeout(() => {
+      if (wanted.has(revisionOf(one))) return;
+      wanted.add(revisionOf(one));
+      void queries.invalidateQueries({ queryKey: runFindings(one) });
+    }, afterMs);
+    return () => clearTimeout(timer);
+  }, [id, revision, afterMs, queries]);
 }
 
 /** All findings of the plan; those of the noise, and of runs, join when they are worked out. */

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from yardmeter.core.solver.circuit import Floats
+from yardmeter.core.solver.circuit import Bools, Floats
 from yardmeter.core.solver.transient.machines import NEVER, Machines
 from yardmeter.core.solver.transient.trace import Event, Happening
 
@@ -35,6 +35,8 @@ class _Round:
     at_s: float
     slow: Floats
     charge_c: Floats
+    patience_s: Floats
+    """How long each converter still stands its limit (m,)."""
 
 
 @dataclass(frozen=True)
@@ -59,6 +61,8 @@ class Skip:
     rounds: int
     slow: Floats
     charge_c: Floats
+    renewed: Bools
+    """Converters that come to their limit anew in each round, and never stand it for as long as they would (m,)."""
 
 
 class Loops:
@@ -89,7 +93,8 @@ class Loops:
                 continue
             key = (one.row, one.what, one.index)
             seen = self._rounds.setdefault(key, [])
-            seen.append(_Round(one.at_s, slow[one.row].copy(), charge_c[one.row].copy()))
+            patience_s = self.machines.blank_at[one.row] - one.at_s
+            seen.append(_Round(one.at_s, slow[one.row].copy(), charge_c[one.row].copy(), patience_s))
             del seen[: -ROUNDS * MOST_IN_ROUND - 1]
             count = _in_round([each.at_s for each in seen])
             skip = self._skip(one.row, seen, count, due_s) if count else None
@@ -105,7 +110,9 @@ class Loops:
         if self._fills(seen[-1 - 2 * count], before, now):
             return None
         period_s = now.at_s - before.at_s
-        foreign = min(float(due_s[row]), self._deadline(row, now.at_s + 1.5 * period_s))
+        with np.errstate(invalid="ignore"):  # what never ends, less what never ends
+            renewed: Bools = np.abs(now.patience_s - before.patience_s) < EQUAL_FRAC * period_s
+        foreign = min(float(due_s[row]), self._deadline(row, now.at_s + 1.5 * period_s, renewed))
         rounds = min(int((foreign - now.at_s) / period_s) - 1, int(self._still_s(row, now.at_s) / period_s))
         left = np.exp(-period_s / self.kinds.tau_s)
         aim = (now.slow - left * before.slow) / np.maximum(1 - left, 1e-15)
@@ -121,7 +128,8 @@ class Loops:
         if rounds < 2:
             return None
         slow = aim + (now.slow - aim) * left**rounds
-        return Skip(row, period_s, rounds, slow, now.charge_c + rounds * (now.charge_c - before.charge_c))
+        charge_c = now.charge_c + rounds * (now.charge_c - before.charge_c)
+        return Skip(row, period_s, rounds, slow, charge_c, renewed)
 
     def _fills(self, first: _Round, before: _Round, now: _Round) -> bool:
         """Whether capacitors are still on their way from round to round: by more than a little, and with more than a little to go
@@ -142,7 +150,7 @@ class Loops:
         ways = np.concatenate([np.where(ramps, m.to_s[row] - m.from_s[row], NEVER), np.where(starts, soft_s, NEVER)])
         return RAMP_FRAC * float(ways.min(initial=1e9))
 
-    def _deadline(self, row: int, after_s: float) -> float:
+    def _deadline(self, row: int, after_s: float, renewed: Bools) -> float:
         """The nearest deadline that does not belong to the loop."""
         m = self.machines
         soft_end = np.where(m.on[row], m.on_at[row] + m.circuit.converting.soft_s, NEVER)
@@ -153,7 +161,7 @@ class Loops:
                 m.from_s[row],
                 m.to_s[row],
                 m.retry_at[row],
-                m.blank_at[row],
+                np.where(renewed, NEVER, m.blank_at[row]),
                 m.arc_at[row],
                 soft_end,
             ]
@@ -161,9 +169,10 @@ class Loops:
         later = every[every > after_s]
         return float(later.min()) if later.size else NEVER
 
-    def shift(self, row: int, by_s: float, since_s: float, until_s: float) -> None:
-        """Move the loop's own deadlines, those before `until_s`, and starts, those after `since_s`, along with the row."""
+    def shift(self, row: int, by_s: float, since_s: float, until_s: float, renewed: Bools) -> None:
+        """Move the loop's own deadlines, those before `until_s` or `renewed`, and starts, those after `since_s`, along with the row."""
         m = self.machines
+        m.blank_at[row] = np.where(renewed & (m.blank_at[row] > until_s), m.blank_at[row] + by_s, m.blank_at[row])
         for deadline in (m.reset_at, m.ready_at, m.begin_at, m.retry_at, m.blank_at):
             mine = deadline[row]
             deadline[row] = np.where(mine <= until_s, mine + by_s, mine)

@@ -158,7 +158,7 @@ class Marching:
         for skip in self.loops.skips(np.concatenate(self._slow(), axis=1), charge, due):
             row, by = skip.row, skip.rounds * skip.period_s
             near = 1.5 * skip.period_s
-            self.loops.shift(row, by, float(self.t[row]) - near, float(self.t[row]) + near)
+            self.loops.shift(row, by, float(self.t[row]) - near, float(self.t[row]) + near, skip.renewed)
             self.t[row] += by
             at = 0
             for own in self._slow():
