@@ -11,6 +11,9 @@ from tests.server.running import Running
 
 pytestmark = pytest.mark.browser
 
+SLOW_MS = 150_000
+"""Layouts are worked out in seconds of a machine that has nothing else to do."""
+
 
 def test_a_layout_is_proposed_turned_down_and_made_a_plan(page: Page, plan_id: int) -> None:
     page.goto(f"/plans/{plan_id}/rails")
@@ -23,7 +26,7 @@ def test_a_layout_is_proposed_turned_down_and_made_a_plan(page: Page, plan_id: i
     page.keyboard.press("Enter")
     table = page.get_by_role("table", name="Layouts")
     row = table.get_by_role("row", name=re.compile("^dangers and faults"))
-    expect(row.get_by_role("cell").first).to_have_text("10")
+    expect(row.get_by_role("cell").first).to_have_text("10", timeout=SLOW_MS)
     expect(row.get_by_role("cell").nth(1)).to_have_text("0")
     opened = page.get_by_role("region", name="Opened layout")
     strobe = opened.get_by_role("row", name=re.compile("move Near-infrared strobe bar"))
@@ -31,9 +34,9 @@ def test_a_layout_is_proposed_turned_down_and_made_a_plan(page: Page, plan_id: i
     first = strobe.get_by_role("rowheader").inner_text()
     strobe.get_by_role("button", name=re.compile("^Not this")).focus()
     page.keyboard.press("Enter")
-    expect(page.get_by_role("button", name="Allow what was turned down (1)")).to_be_enabled()
+    expect(page.get_by_role("button", name="Allow what was turned down (1)")).to_be_enabled(timeout=SLOW_MS)
     again = opened.get_by_role("row", name=re.compile("move Near-infrared strobe bar"))
-    expect(again).to_be_visible()
+    expect(again).to_be_visible(timeout=SLOW_MS)
     assert again.get_by_role("rowheader").inner_text() != first
     opened.get_by_label("Name of the new plan").fill("proposed wiring")
     opened.get_by_role("button", name="Make this a plan").focus()
@@ -56,7 +59,7 @@ def test_holds_and_a_pile_that_cannot_be_served(page: Page, server: Running, pla
     page.keyboard.press("Escape")
     page.get_by_role("button", name="Propose the wiring").click()
     missing = page.get_by_role("region", name="Not possible")
-    expect(missing).to_contain_text("Thermal camera takes 55.0 V to 66.0 V")
+    expect(missing).to_contain_text("Thermal camera takes 55.0 V to 66.0 V", timeout=SLOW_MS)
     expect(missing).to_contain_text("a supply of 60.0 V")
 
 
