@@ -444,6 +444,19 @@ def test_an_instant_has_the_shape_of_a_condition(punched: Run) -> None:
     assert volts == pytest.approx(late.rails["pack-rail"].volts_v, abs=0.1)
 
 
+@pytest.mark.parametrize("act", [{"act": "throttle", "to_frac": 0.8, "over_s": 1.0}, {"act": "draw", "device": "m", "value": 16.0, "over_s": 1.0}])  # fmt: skip
+def test_a_condition_kept_of_an_instant_has_the_amps_the_motors_had(act: dict[str, object]) -> None:
+    """Half way up a ramp to 16 A, 30 ms behind it: 7.5 A of 20, whether a stick or a recorded flight asks for them."""
+    motors = device("m", "pack-rail", 1, kind="motor", nominal_v=14.8, min_v=3, max_v=60, throttle=[{"throttle_frac": 1, "amps": 20}])  # fmt: skip
+    made = plan(devices=[motors], conditions=[{**STILL, "throttle_frac": 0.0}])
+    run = run_scenario(made, scenario({**act, "at_s": 0.0}, lasts=1.5, begins="bench"))
+    for at_s, amps in ((0.5, 16 * (0.5 - 0.03)), (1.4, 16.0)):
+        now = instant(run, solve_plan(made), at_s)
+        assert now.condition.throttle_frac == pytest.approx(amps / 20, abs=0.003)
+        kept = apply_edits(made, [Add(kind="condition", value=now.condition.model_dump(mode="json"))])
+        assert solve_plan(kept).device("m").states[now.condition.id].asked_a == pytest.approx(amps, abs=0.1)
+
+
 def test_a_run_is_shown_and_written_whole(punched: Run) -> None:
     seen = run_seen(punched, 0.2, 0.5)
     assert (seen.from_s, seen.to_s) == (0.2, 0.5)

@@ -21,6 +21,7 @@ from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.answers.sources import LIVE_V
 from yardmeter.core.answers.supplies import supply_weight
 from yardmeter.core.network.keys import return_key
+from yardmeter.core.network.loads import load_knee_v, throttle_amps
 from yardmeter.core.plan import Condition, Device, Link, Plan, Regulator, Strap, fresh_id
 from yardmeter.core.plan.devices import DrawState
 from yardmeter.core.runs import Run
@@ -96,14 +97,12 @@ def _kept(run: Run, like: Condition, k: At, called: str) -> Condition:
     """A condition that stands as the instant does, as far as one can stand still."""
     at, scenario = k.time_s, run.scenario
     begun = run.timetable.condition
-    throttle, energy = begun.throttle_frac, set(begun.energy)
+    energy = set(begun.energy)
     states: dict[str, DrawState] = {one.id: begun.state_of(one.id) for one in run.plan.devices}
     for act in sorted(scenario.acts, key=lambda one: one.at_s):
         if act.at_s > at:
             break
-        if act.act == "throttle":
-            throttle = act.to_frac
-        elif act.act == "state":
+        if act.act == "state":
             states[act.device] = act.state
         elif act.act in ("plug", "unplug"):
             energy = energy | {"pack"} if act.act == "plug" else energy - {"pack"}
@@ -121,11 +120,26 @@ def _kept(run: Run, like: Condition, k: At, called: str) -> Condition:
         pack_state=like.pack_state,
         pack_v=round(min(max(run.rest_v(k.step), 0.1), 80.0), 4),
         air=begun.air,
-        throttle_frac=throttle,
+        throttle_frac=_throttle(run, k),
         powered_up=False,
         default_state=begun.default_state,
         states={name: state for name, state in states.items() if state != begun.default_state},
     )
+
+
+def _throttle(run: Run, k: At) -> float:
+    """The throttle at which the motors ask for as many amps as they do at an instant, whatever made them: a stick on its way, a
+    recorded flight. What lacks volts is reckoned as if it had them."""
+    motors = [one for one in run.plan.devices if one.throttle]
+    asked = 0.0
+    for one in motors:
+        bend = min(max(k.of(run.pin_v(one.id)), 0.0) / load_knee_v(one), 1.0)
+        asked += max(k.of(run.load_a(one.id)), 0.0) / bend if bend > 0 else 0.0
+    grid = np.linspace(0.0, 1.0, 1001)
+    total = np.maximum.accumulate(
+        sum((np.array([throttle_amps(one, at) for at in grid]) for one in motors), np.zeros(grid.size))
+    )
+    return round(float(np.interp(asked, total, grid)), 3) if total[-1] > 0 else 0.0
 
 
 def _like(plan: Plan, run: Run) -> Condition:

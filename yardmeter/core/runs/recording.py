@@ -10,6 +10,7 @@ import numpy as np
 
 from yardmeter.core.answers.solved_plan import solve_plan
 from yardmeter.core.errors import YardError
+from yardmeter.core.network.in_time import MOTOR_S
 from yardmeter.core.network.loads import throttle_amps
 from yardmeter.core.plan import Condition, Device, Plan, Scenario
 from yardmeter.core.plan.ids import fresh_id
@@ -170,7 +171,8 @@ def _of_amps(plan: Plan, motors: list[Device], begins: Condition, times: Floats,
     still = begins.model_copy(update={"throttle_frac": 0.0})
     rest_a = solve_plan(plan.model_copy(update={"conditions": (still,)})).budget.conditions[0].pack_a
     full = [throttle_amps(one, 1.0) for one in motors]
+    asked_s = np.maximum(times - MOTOR_S, 0.0)  # what motors draw lags what they ask, and recorded is what they drew
     for motor, own in zip(motors, full, strict=True):
         share = own / sum(full)
         values = np.maximum(amps - rest_a, 0.0) * share
-        yield from _ramps(times, values, partial(_draw, motor.id))
+        yield from _ramps(asked_s, values, partial(_draw, motor.id))
