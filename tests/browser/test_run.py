@@ -151,3 +151,11 @@ def test_a_recorded_flight_becomes_a_scenario(page: Page, plan_id: int) -> None:
     expect(page.get_by_role("alert")).to_have_count(0)
     page.get_by_role("button", name="Change the acts").click()
     expect(page.get_by_role("region", name="Acts of the scenario")).to_contain_text("throttle to 90 % over 100 ms")
+
+
+def test_what_scenarios_find_is_told_without_opening_run(page: Page, plan_id: int) -> None:
+    """A plan that stands for a few seconds is run through: its findings join the others."""
+    page.goto(f"/plans/{plan_id}/rails")
+    findings = page.get_by_role("region", name="Findings")
+    expect(findings.get_by_role("heading", level=2)).to_be_visible()
+    expect(findings).to_contain_text(re.compile("in “(USB port, then pack|Cold start|Plug in)”"), timeout=120_000)
