@@ -48,6 +48,12 @@ def loop(run: Run, *roles: str) -> tuple[float, float]:
     return float(s.ohm[0, mine].sum()), float(s.henry[0, mine].sum())
 
 
+def filter_f(run: Run) -> float:
+    """What is left of the one capacitor that is fitted, old and cold [F]."""
+    k = next(k for key, k in run.moving.series.items() if key.role == "filter")
+    return 1 / float(run.moving.circuit.series.elastance[0, k])
+
+
 def agree(run: Run, ours: np.ndarray, theirs: tuple[np.ndarray, np.ndarray], tol: float, after_s: float = 0.0) -> None:
     """98 % of the moments within `tol` of the largest, and both extremes."""
     times, values = theirs
@@ -72,7 +78,7 @@ def test_a_plug_into_two_capacitors_on_leads(tmp_path: Path) -> None:
     gnd = next(k for key, k in keys.items() if key.element == "main-gnd")
     feed, back = (next(k for key, k in keys.items() if key.element == one) for one in ("eye", "eye-gnd"))
     esl = float(s.henry[0, next(k for key, k in keys.items() if key.role == "filter")])
-    bulk_f = 1 / float(s.elastance[0, next(k for key, k in keys.items() if key.role == "filter")])
+    bulk_f = filter_f(run)
     lines = f"""V1 e 0 {PACK_V}
 R1 e a {lead_ohm + float(s.ohm[0, gnd]):.9g}
 L1 a r {lead_h + float(s.henry[0, gnd]):.9g} ic=0
@@ -129,8 +135,7 @@ def test_a_device_behind_a_diode_lives_on_its_capacitor(watts: float, tmp_path: 
         lasts=0.02,
         begins="bench",
     )
-    s = run.moving.circuit.series
-    farad = 1 / float(s.elastance[0, next(k for key, k in run.moving.series.items() if key.role == "filter")])
+    farad = filter_f(run)
     start = float(run.rail_v("r")[0])
     lines = f"""V1 c 0 0
 C1 r x {farad:.9g} ic={start:.6f}
@@ -145,8 +150,7 @@ def test_a_regulator_at_its_limit_charges_a_large_capacitor(tmp_path: Path) -> N
     cap = {"kind": "capacitor", "id": "c", "name": "C", "at": "r", "farad": 4.7e-3, "esr_ohm": 0.03, "dielectric": "polymer", "rated_v": 35, "lead_m": 0.0}  # fmt: skip
     load = device("d", "r", 2.5, unit="W", law="resistance", nominal_v=5, min_v=0.1, max_v=6)
     run = ran(made(devices=[load], supplies=[ldo], rails=[rail("r", 5)], filters=[cap]), PLUG, lasts=0.05)
-    s = run.moving.circuit.series
-    farad = 1 / float(s.elastance[0, next(k for key, k in run.moving.series.items() if key.role == "filter")])
+    farad = filter_f(run)
     lines = f"""Vg g 0 PWL(0 0 1e-6 0 2e-6 1)
 B1 0 r I=V(g)*min(max((5-V(r))/0.05,0),1.5)
 C1 r x {farad:.9g} ic=0
@@ -201,8 +205,7 @@ def test_usb_and_then_the_pack_share_a_rail_through_their_diodes(tmp_path: Path)
         {"act": "connect", "inlet": "usb", "at_s": 0.001}, {"act": "plug", "at_s": 0.02}, {"act": "disconnect", "inlet": "usb", "at_s": 0.03},
         lasts=0.04,
     )  # fmt: skip
-    s = run.moving.circuit.series
-    farad = 1 / float(s.elastance[0, next(k for key, k in run.moving.series.items() if key.role == "filter")])
+    farad = filter_f(run)
     lines = f"""B1 0 port I=min(max((5-V(port))/0.001,0),0.5)
 C2 port y 120u ic=5
 R4 y 0 0.03

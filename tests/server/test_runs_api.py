@@ -18,6 +18,8 @@ from yardmeter.core.plan import Plan, Scenario
 from yardmeter.core.runs import Run, run_scenario
 from yardmeter.run_cli import main as simulate
 from yardmeter.server.builds.services import demos, runs
+from yardmeter.server.builds.services.running import Job, Track
+from yardmeter.server.urgency import URGENCY
 
 pytestmark = pytest.mark.django_db
 
@@ -214,3 +216,35 @@ def test_a_recording_is_read_into_a_scenario_and_nothing_is_kept(client: Client,
     assert "north-field" not in {one["scenario"]["id"] for one in client.get(f"/api/plans/{plan_id}/scenarios").json()}
     refused = client.post(where, json.dumps({**body, "text": "time_s,throttle\n0,0.1\n1,high\n"}), "application/json")
     assert (refused.status_code, refused.json()["where"]) == (422, "row 3")
+
+
+def test_what_nobody_looks_at_goes_one_by_one_and_gives_way_to_whoever_waits() -> None:
+    """Of three in the background one moves; looked at, another joins it. While a question is worked on, the one nobody looks at rests."""
+    track, free = Track(), threading.Event()
+    steps = {"a": 0, "b": 0, "c": 0}
+
+    def job(name: str) -> Job:
+        def work(watch: Any) -> Any:
+            while not free.is_set():
+                go_on()
+                steps[name] += 1
+                time.sleep(0.005)
+
+        return Job(name, name, Scenario(id=name, name=name, duration_s=1.0), work, looked_at=False)
+
+    jobs = {name: job(name) for name in steps}
+    for one in jobs.values():
+        track.add(one)
+    assert [one.state for one in jobs.values()] == ["running", "waiting", "waiting"]
+    track.look(jobs["c"])
+    assert [one.state for one in jobs.values()] == ["running", "waiting", "running"]
+    with URGENCY.in_line():
+        time.sleep(0.05)
+        before = dict(steps)
+        time.sleep(0.2)
+        assert steps["a"] - before["a"] <= 1, "nobody waits for it"
+        assert steps["c"] - before["c"] > 3, "somebody looks at it"
+    free.set()
+    for one in jobs.values():
+        assert one.ready.wait(5)
+    assert [one.state for one in jobs.values()] == ["done"] * 3

@@ -50,11 +50,18 @@ class Urgency:
 
     def make_room(self) -> None:
         """Work waits here while something urgent is at it, though not for ever."""
-        if not self._urgent:
+        self._wait_while(lambda: self._urgent > 0)
+
+    def give_way(self) -> None:
+        """What nobody waits for waits here while anything at all is worked on that somebody does, though not for ever."""
+        self._wait_while(lambda: self._urgent + self._working > 0)
+
+    def _wait_while(self, busy: Callable[[], bool]) -> None:
+        if not busy():
             return
         until = time.monotonic() + ROOM_S
         with self._told:
-            while self._urgent and (left := until - time.monotonic()) > 0:
+            while busy() and (left := until - time.monotonic()) > 0:
                 self._told.wait(left)
 
     @contextmanager

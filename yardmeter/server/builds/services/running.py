@@ -83,6 +83,12 @@ class Track:
             self._waiting.append(job)
             self._start_some()
 
+    def look(self, job: Job) -> None:
+        """Somebody looks at it now, who did not: it waits behind none that nobody does."""
+        with self._told:
+            job.looked_at = True
+            self._start_some()
+
     def before(self, job: Job) -> int:
         """Runs it has to wait for."""
         with self._told:
@@ -104,6 +110,8 @@ class Track:
             _ended(job, "stopped")
         while self._waiting and len(self._moving) < AT_ONCE:
             job = min(self._waiting, key=_rank)
+            if not job.looked_at and any(not one.looked_at for one in self._moving):
+                break  # of what nobody looks at one is enough
             self._waiting.remove(job)
             self._moving.append(job)
             job.state = "running"
@@ -115,7 +123,7 @@ class Track:
 
         state: JobState = "failed"
         try:
-            with patience(lambda: not job.wanted, URGENCY.make_room):
+            with patience(lambda: not job.wanted, lambda: URGENCY.make_room() if job.looked_at else URGENCY.give_way()):
                 job.result = job.work(watch)
             state = "done"
         except AbandonedError:

@@ -95,14 +95,18 @@ def _job(
         found = _through.get(key) or _open.get(key)
         if found and not (again and found.state in ("stopped", "failed")):
             found.asked_s = time.monotonic()
-            found.looked_at = found.looked_at or looked_at
             found.plans.add(asker)
-            return found
-        if not start:
+        elif start:
+            found = None
+            made = _open[key] = Job(key, plan_key, scenario, work, looked_at, {asker})
+        else:
             return None
-        made = _open[key] = Job(key, plan_key, scenario, work, looked_at, {asker})
-    TRACK.add(made)
-    return made
+    if found is None:
+        TRACK.add(made)
+        return made
+    if looked_at and not found.looked_at:
+        TRACK.look(found)
+    return found
 
 
 def _put_away() -> None:
