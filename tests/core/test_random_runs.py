@@ -10,7 +10,7 @@ import pytest
 
 from tests.balance import check_run
 from tests.builds import random_build
-from tests.orders import random_order
+from tools.random_orders import random_order
 from tests.plans import STILL, device, plan, rail, regulator
 from yardmeter.core.plan import Plan, Scenario
 from yardmeter.core.runs import Run, run_scenario

@@ -38,7 +38,7 @@ from yardmeter.instruments.connection import Connection, UnreachableError
 from yardmeter.instruments.listening import HOST, Listening
 from yardmeter.instruments.scpi import parse
 from yardmeter.instruments.specimen import TwinBench
-from yardmeter.instruments.standin import MeterStandIn, SupplyStandIn
+from yardmeter.instruments.standin import METER_NAME, MeterStandIn, SupplyStandIn
 from yardmeter.server.builds.models import BenchEntry, TrainingRound
 from yardmeter.server.builds.services import demos, meters
 
@@ -293,6 +293,16 @@ def test_an_instrument_that_misbehaves_gives_a_state_never_an_error() -> None:
         accepted[0].close()
     with pytest.raises(UnreachableError):
         Connection(f"{HOST}:{port}")
+
+
+@pytest.mark.usefixtures("hasty")
+def test_a_stand_in_that_works_long_is_waited_for() -> None:
+    """It solves what it shows: on a busy machine that takes longer than a meter may."""
+    odd = Odd()
+    odd.name, odd.late_s = METER_NAME, 0.6
+    listening = Listening(odd).start()
+    assert Connection(f"{HOST}:{listening.port}").read("ohms").state == "ok"
+    listening.stop()
 
 
 @pytest.mark.usefixtures("hasty")

@@ -23,6 +23,8 @@ from yardmeter.instruments.standin import NAMES
 OPEN_S = 1.5
 PATIENCE_S = 1.5
 """How long an answer is waited for."""
+STANDIN_PATIENCE_S = 15.0
+"""A stand-in works out what it shows, and on a busy machine takes its time: it is gone when it hangs up, not sooner."""
 SLICE_S = 0.05
 """An answer is waited for in pieces, so that what is urgent never waits for a slow one."""
 LONGEST = 4096
@@ -110,6 +112,10 @@ class Connection:
         """Whether it is our own stand-in, whose probes are moved by a command."""
         return self.name.startswith("Yard Meter,Bench stand-in")
 
+    @property
+    def _patience_s(self) -> float:
+        return STANDIN_PATIENCE_S if self.stands_in else PATIENCE_S
+
     def close(self) -> None:
         with contextlib.suppress(*GONE):
             if self._resource is not None:
@@ -170,7 +176,7 @@ class Connection:
         if self._late:
             self._drain()
             self._resource.write("*IDN?")
-            until = time.monotonic() + PATIENCE_S
+            until = time.monotonic() + self._patience_s
             while self._line(until) != self.name:
                 pass
             self._late = False
@@ -179,7 +185,7 @@ class Connection:
     def _asked(self, line: str) -> str:
         self._resource.write(line)
         self._late = True
-        said = self._line(time.monotonic() + PATIENCE_S)
+        said = self._line(time.monotonic() + self._patience_s)
         self._late = False
         return said
 

@@ -3,15 +3,25 @@
 from __future__ import annotations
 
 import random
+from collections.abc import Sequence
 from typing import Any
 
 from yardmeter.core.plan import Diode, Plan, Regulator, Scenario, Strap
 
 PAUSES_S = (0.0, 0.002, 0.02, 0.2)
+RESTS_S = (0.05, 0.3)
+"""Between acts, and after the last."""
 KINDS = ("plug", "plug", "plug", "unplug", "connect", "disconnect", "throttle", "throttle", "brake", "fail", "state", "draw")  # fmt: skip
 
 
-def random_order(plan: Plan, seed: int, *, straps: bool = False) -> Scenario:
+def random_order(
+    plan: Plan,
+    seed: int,
+    *,
+    straps: bool = False,
+    pauses_s: Sequence[float] = PAUSES_S,
+    rests_s: Sequence[float] = RESTS_S,
+) -> Scenario:
     """One to five acts, from nothing plugged or from one of the plan's conditions; with `straps` a bridge is soldered otherwise, or a
     limiter put into the pack's lead, before that."""
     rng = random.Random(seed)
@@ -36,10 +46,10 @@ def random_order(plan: Plan, seed: int, *, straps: bool = False) -> Scenario:
         if limiters:
             acts.append({"act": "connect", "at_s": 0.0, "inlet": first.choice(limiters)})
     for _ in range(rng.randint(1, 5)):
-        at += rng.choice(PAUSES_S)
+        at += rng.choice(pauses_s)
         acts += _act(rng, at, ports, [one.id for one in plan.devices], supplies)
     begins = rng.choice([None, None, *(one.id for one in plan.conditions)])
-    lasts = at + rng.choice([0.05, 0.3])
+    lasts = at + rng.choice(rests_s)
     return Scenario.model_validate({"id": "s", "name": "S", "duration_s": lasts, "begins": begins, "acts": acts})
 
 
