@@ -10,8 +10,8 @@ import pytest
 
 from tests.balance import check_run
 from tests.builds import random_build
-from tools.random_orders import random_order
 from tests.plans import STILL, device, plan, rail, regulator
+from tools.random_orders import random_order
 from yardmeter.core.plan import Plan, Scenario
 from yardmeter.core.runs import Run, run_scenario
 from yardmeter.core.runs.report import lasting

@@ -6,8 +6,11 @@ from typing import Any
 import pytest
 
 from tests.core.test_inline import FUSE, NTC, resistor, with_lead
-from tests.plans import STILL, device, plan
+from tests.plans import STILL, device, plan, rail, regulator
 from tests.reference.test_runs import BULK, PLUG, far_off, scenario, theirs_of
+from tools.agree.cases import case_of
+from tools.agree.ordered import PAUSES_S, RESTS_S
+from tools.random_orders import random_order
 from yardmeter import demo
 from yardmeter.core.runs import run_scenario
 from yardmeter.core.solver.transient.trace import Happening
@@ -62,3 +65,23 @@ def test_an_ntc_warms_and_a_fuse_is_gone_as_in_ngspice(tmp_path: Path) -> None:
     assert rail[times < melts][-5] > 15
     assert rail[-1] < 0.1
     assert not far_off(gone, tmp_path, 2e-5, 1e-3, peaks=False)
+
+
+@pytest.mark.parametrize("kind", ["linear", "buck"])
+@pytest.mark.parametrize("at_s", [0.0, 2e-3])
+def test_a_regulator_that_fails_short_is_a_wire_in_the_netlist_too(kind: str, at_s: float, tmp_path: Path) -> None:
+    """It had its limit and its dropout there: a rail that goes up to the pack's volts stayed at 1.2 V."""
+    own = regulator("reg", kind, "pack-rail", "five", 5.0, rating_a=0.5)
+    made = plan(rails=[rail("five", 5)], supplies=[own], devices=[device("eye", "five", 0.2, law="resistance", max_v=30)])  # fmt: skip
+    act = {"act": "fail", "element": "reg", "how": "short", "at_s": at_s}
+    run = run_scenario(made, scenario(act, lasts=6e-3, begins="bench"))
+    assert run.pin_v("eye")[-1] > 15
+    assert not far_off(run, tmp_path, 2e-6, at_s + 1e-4, peaks=False)
+
+
+@pytest.mark.parametrize("number", [2, 3])
+def test_cells_of_a_thousand_farads_let_a_simulator_come_to_its_end(number: int, tmp_path: Path) -> None:
+    """A pack that bounces, beside a cell of a device's own: two minutes and no end, while their farads stood in the netlist."""
+    made = case_of(number, 47).plan
+    run = run_scenario(made, random_order(made, number, pauses_s=PAUSES_S, rests_s=RESTS_S))
+    theirs_of(run, tmp_path, 1e-5)

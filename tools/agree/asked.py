@@ -11,6 +11,7 @@ import tools.agree.compared
 import tools.agree.diagnosed
 import tools.agree.living
 import tools.agree.mended
+import tools.agree.ordered
 import tools.agree.pictures
 import tools.agree.settled
 import tools.agree.simulated

@@ -21,6 +21,7 @@ from yardmeter.core.graph import graph_of
 from yardmeter.core.network.keys import ground_node, pin_node, rail_node
 from yardmeter.core.plan import Condition, Plan, Scenario
 from yardmeter.core.runs import Run, run_scenario
+from yardmeter.core.solver.circuit import Floats
 from yardmeter.core.solver.transient.trace import Happening
 
 LONGEST_S = 120.0
@@ -107,7 +108,8 @@ def runs_simulated(case: Case) -> Told:
     yield from _moved(program, run, f"from {begins} with {value:g} of {device.id}")
 
 
-def _moved(program: str, run: Run, what: str) -> Told:
+def moved(program: str, run: Run) -> tuple[Floats, Floats, list[str]] | None:
+    """Times, node volts and node names of the netlist of a run; None where a simulator does not come to its end."""
     names = names_of(run.moving)
     nodes = [names[k] for k in range(len(names) - 1)]
     with tempfile.TemporaryDirectory() as folder:
@@ -118,16 +120,29 @@ def _moved(program: str, run: Run, what: str) -> Told:
         said_by(program, file)
         found = np.loadtxt(data) if data.exists() else np.zeros((1, len(nodes) + 1))
     if found.ndim < 2 or found[-1, 0] < 0.999 * run.scenario.duration_s:
+        return None
+    return found[:, 0], found[:, 1:], nodes
+
+
+def pin_volts(device: str, volts: Floats, nodes: list[str]) -> Floats:
+    """Between the pins of a device, of node volts (times, nodes)."""
+    plus, minus = (nodes.index(node_name(one(device))) for one in (pin_node, ground_node))
+    across: Floats = volts[:, plus] - volts[:, minus]
+    return across
+
+
+def _moved(program: str, run: Run, what: str) -> Told:
+    found = moved(program, run)
+    if found is None:
         yield f"{what}: ngspice finds no way to the end of its netlist"
         return
-    times, volts = found[:, 0], found[:, 1:]
+    times, volts, nodes = found
     late = times > ACTS_S / 2
     bound = max(NEAR_V, NEAR_FRAC * float(np.abs(run.trace.column("volts")).max()))
     for device in run.plan.devices:
         if abs(run.load_a(device.id)[-1]) < NEAR_A:
             continue  # how long a rail keeps its charge with nothing on it is a matter of leaks
-        plus, minus = (nodes.index(node_name(one(device.id))) for one in (pin_node, ground_node))
-        mine, their = run.pin_v(device.id), volts[:, plus] - volts[:, minus]
+        mine, their = run.pin_v(device.id), pin_volts(device.id, volts, nodes)
         gap = float(np.percentile(np.abs(np.interp(times[late], run.times_s, mine) - their[late]), ALIKE))
         if gap > bound:
             yield f"{what}: {device.id} is {gap:.4f} V off, ends at {mine[-1]:.4f} V, by ngspice {their[-1]:.4f} V"

@@ -8,9 +8,10 @@ from typing import Any
 from yardmeter.core.edits.removal import remove
 from yardmeter.core.edits.renaming import rename_after_volts
 from yardmeter.core.edits.sources import add_source
+from yardmeter.core.edits.touched import edited_plan
 from yardmeter.core.edits.values import choose_way, set_draw, set_quantity, set_state, set_value
 from yardmeter.core.errors import EditError, PlanError, QuantityError
-from yardmeter.core.plan import Plan, fed_from, load_plan
+from yardmeter.core.plan import Plan, fed_from
 from yardmeter.core.plan.ids import fresh_id
 from yardmeter.core.plan.operations import (
     Add,
@@ -53,10 +54,10 @@ def apply_edits(plan: Plan, edits: Sequence[Edit]) -> Plan:
     """The plan after all edits in order. Raises EditError or PlanError, naming the edit that failed; `plan` stays as it is."""
     current = plan
     for position, edit in enumerate(edits):
-        document = current.model_dump(mode="json")
+        before, document = (current.model_dump(mode="json") for _ in range(2))
         try:
             _apply_one(current, document, edit)
-            current = load_plan(document)
+            current = edited_plan(current, before, document)
         except (PlanError, QuantityError) as error:
             raise EditError(
                 error.what, where=error.where or _where(current, edit, position), remedy=error.remedy

@@ -58,6 +58,25 @@ def ceramic_c(volts: float, farad: float, loss: float, rated_v: float) -> float:
     return charge if volts >= 0 else -charge
 
 
+STORE_F = 0.01
+"""From here on a capacitance is written as a count of its amperes: what a simulator rounds off a node's volts is, in its shortest
+steps, amperes through thousands of farads, and it never comes to an end."""
+
+
+def netlist_capacitor(k: int, farad: float, volts: float) -> str:
+    """From {a} to {b}, charged to some volts; of a cell, what its amperes add to them is kept in node `h`."""
+    if farad < STORE_F:
+        return f"Cs{k} {{a}} {{b}} {farad:.9g} ic={volts:.9g}"
+    return "\n".join(
+        [
+            f"Vh{k} {{a}} h{k}a 0",
+            f"Fh{k} 0 h{k} Vh{k} {1e-3 / farad:.9g}",
+            f"Ch{k} h{k} 0 1e-3 ic=0",
+            f"Bh{k} h{k}a {{b}} V={volts:.9g}+V(h{k})",
+        ]
+    )
+
+
 def netlist_ceramic(k: int, farad: float, loss: float, rated_v: float, charge: float) -> str:
     """A ceramic that falls with its volts, from {a} to {b}: its charge over its farads is kept in node `u`."""
     table = points([(ceramic_c(volts, farad, loss, rated_v) / farad, volts) for volts in both_ways(MOST * rated_v)])
@@ -111,7 +130,7 @@ enter(
         "capacitor",
         laws=(ceramic_v, ceramic_c),
         small_signal=(admittance, shunt),
-        netlist=(netlist_shunt, netlist_ceramic),
+        netlist=(netlist_shunt, netlist_capacitor, netlist_ceramic),
         meter=(seen_f,),
         predicates=(over_rating,),
     )

@@ -7,15 +7,14 @@ the run; everything continuous is written anew, so that a simulator's transient 
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from itertools import pairwise
 
 import numpy as np
 
-from yardmeter.core.elements.capacitor import netlist_ceramic
+from yardmeter.core.elements.capacitor import netlist_capacitor, netlist_ceramic
 from yardmeter.core.elements.coil import netlist_core
 from yardmeter.core.elements.inline import cold_lamp_ohm, netlist_filament, netlist_ntc
 from yardmeter.core.elements.load import CURRENT, LAMP, LED, RESISTANCE, netlist_amps
-from yardmeter.core.elements.pack import netlist_curve
+from yardmeter.core.elements.pack import netlist_curve, netlist_lag
 from yardmeter.core.elements.regulator import SOURCE, Sheet, netlist_given, netlist_taken
 from yardmeter.core.formats.netlist import node_name, sheet_of
 from yardmeter.core.network.in_time import Moving
@@ -23,13 +22,13 @@ from yardmeter.core.network.keys import Key
 from yardmeter.core.runs.run import Run
 from yardmeter.core.runs.timetable import Timetable, timetable
 from yardmeter.core.solver.circuit import Floats
-from yardmeter.core.solver.transient.acts import Contact
+from yardmeter.core.solver.transient.acts import SHORTED_OHM, Contact, Fail
 from yardmeter.core.solver.transient.arrays import BACK_SIEMENS, BACK_V
 from yardmeter.core.solver.transient.layout import Layout
 from yardmeter.core.solver.transient.machines import ARC_OHM, ARC_S
 from yardmeter.core.solver.transient.trace import Happening
 
-OPEN_OHM = 1e6
+OPEN_OHM, LEAST_OHM = 1e6, 1e-6
 EDGE_S = 1e-9
 LEAST_LAG_S = 1e-8
 SNUB_F, SNUB_OHM = 1e-8, 3.0
@@ -114,15 +113,14 @@ def _series(fresh: Timetable, run: Run) -> Iterator[str]:
         if lag < 0:  # a bead: resistance beside an inductance
             chain.append((f"b{k}", f"Rb{k} {{a}} {{b}} {-lag:.9g}\nLb{k} {{a}} {{b}} {-lag * float(s.lag_s[0, k]):.9g} ic={float(start[layout.lag][k]):.9g}"))  # fmt: skip
         elif lag > 0:
-            farad = float(s.lag_s[0, k]) / lag
-            chain.append((f"p{k}", f"Rp{k} {{a}} {{b}} {lag:.9g}\nCp{k} {{a}} {{b}} {farad:.9g} ic={lag * float(start[layout.lag][k]):.9g}"))  # fmt: skip
+            chain.append((f"p{k}", netlist_lag(k, lag, float(s.lag_s[0, k]), float(start[layout.lag][k]))))
         if elastance > 0:
             charge = float(start[layout.charge][k])
             if s.curve is not None and k in s.curve.at.tolist():
                 farad, loss, rated = (float(one[s.curve.at == k][0]) for one in (s.curve.farad, s.curve.loss, s.curve.rated_v))  # fmt: skip
                 chain.append((f"c{k}", netlist_ceramic(k, farad, loss, rated, charge)))
             else:
-                chain.append((f"c{k}", f"Cs{k} {{a}} {{b}} {1 / elastance:.9g} ic={charge * elastance:.9g}"))
+                chain.append((f"c{k}", netlist_capacitor(k, 1 / elastance, charge * elastance)))
         warm = _ntc(fresh, k)
         if warm:
             chain.append((f"o{k}", warm))
@@ -153,32 +151,24 @@ def _ntc(fresh: Timetable, k: int) -> str | None:
 
 
 def _contact(k: int, closed: bool, ohm: float, acts: list[Contact]) -> str:
-    """A contact as a switch; each resistance it goes through stands behind it, with a switch beside it while it is less."""
-    steps = sorted({0.0, *(act.ohm for act in acts)})
-    times, shut, now = [0.0], [float(closed)], [0.0]
+    """A contact as a conductance over time, through each resistance it has on the way; no switch, whose jumps end in steps too small."""
+
+    def siemens(shut: bool, more_ohm: float) -> float:
+        return 1 / max(ohm + more_ohm, LEAST_OHM) if shut else 1 / OPEN_OHM
+
+    times, values, shut = [0.0], [siemens(closed, 0.0)], closed
     for act in sorted(acts, key=lambda one: one.at_s):
-        after = act.ohm
-        if act.parts and not shut[-1]:
+        if act.parts and not shut:
             continue
+        shut = act.closed
+        after = siemens(shut, act.ohm)
         if act.at_s <= 0:  # so from the beginning
-            shut[0], now[0] = float(act.closed), after
+            values[0] = after
             continue
         at = max(act.at_s, 2 * EDGE_S)
         times += [at, at + EDGE_S]
-        shut += [shut[-1], float(act.closed)]
-        now += [now[-1], after]
-    lines = [
-        f"Vk{k} k{k} 0 {_pwl(times, shut)}",
-        f"Sk{k} {{a}} k{k}a k{k} 0 contact",
-        f"Rk{k} k{k}a k{k}c0 {ohm:.9g}",
-    ]
-    for n, (less, more) in enumerate(pairwise(steps)):
-        bare = [float(one < more) for one in now]
-        lines.append(f"Vj{k}_{n} j{k}_{n} 0 {_pwl(times, bare)}")
-        lines.append(
-            f"Sj{k}_{n} k{k}c{n} k{k}c{n + 1} j{k}_{n} 0 contact\nRj{k}_{n} k{k}c{n} k{k}c{n + 1} {more - less:.9g}"
-        )
-    return "\n".join([*lines, f"Vz{k} k{k}c{len(steps) - 1} {{b}} 0"])
+        values += [values[-1], after]
+    return f"Vk{k} k{k} 0 {_pwl(times, values)}\nBk{k} {{a}} {{b}} I=V({{a}},{{b}})*V(k{k})"
 
 
 def _consumers(made: Moving, fresh: Timetable, run: Run) -> Iterator[str]:
@@ -246,6 +236,12 @@ def _converters(made: Moving, fresh: Timetable, run: Run) -> Iterator[str]:
         yield f"Cy{k} y{k} 0 {entry:.9g} ic={float(start[layout.entry][k]):.9g}"
         sheet = sheet_of(c, 0, k)
         amps = netlist_given(sheet, f"(V(v{k}){ahead})", vin, vo)
+        short_s = next((act.at_s for act in fresh.acts if isinstance(act, Fail) and act.converter == k and act.how == "short"), None)  # fmt: skip
+        if short_s is not None:
+            times = [0.0, short_s, short_s + EDGE_S] if short_s > 0 else [0.0]
+            yield f"Vf{k} f{k} 0 {_pwl(times, [0.0, 0.0, 1.0][-len(times) :])}"
+            yield f"Bf{k} {inp} {out} I=V(f{k})*max(0, V({inp},{out})/{SHORTED_OHM:g})"
+            amps = f"(1-V(f{k}))*{amps}"
         # Its control's own inductance, as the time in which its current follows; nothing follows at once, or no first step is found.
         lag = max(float(own.henry[k]) / sheet.out_ohm if line > 0 else 0.0, LEAST_LAG_S)
         yield f"Bv{k} 0 w{k} I=V(n{k})*{amps}"
@@ -254,7 +250,6 @@ def _converters(made: Moving, fresh: Timetable, run: Run) -> Iterator[str]:
         yield f"Gv{k} {gnd} {out} w{k} 0 1"
         amps = f"V(w{k})"
         yield from _taken(sheet, k, inp, gnd, vin, vo, amps)
-    yield f".model contact SW(vt=0.5 vh=0.2 ron=1e-6 roff={OPEN_OHM:g})"
 
 
 def _taken(sheet: Sheet, k: int, inp: str, gnd: str, vin: str, vo: str, amps: str) -> Iterator[str]:

@@ -13,6 +13,7 @@ from yardmeter.core.solver.transient.machines import NEVER, OFF, Machines
 
 SHORTED_V = 1e3
 SHORTED_A = 1e6
+SHORTED_OHM = 0.05
 
 
 @dataclass(frozen=True)
@@ -112,7 +113,7 @@ class Fail:
             return
         law = machines.circuit.converting.law
         law.set_v[rows, k], law.limit_a[rows, k] = SHORTED_V, SHORTED_A
-        law.drop_v[rows, k], law.drop_ohm[rows, k], law.ceil_gain[rows, k] = 0.0, 0.05, 1.0
+        law.drop_v[rows, k], law.drop_ohm[rows, k], law.ceil_gain[rows, k] = 0.0, SHORTED_OHM, 1.0
         law.passes[k] = False
         machines.circuit.thermal.trip_c[k] = np.inf
         machines.on[rows, k] = True
