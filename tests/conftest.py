@@ -17,3 +17,11 @@ def need(*programs: str) -> str:
             pytest.fail(f"{program} is not installed; ./yard test installs it")
         pytest.skip(f"{program} is not installed")
     return found
+
+
+LONG = ("test_layouts", "test_diagnosis", "test_dialogs", "test_access", "test_situations")
+"""Of the browser's, those that take longest: begun last, one of them would be waited for by every other worker."""
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    items.sort(key=lambda one: not ("browser" in one.nodeid and any(name in one.nodeid for name in LONG)))

@@ -12,9 +12,14 @@ from tools.agree.cases import case_of
 from tools.agree.ordered import PAUSES_S, RESTS_S
 from tools.random_orders import random_order
 from yardmeter import demo
+from yardmeter.core.edits import apply_edits
+from yardmeter.core.formats.netlist import node_name
+from yardmeter.core.network.keys import ground_node, pin_node
+from yardmeter.core.parts.own_cell import may_be_its_own, own_cell
 from yardmeter.core.runs import run_scenario
 from yardmeter.core.solver.transient.trace import Happening
 
+CELL = next(one for one in demo.starter_parts() if may_be_its_own(one))
 SECTION = {"id": "lc", "name": "LC", "kind": "lc", "at": "eye", "henry": 10e-6, "farad": 22e-6, "esr_ohm": 0.05, "rated_v": 25, "saturation_a": 1.5, "dcr_ohm": 0.02}  # fmt: skip
 
 
@@ -67,16 +72,36 @@ def test_an_ntc_warms_and_a_fuse_is_gone_as_in_ngspice(tmp_path: Path) -> None:
     assert not far_off(gone, tmp_path, 2e-5, 1e-3, peaks=False)
 
 
-@pytest.mark.parametrize("kind", ["linear", "buck"])
+@pytest.mark.parametrize(("kind", "set_v"), [("linear", 5.0), ("buck", 5.0), ("boost", 24.0)])
 @pytest.mark.parametrize("at_s", [0.0, 2e-3])
-def test_a_regulator_that_fails_short_is_a_wire_in_the_netlist_too(kind: str, at_s: float, tmp_path: Path) -> None:
+def test_a_regulator_that_fails_short_is_a_wire_in_the_netlist_too(
+    kind: str, set_v: float, at_s: float, tmp_path: Path
+) -> None:
     """It had its limit and its dropout there: a rail that goes up to the pack's volts stayed at 1.2 V."""
-    own = regulator("reg", kind, "pack-rail", "five", 5.0, rating_a=0.5)
-    made = plan(rails=[rail("five", 5)], supplies=[own], devices=[device("eye", "five", 0.2, law="resistance", max_v=30)])  # fmt: skip
+    own = regulator("reg", kind, "pack-rail", "out", set_v, rating_a=0.5)
+    eye = device("eye", "out", 0.2, law="resistance", nominal_v=set_v, max_v=30)
+    made = plan(rails=[rail("out", set_v)], supplies=[own], devices=[eye])
     act = {"act": "fail", "element": "reg", "how": "short", "at_s": at_s}
     run = run_scenario(made, scenario(act, lasts=6e-3, begins="bench"))
-    assert run.pin_v("eye")[-1] > 15
+    assert 15 < run.pin_v("eye")[-1] < 16.8
     assert not far_off(run, tmp_path, 2e-6, at_s + 1e-4, peaks=False)
+
+
+def test_a_pack_and_a_cell_fall_by_what_was_taken_as_in_ngspice(tmp_path: Path) -> None:
+    """A minute: the slow part of the pack's resistance, its charge, and a cell of a device's own, each to a few millivolts."""
+    lamp = device("lamp", "pack-rail", 15, law="resistance", nominal_v=16, min_v=1, max_v=20)
+    made = plan(devices=[lamp, device("eye", "pack-rail", 0.4, nominal_v=4, min_v=3, max_v=30)], conditions=[STILL])
+    made = apply_edits(made, own_cell(made, made.device_of["eye"], CELL))
+    cells = {"energy": ["pack", *(one.id for one in made.inlets)]}
+    made = made.model_copy(update={"conditions": tuple(one.model_copy(update=cells) for one in made.conditions)})
+    acts = ({"act": "draw", "device": name, "value": amps, "at_s": 0.1} for name, amps in (("lamp", 30), ("eye", 0.5)))
+    run = run_scenario(made, scenario(*acts, lasts=60, begins="bench"))
+    _, volts, nodes = theirs_of(run, tmp_path, 0.05)
+    for name, fell_v in (("lamp", 0.5), ("eye", 0.01)):
+        plus, minus = (nodes.index(node_name(one(name))) for one in (pin_node, ground_node))
+        mine, their = run.pin_v(name), volts[:, plus] - volts[:, minus]
+        assert mine[run.at(1.0)] - mine[-1] > fell_v
+        assert their[-1] == pytest.approx(mine[-1], abs=0.004 * fell_v), name
 
 
 @pytest.mark.parametrize("number", [2, 3])

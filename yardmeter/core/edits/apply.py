@@ -57,7 +57,7 @@ def apply_edits(plan: Plan, edits: Sequence[Edit]) -> Plan:
         before, document = (current.model_dump(mode="json") for _ in range(2))
         try:
             _apply_one(current, document, edit)
-            current = edited_plan(current, before, document)
+            current = edited_plan(current, before, document, edit)
         except (PlanError, QuantityError) as error:
             raise EditError(
                 error.what, where=error.where or _where(current, edit, position), remedy=error.remedy

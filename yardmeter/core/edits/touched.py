@@ -2,31 +2,47 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Any
 
 from yardmeter.core.plan import Plan, load_plan
+from yardmeter.core.plan.operations import Edit
 
 Document = dict[str, Any]
 
 
-def edited_plan(plan: Plan, before: Document, after: Document) -> Plan:
+def edited_plan(plan: Plan, before: Document, after: Document, edit: Edit) -> Plan:
     """`after` validated as a whole, where `before` is the plain form of `plan`. Raises PlanError.
 
     Nine tenths of the time of an edit's validation go into elements that are as they were; and what is the same object is seen
-    to be equal at once by whoever looks for what differs.
+    to be equal at once by whoever looks for what differs. What the edit names is always read anew: to Python `true` is 1.
     """
-    return load_plan({name: _known(getattr(plan, name, None), before.get(name), now) for name, now in after.items()})
+    named = {getattr(edit, name, None) for name in ("element", "device", "owner")}
+
+    def known(field: str, now: Any) -> Any:
+        """A field's value: elements in the place of plain data that are theirs."""
+        was = before.get(field)
+        if isinstance(was, dict):
+            return getattr(plan, field) if field not in named and now == was else now
+        if not (isinstance(was, list) and isinstance(now, list)):
+            return now
+        own = {_id(plain): (plain, one) for plain, one in zip(was, getattr(plan, field), strict=True)}
+        return [_as_it_was(one, *own.get(_id(one), (None, None)), named) for one in now]
+
+    return load_plan({field: known(field, now) for field, now in after.items()})
 
 
-def _known(element: Any, was: Any, now: Any) -> Any:
-    """A field's value: elements in the place of plain data that are theirs."""
-    if not (isinstance(was, list) and isinstance(now, list)):
-        return element if now == was else now
-    known = {_id(plain): (plain, one) for plain, one in zip(was, element, strict=True)}
-    found = [known.get(_id(one), (None, None)) for one in now]
-    return [own if plain is not None and plain == one else one for (plain, own), one in zip(found, now, strict=True)]
+def _as_it_was(now: Any, was: Any, element: Any, named: set[str | None]) -> Any:
+    return element if was is not None and now == was and named.isdisjoint(_ids(now)) else now
 
 
 def _id(plain: Any) -> str | None:
     found = plain.get("id") if isinstance(plain, dict) else None
     return found if isinstance(found, str) else None
+
+
+def _ids(plain: Document) -> Iterator[str]:
+    """The id of an element, and those of what lives inside it."""
+    yield plain["id"]
+    for inner in ("returns", "pins", "pads"):
+        yield from (one["id"] for one in plain.get(inner, ()))
