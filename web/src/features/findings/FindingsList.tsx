@@ -64,11 +64,10 @@ export function FindingsList() {
       </h2>
       <Scopes scopes={scopes} asked={asked} choose={setScope} element={selected ? elementName(view, selected) : null} viewed={ofView !== null} />
       {problem && <p role="alert">The findings of noise are missing: {problem.message}</p>}
-      {running > 0 && (
-        <p className="muted" role="status">
-          Running it through: {running} {running === 1 ? "scenario" : "scenarios"} to come.
-        </p>
-      )}
+      {/* Its line is always there: what is below must not move under a hand when it comes and goes. */}
+      <p className="muted running" role="status">
+        {running > 0 && `Running it through: ${running} ${running === 1 ? "scenario" : "scenarios"} to come.`}
+      </p>
       {loud.length === 0 && asked !== "all" && <p className="muted">None of them here.</p>}
       {loud.length === 0 && asked === "all" && !problem && (
         <Empty image={Empty.PRESENTED_IMAGE_SIMPLE} description="Every device gets its volts and every rail has amps to spare here." />
