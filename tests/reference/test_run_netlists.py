@@ -87,6 +87,15 @@ def test_a_regulator_that_fails_short_is_a_wire_in_the_netlist_too(
     assert not far_off(run, tmp_path, 2e-6, at_s + 1e-4, peaks=False)
 
 
+def test_what_failed_short_and_then_breaks_open_is_open_in_the_netlist_too(tmp_path: Path) -> None:
+    made = plan(rails=[rail("out", 5)], supplies=[regulator("reg", "buck", "pack-rail", "out", 5.0)], devices=[device("eye", "out", 0.2, law="resistance", max_v=30)])  # fmt: skip
+    acts = [{"act": "fail", "element": "reg", "how": how, "at_s": at} for how, at in (("short", 1e-3), ("open", 3e-3))]
+    run = run_scenario(made, scenario(*acts, lasts=8e-3, begins="bench"))
+    assert run.pin_v("eye")[run.at(2.9e-3)] > 15
+    assert run.pin_v("eye")[-1] < 1
+    assert not far_off(run, tmp_path, 2e-6, 1.1e-3, peaks=False)
+
+
 def test_a_pack_and_a_cell_fall_by_what_was_taken_as_in_ngspice(tmp_path: Path) -> None:
     """A minute: the slow part of the pack's resistance, its charge, and a cell of a device's own, each to a few millivolts."""
     lamp = device("lamp", "pack-rail", 15, law="resistance", nominal_v=16, min_v=1, max_v=20)

@@ -240,7 +240,8 @@ def _converters(made: Moving, fresh: Timetable, run: Run) -> Iterator[str]:
         if short_s is not None:
             times = [0.0, short_s, short_s + EDGE_S] if short_s > 0 else [0.0]
             yield f"Vf{k} f{k} 0 {_pwl(times, [0.0, 0.0, 1.0][-len(times) :])}"
-            yield f"Bf{k} {inp} {out} I=V(f{k})*max(0, V({inp},{out})/{SHORTED_OHM:g})"
+            through = f"V({inp},{out})/{SHORTED_OHM:g}"
+            yield f"Bf{k} {inp} {out} I=V(n{k})*V(f{k})*{through if sheet.sinks else f'max(0, {through})'}"
             amps = f"(1-V(f{k}))*{amps}"
         # Its control's own inductance, as the time in which its current follows; nothing follows at once, or no first step is found.
         lag = max(float(own.henry[k]) / sheet.out_ohm if line > 0 else 0.0, LEAST_LAG_S)
