@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import math
 from collections.abc import Iterator
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -293,7 +294,7 @@ def test_situations_are_those_of_the_plan(marsh: Known) -> None:
     assert found["bench"].air == "still"
 
 
-def test_the_terminal_gives_causes_tests_and_refusals(tmp_path, capsys: pytest.CaptureFixture[str]) -> None:  # type: ignore[no-untyped-def]
+def test_the_terminal_gives_causes_tests_and_refusals(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     plan = tmp_path / "plan.json"
     plan.write_bytes(demo.plan("wren-straight-from-the-cell").model_dump_json().encode())
     said = tmp_path / "said.json"

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import time
 from dataclasses import replace
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -293,7 +294,7 @@ def test_no_motors_nothing_flies() -> None:
     }
 
 
-def test_the_terminal_writes_a_flight(tmp_path, capsys: pytest.CaptureFixture[str]) -> None:  # type: ignore[no-untyped-def]
+def test_the_terminal_writes_a_flight(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     source = tmp_path / "plan.json"
     source.write_text(load_plan(PLAN.model_dump(mode="json")).model_dump_json())
     out = tmp_path / "flight.csv"

@@ -6,6 +6,7 @@ import itertools
 import json
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -74,7 +75,7 @@ def every_choice(program: Program, aim: Aim) -> float | None:
     return best
 
 
-def _asked(of: Field, chosen: tuple, rail: str, condition: str) -> float:  # type: ignore[type-arg]
+def _asked(of: Field, chosen: tuple[Any, ...], rail: str, condition: str) -> float:
     total = 0.0
     for p in chosen:
         if p.rail == rail:
@@ -88,7 +89,7 @@ def _asked(of: Field, chosen: tuple, rail: str, condition: str) -> float:  # typ
     return total
 
 
-def _within(program: Program, of: Field, chosen: tuple) -> bool:  # type: ignore[type-arg]
+def _within(program: Program, of: Field, chosen: tuple[Any, ...]) -> bool:
     fill = program.wishes.fill_frac
     for c in (one.id for one in of.case.pack_conditions()):
         for rail in of.supplies:
@@ -117,7 +118,7 @@ def _chosen_from(of: Field, rail: str) -> bool:
     )
 
 
-def _fullest(of: Field, chosen: tuple) -> float:  # type: ignore[type-arg]
+def _fullest(of: Field, chosen: tuple[Any, ...]) -> float:
     shares = [0.0]
     for c in (one.id for one in of.case.pack_conditions()):
         for rail, supply in of.supplies.items():

@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-import shutil
-
 import numpy as np
 
 from tools.agree.cases import Case
-from tools.agree.simulated import ALIKE, NEAR_A, SWITCHING, moved, pin_volts
+from tools.agree.simulated import ALIKE, NEAR_A, SWITCHING, moved, pin_volts, simulator
 from tools.agree.statements import Told, statement
 from tools.random_orders import random_order
 from yardmeter.core.errors import YardError
@@ -29,10 +27,7 @@ NEAR_FRAC, SETTLED_S, APART_S = 0.02, 2e-5, 1e-7
 
 @statement("ngspice goes the way of a random order of contacts, on the netlist of it", share=0.1)
 def orders_simulated(case: Case) -> Told:
-    program = shutil.which("ngspice")
-    if program is None:
-        yield "ngspice is not here to ask: apt install ngspice"
-        return
+    program = simulator()
     order = random_order(case.plan, case.rng.randrange(10**9), pauses_s=PAUSES_S, rests_s=RESTS_S)
     what = f"{', '.join(act.act for act in order.acts)} from {order.begins or 'nothing'}"
     try:

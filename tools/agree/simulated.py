@@ -36,6 +36,14 @@ SWITCHING = (
 """What happens at a moment of its own, and by a hair at another one there."""
 
 
+def simulator() -> str:
+    """The program; where it is not here it raises, which is told as a disagreement is: nothing was asked."""
+    program = shutil.which("ngspice")
+    if program is None:
+        raise FileNotFoundError("ngspice is not here to ask: apt install ngspice")
+    return program
+
+
 def said_by(program: str, file: Path) -> str:
     return subprocess.run(
         [program, "-b", str(file)], capture_output=True, text=True, timeout=LONGEST_S, check=False
@@ -54,10 +62,7 @@ def point_of(program: str, plan: Plan, condition: Condition) -> dict[str, float]
 
 @statement("ngspice settles where a condition's point is, on the netlist of it", share=0.03)
 def points_simulated(case: Case) -> Told:
-    program = shutil.which("ngspice")
-    if program is None:
-        yield "ngspice is not here to ask: apt install ngspice"
-        return
+    program = simulator()
     if graph_of(case.plan).ungrounded():
         return  # a board without a way back floats wherever its leaks let it
     latches = {one.condition for one in case.found.solved.latches}
@@ -88,10 +93,7 @@ def _far(case: Case, condition: Condition, view: View, theirs: dict[str, float])
 
 @statement("ngspice moves as a run does, on the netlist of it", share=0.03)
 def runs_simulated(case: Case) -> Told:
-    program, device = shutil.which("ngspice"), case.rng.choice(case.plan.devices)
-    if program is None:
-        yield "ngspice is not here to ask: apt install ngspice"
-        return
+    program, device = simulator(), case.rng.choice(case.plan.devices)
     value = case.rng.choice([0.0, 0.5, 2.0]) * device.draws.peak.value
     act = {"act": "draw", "at_s": ACTS_S, "device": device.id, "value": value, "over_s": 2e-4}
     begins = case.rng.choice(case.plan.conditions).id
