@@ -96,6 +96,17 @@ def test_what_failed_short_and_then_breaks_open_is_open_in_the_netlist_too(tmp_p
     assert not far_off(run, tmp_path, 2e-6, 1.1e-3, peaks=False)
 
 
+def test_one_that_takes_both_ways_is_a_wire_both_ways_once_it_failed_short(tmp_path: Path) -> None:
+    """The pack is pulled, and what is in the capacitor behind it feeds the lamp before it."""
+    own = regulator("reg", "buck", "pack-rail", "out", 5.0, two_way=True)
+    lamp = device("lamp", "pack-rail", 1, law="resistance", nominal_v=16, min_v=1, max_v=20)
+    made = plan(rails=[rail("out", 5)], supplies=[own], devices=[lamp], filters=[{**BULK, "at": "out", "rated_v": 35}])
+    acts = [{"act": "fail", "element": "reg", "how": "short", "at_s": 1e-3}, {"act": "unplug", "at_s": 3e-3}]
+    run = run_scenario(made, scenario(*acts, lasts=8e-3, begins="bench"))
+    assert run.pin_v("lamp")[run.at(4e-3)] > 10
+    assert not far_off(run, tmp_path, 2e-6, 1.2e-3, peaks=False)
+
+
 def test_a_pack_and_a_cell_fall_by_what_was_taken_as_in_ngspice(tmp_path: Path) -> None:
     """A minute: the slow part of the pack's resistance, its charge, and a cell of a device's own, each to a few millivolts."""
     lamp = device("lamp", "pack-rail", 15, law="resistance", nominal_v=16, min_v=1, max_v=20)
