@@ -14,6 +14,7 @@ from hypothesis import strategies as st
 from tests.plans import STILL, device, draws, fixes_of, plan
 from yardmeter import demo
 from yardmeter.core.answers.conditions import solve_conditions
+from yardmeter.core.answers.grounded import grounded
 from yardmeter.core.answers.returns import Returns, returns
 from yardmeter.core.answers.solved_plan import solve_plan
 from yardmeter.core.checks import run_rules
@@ -62,7 +63,7 @@ def wired(
 
 
 def answer(made: Plan) -> Returns:
-    return returns(solve_conditions(made))
+    return returns(grounded(solve_conditions(made)))
 
 
 def heights(made: Plan) -> dict[str, float]:
@@ -245,7 +246,7 @@ def test_loops_are_a_cycle_basis(edges: list[tuple[int, int]]) -> None:
     """Against NetworkX: as many loops as its cycle basis, spanning the same space over GF(2)."""
     unique = sorted({tuple(sorted(e)) for e in edges})
     ends = {f"e{k}": (str(a), str(b)) for k, (a, b) in enumerate(unique)}
-    ours = [set(ring.wires) for ring in graph_of(ringed(ends)).rings()]
+    ours = [set(ring.wires) for ring in graph_of(ringed(ends)).rings]
     graph = nx.Graph([(a, b, {"name": name}) for name, (a, b) in ends.items()])
     theirs = [
         {graph[a][b]["name"] for a, b in zip(cycle, [*cycle[1:], cycle[0]], strict=True)}

@@ -15,6 +15,7 @@ from tests.conftest import need
 from tests.core.test_grounds import fed, wired
 from yardmeter.core.answers.conditions import solve_conditions
 from yardmeter.core.answers.ground_net import GroundNet
+from yardmeter.core.answers.grounded import grounded
 from yardmeter.core.answers.returns import returns
 from yardmeter.core.network import branch_table
 from yardmeter.core.physics.fusing import fusing_a
@@ -67,7 +68,7 @@ STAR = {"camera": "main", "sender": "main", "recorder": "main"}
 CHAIN = {"camera": "sender", "sender": "recorder", "recorder": "main"}
 
 
-def grounded(ways: dict[str, str]) -> Plan:
+def wired(ways: dict[str, str]) -> Plan:
     amps = {"camera": 0.3, "sender": 1.2, "recorder": 0.5}
     still = {"value": 0.0, "provenance": "measured"}
     devices = [
@@ -120,9 +121,9 @@ def simulate(made: Plan, stepping: str, folder: Path) -> tuple[dict[str, float],
 @pytest.mark.parametrize("ways", [STAR, CHAIN], ids=["star", "chain"])
 @pytest.mark.parametrize("stepping", ["sender", "camera"])
 def test_star_and_chain_against_ngspice(ways: dict[str, str], stepping: str, tmp_path: Path) -> None:
-    made = grounded(ways)
+    made = wired(ways)
     volts, steps = simulate(made, stepping, tmp_path)
-    found = {g.id: g.states["punch"] for g in returns(solve_conditions(made)).grounds}
+    found = {g.id: g.states["punch"] for g in returns(grounded(solve_conditions(made))).grounds}
     net = GroundNet(branch_table(made))
     device = made.device_of[stepping]
     column = list(made.devices).index(device)

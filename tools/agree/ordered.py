@@ -40,7 +40,7 @@ def orders_simulated(case: Case) -> Told:
     found = moved(program, run)
     if found is None:
         yield f"{what}: ngspice finds no way to the end of its netlist"
-    elif not any(one.code in AGAIN for one in run.events) and not graph_of(case.plan).ungrounded():
+    elif not any(one.code in AGAIN for one in run.events) and not graph_of(case.plan).ungrounded:
         yield from list(_far(run, what, *found))[:1]
 
 

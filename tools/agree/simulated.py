@@ -63,7 +63,7 @@ def point_of(program: str, plan: Plan, condition: Condition) -> dict[str, float]
 @statement("ngspice settles where a condition's point is, on the netlist of it", share=0.03)
 def points_simulated(case: Case) -> Told:
     program = simulator()
-    if graph_of(case.plan).ungrounded():
+    if graph_of(case.plan).ungrounded:
         return  # a board without a way back floats wherever its leaks let it
     latches = {one.condition for one in case.found.solved.latches}
     for condition in case.plan.conditions:

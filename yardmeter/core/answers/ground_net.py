@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from yardmeter.core.answers.loops import Loop, find_loops
 from yardmeter.core.answers.operating import View
 from yardmeter.core.graph import graph_of
 from yardmeter.core.network.branches import BranchTable, Conductor
@@ -25,6 +26,12 @@ class GroundNet:
     """The returns of a plan."""
 
     table: BranchTable
+
+    def drawn_again(self, table: BranchTable) -> GroundNet:
+        """The net of a plan that differs in draws alone: all of it goes by wires, and by what feeds whom."""
+        made = GroundNet(table)
+        made.__dict__.update({name: one for name, one in self.__dict__.items() if name != "table"})
+        return made
 
     @property
     def plan(self) -> Plan:
@@ -65,7 +72,7 @@ class GroundNet:
     @cached_property
     def _joined(self) -> list[int]:
         """Grounds that some way of returns joins to the pack. Of the others nothing comes home: no current, no rise."""
-        floating = set(graph_of(self.plan).ungrounded())
+        floating = set(graph_of(self.plan).ungrounded)
         return [index for name, index in self.node.items() if name not in floating]
 
     def _inverse(self, weights: list[float]) -> Floats:
@@ -138,6 +145,17 @@ class GroundNet:
             if rail is not None:
                 found += taken * self._leaves(rail, view, memo, above)
         return found
+
+    @cached_property
+    def rise_of_an_edge(self) -> Floats:
+        """Rise of every ground at the end of an edge of one ampere by each device [V] (nodes, devices): `R ΔI + L ΔI/Δt`."""
+        rises: Floats = (self.by_ampere + self.by_slope / self.plan.policy.edge_s) @ self.sudden
+        return rises
+
+    @cached_property
+    def loops(self) -> list[Loop]:
+        """The independent rings of returns."""
+        return find_loops(self.plan, {wire.id: ohm for (_, wire), ohm in zip(self.wires, self.ohm, strict=True)})
 
     @cached_property
     def sudden(self) -> Floats:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from typing import Literal
 
 from yardmeter.core.answers.model import Limit
@@ -90,8 +91,25 @@ UNSURE_FRAC = 0.1
 
 def wire_weight(plan: Plan, wire: Wire, condition: Condition, amps: float) -> Literal["fault", "caution"] | None:
     """How heavy a current is for a wire with its connector: over what is printed, or well over what we work out, is a fault."""
+    return _heaviest(wire_limits(plan, wire, "feed", condition), amps)
+
+
+def wire_weights(plan: Plan, wire: Wire, amps_a: Mapping[str, float]) -> dict[str, Literal["fault", "caution"]]:
+    """The same by condition, of the conditions in which it is more than the wire stands; its bounds go by the punch alone."""
+    limits: dict[bool, list[Limit]] = {}
+    found: dict[str, Literal["fault", "caution"]] = {}
+    for condition in plan.conditions:
+        if condition.is_punch not in limits:
+            limits[condition.is_punch] = wire_limits(plan, wire, "feed", condition)
+        weight = _heaviest(limits[condition.is_punch], amps_a.get(condition.id, 0.0))
+        if weight:
+            found[condition.id] = weight
+    return found
+
+
+def _heaviest(limits: list[Limit], amps: float) -> Literal["fault", "caution"] | None:
     found: Literal["fault", "caution"] | None = None
-    for one in wire_limits(plan, wire, "feed", condition):
+    for one in limits:
         if exceeds(amps, one.fault_a):
             return "fault"
         if exceeds(amps, one.amps_a):

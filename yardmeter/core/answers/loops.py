@@ -29,7 +29,7 @@ SMALLEST_LOOP_M = 1e-3
 def find_loops(plan: Plan, ohm: dict[str, float]) -> list[Loop]:
     """All independent ground loops of a plan; `ohm` is the resistance of each return."""
     found = []
-    for ring in graph_of(plan).rings():
+    for ring in graph_of(plan).rings:
         area, henry = _size([plan.return_of[one][1] for one in ring.wires])
         found.append(Loop(ring, sum(ohm[one] for one in ring.wires), henry, area))
     return found

@@ -8,20 +8,15 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from yardmeter.core.answers.conditions import Solved
-from yardmeter.core.answers.ground_net import GroundNet, edge_a, motor_edge_a
-from yardmeter.core.answers.loops import Loop, find_loops, loop_current_a, loop_emf_v, motor_ripple_a
+from yardmeter.core.answers.grounded import Flowing, Grounded, SegmentState
+from yardmeter.core.answers.loops import Loop, loop_current_a, loop_emf_v, motor_ripple_a
 from yardmeter.core.answers.model import Answer
-from yardmeter.core.answers.operating import View
 from yardmeter.core.graph import graph_of
-from yardmeter.core.network.keys import return_key
 from yardmeter.core.physics.conductors import wire_outer_m
 from yardmeter.core.physics.levels import LogicMargin, logic_margin
-from yardmeter.core.plan import Condition, Device, Diode, Motors, Pin, Plan, Regulator, Signal
+from yardmeter.core.plan import Device, Diode, Pin, Plan, Regulator, Signal
 from yardmeter.core.solver.circuit import Floats
 
-SHOWN_A = 1e-3
-"""Current from which a device is listed among those a piece carries [A]."""
 LOGIC_V = 3.3
 """Level of a pin that does not state one [V]; common practice, no source."""
 
@@ -40,21 +35,6 @@ class GroundAnswer(Answer):
     name: str
     kind: str
     states: dict[str, GroundState]
-
-
-@dataclass(frozen=True, slots=True)
-class Carried:
-    """Whose current flows through a piece, and how much of it."""
-
-    element: str
-    amps_a: float
-
-
-@dataclass(frozen=True, slots=True)
-class SegmentState:
-    amps_a: float
-    drop_v: float
-    carries: tuple[Carried, ...]
 
 
 class SegmentAnswer(Answer):
@@ -115,31 +95,14 @@ class Returns(Answer):
     """The condition in which some signal uses up most of its margin, or, without signals, some ground is highest."""
 
 
-@dataclass(frozen=True)
-class _InCondition:
-    """One condition: rises (nodes,), and by device flows (wires, devices), rises at its edge and of what changes in its
-    current (nodes, devices)."""
-
-    condition: Condition
-    view: View
-    rises_v: list[float]
-    flows_a: Floats
-    steps_v: Floats
-    changing_v: Floats
-
-
-def returns(solved: Solved) -> Returns:
+def returns(at: Grounded) -> Returns:
     """The return network in every condition."""
-    plan = solved.plan
-    net = GroundNet(solved.table)
-    rise_v = _rise_of_an_ampere(net)
-    found_in = [_at(net, c, solved.given[c.id], rise_v) for c in plan.conditions]
-    loops = find_loops(plan, {wire.id: ohm for (_, wire), ohm in zip(net.wires, net.ohm, strict=True)})
-    grounds, signals = tuple(_grounds(net, found_in)), _signals(net, found_in)
+    plan = at.net.plan
+    grounds, signals = tuple(_grounds(at)), _signals(at)
     return Returns(
         grounds=grounds,
-        segments=tuple(_segment(net, row, found_in) for row in range(len(net.wires))),
-        loops=tuple(_loop(plan, f"loop-{n}", loop, found_in) for n, loop in enumerate(loops, 1)),
+        segments=tuple(_segment(at, row) for row in range(len(at.net.wires))),
+        loops=tuple(_loop(plan, f"loop-{n}", loop, at.flowing) for n, loop in enumerate(at.net.loops, 1)),
         signals=signals,
         worst=max((c.id for c in plan.conditions), key=lambda c: _size(c, signals, grounds)),
     )
@@ -151,48 +114,18 @@ def _size(condition: str, signals: Sequence[SignalAnswer], grounds: Sequence[Gro
     return max((one.states[condition].volts_v for one in grounds), default=0.0)
 
 
-def _rise_of_an_ampere(net: GroundNet) -> Floats:
-    """Rise of every ground at the end of an edge of one ampere by each device [V] (nodes, devices): `R ΔI + L ΔI/Δt`."""
-    rises: Floats = (net.by_ampere + net.by_slope / net.plan.policy.edge_s) @ net.sudden
-    return rises
-
-
-def _at(net: GroundNet, condition: Condition, view: View, rise_v: Floats) -> _InCondition:
-    rises = [view.ground_v(owner.id) for owner in net.plan.owners]
-    by_device = net.by_ampere @ net.steady(view)
-    edges = np.array([_edge_a(net.plan, condition, view, device) for device in net.plan.devices])
-    changing = by_device * np.array([_changing_frac(condition, device) for device in net.plan.devices])[None, :]
-    return _InCondition(condition, view, rises, net.flows(by_device), rise_v * edges[None, :], changing)
-
-
-def _edge_a(plan: Plan, condition: Condition, view: View, device: Device) -> float:
-    amps = view.device_a(device.id)
-    if condition.state_of(device.id) == "off" or amps <= SHOWN_A:
-        return 0.0
-    return motor_edge_a(plan, device, condition.throttle_frac, amps) if device.throttle else edge_a(device)
-
-
-def _changing_frac(condition: Condition, device: Device) -> float:
-    """Peak to peak of what changes in a device's current, as a share of it: commutation, and bursts from idle to peak."""
-    if device.throttle:
-        return 2 * (device.motors or Motors()).commutation_frac
-    if device.burst and condition.state_of(device.id) == "peak":
-        peak = device.draws.peak.amps_at(device.nominal_v)
-        return edge_a(device) / peak if peak > 0 else 0.0
-    return 0.0
-
-
-def _grounds(net: GroundNet, found_in: list[_InCondition]) -> list[GroundAnswer]:
-    table: dict[str, dict[str, GroundState]] = {owner.id: {} for owner in net.plan.owners}
-    for at in found_in:
-        worst, sizes = _worst(at.steps_v)
-        for name, node in net.node.items():
-            by = net.plan.devices[worst[node]].id if sizes[node] > 1e-6 else None
-            table[name][at.condition.id] = GroundState(at.rises_v[node], sizes[node], by)
-    boards = net.plan.board_of
+def _grounds(at: Grounded) -> list[GroundAnswer]:
+    plan, node = at.net.plan, at.net.node
+    table: dict[str, dict[str, GroundState]] = {owner.id: {} for owner in plan.owners}
+    for one in at.flowing:
+        worst, sizes = _worst(at.steps_v[one.condition.id])
+        for name, k in node.items():
+            by = plan.devices[worst[k]].id if sizes[k] > 1e-6 else None
+            table[name][one.condition.id] = GroundState(one.rises_v[k], sizes[k], by)
+    boards = plan.board_of
     return [
         GroundAnswer(id=o.id, name=o.name, kind="board" if o.id in boards else "device", states=table[o.id])
-        for o in net.plan.owners
+        for o in plan.owners
     ]
 
 
@@ -204,36 +137,27 @@ def _worst(steps_v: Floats) -> tuple[list[int], list[float]]:
     return sizes.argmax(axis=1).tolist(), sizes.max(axis=1).tolist()
 
 
-def _segment(net: GroundNet, row: int, found_in: list[_InCondition]) -> SegmentAnswer:
-    owner, wire = net.wires[row]
-    states = {}
-    shared = False
-    for at in found_in:
-        flows = at.flows_a[row]
-        shown = np.flatnonzero(np.abs(flows) > SHOWN_A).tolist()
-        carried = [Carried(net.plan.devices[k].id, float(flows[k])) for k in shown]
-        carried.sort(key=lambda one: -abs(one.amps_a))
-        shared = shared or len(carried) > 1
-        amps = at.view.conductor_a(return_key(wire.id))
-        states[at.condition.id] = SegmentState(amps, amps * net.ohm[row], tuple(carried))
+def _segment(at: Grounded, row: int) -> SegmentAnswer:
+    owner, wire = at.net.wires[row]
+    states = {one.condition.id: one.segments[row] for one in at.flowing}
     return SegmentAnswer(
         id=wire.id,
         owner=owner,
         to=wire.to,
-        ohm=net.ohm[row],
-        henry_h=net.henry[row],
-        shared=shared,
+        ohm=at.net.ohm[row],
+        henry_h=at.net.henry[row],
+        shared=any(len(one.carries) > 1 for one in states.values()),
         states=states,
     )
 
 
-def _loop(plan: Plan, name: str, loop: Loop, found_in: list[_InCondition]) -> LoopAnswer:
+def _loop(plan: Plan, name: str, loop: Loop, flowing: Sequence[Flowing]) -> LoopAnswer:
     motors = [d for d in plan.devices if d.throttle and d.feed]
     spacing = max((wire_outer_m(d.feed.wire.gauge_awg) for d in motors if d.feed), default=0.0)
     emf = {}
-    for at in found_in:
-        amps = max((at.view.device_a(d.id) for d in motors), default=0.0)
-        emf[at.condition.id] = loop_emf_v(plan, loop, motor_ripple_a(at.condition, amps), spacing)
+    for one in flowing:
+        amps = max((one.view.device_a(d.id) for d in motors), default=0.0)
+        emf[one.condition.id] = loop_emf_v(plan, loop, motor_ripple_a(one.condition, amps), spacing)
     return LoopAnswer(
         id=name,
         wires=loop.ring.wires,
@@ -246,22 +170,23 @@ def _loop(plan: Plan, name: str, loop: Loop, found_in: list[_InCondition]) -> Lo
     )
 
 
-def _signals(net: GroundNet, found_in: list[_InCondition]) -> tuple[SignalAnswer, ...]:
-    plan = net.plan
+def _signals(at: Grounded) -> tuple[SignalAnswer, ...]:
+    plan, node = at.net.plan, at.net.node
     start, end = (
-        [net.node[plan.owner_of[getattr(signal, side)].id] for signal in plan.signals] for side in ("source", "sink")
+        [node[plan.owner_of[getattr(signal, side)].id] for signal in plan.signals] for side in ("source", "sink")
     )
     states: list[dict[str, SignalState]] = [{} for _ in plan.signals]
     margins_v = [signal_margin_v(plan, signal) for signal in plan.signals]
-    for at in found_in:
-        worst, sizes = _worst(at.steps_v[start] - at.steps_v[end])
+    for one in at.flowing:
+        steps_v, changing_v = at.steps_v[one.condition.id], at.changing_v[one.condition.id]
+        worst, sizes = _worst(steps_v[start] - steps_v[end])
+        changing = np.abs(changing_v[start] - changing_v[end]).sum(axis=1).tolist()
         for k, (a, b) in enumerate(zip(start, end, strict=True)):
             by = plan.devices[worst[k]].id if sizes[k] > 1e-6 else None
-            shift_v = at.rises_v[a] - at.rises_v[b]
-            changing_v = float(np.abs(at.changing_v[a] - at.changing_v[b]).sum())
-            judged_v = changing_v if plan.signals[k].kind == "video" else abs(shift_v) + sizes[k]
+            shift_v = one.rises_v[a] - one.rises_v[b]
+            judged_v = changing[k] if plan.signals[k].kind == "video" else abs(shift_v) + sizes[k]
             share = judged_v / margins_v[k] if margins_v[k] > 0 else 0.0
-            states[k][at.condition.id] = SignalState(shift_v, changing_v, sizes[k], by, judged_v, share)
+            states[k][one.condition.id] = SignalState(shift_v, changing[k], sizes[k], by, judged_v, share)
     answers = []
     for signal, margin_v, found in zip(plan.signals, margins_v, states, strict=True):
         most = {c: state.on_signal_v for c, state in found.items()}

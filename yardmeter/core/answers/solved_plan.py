@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 from yardmeter.core.answers.budget import budget
 from yardmeter.core.answers.conditions import Solved, solve_conditions, solved_like
 from yardmeter.core.answers.dips import Latch, latches
+from yardmeter.core.answers.grounded import Grounded, grounded
 from yardmeter.core.answers.model import (
     Budget,
     DeviceAnswer,
@@ -25,7 +26,7 @@ from yardmeter.core.graph import graph_of
 from yardmeter.core.once import cached_property
 from yardmeter.core.plan import Condition, Device, Plan, Regulator, Supply
 
-READ_OFF = ("budget", "windows", "returns", "latches")
+READ_OFF = ("budget", "windows", "grounded", "returns", "latches")
 
 
 @dataclass(frozen=True)
@@ -35,6 +36,7 @@ class Kept:
     stands: frozenset[str]
     budget: Budget | None
     sweeps: Sweeps
+    grounded: Grounded | None
 
 
 @dataclass(frozen=True)
@@ -56,11 +58,16 @@ class SolvedPlan:
     @cached_property
     def _sweeps(self) -> Sweeps:
         """The sweeps that were worked out, those of before for what stands."""
-        return dict(self.kept.sweeps) if self.kept else {}
+        return self.kept.sweeps if self.kept else Sweeps()
+
+    @cached_property
+    def grounded(self) -> Grounded:
+        """The return network with what flows in it."""
+        return grounded(self.solved, self.kept.grounded, self.kept.stands) if self.kept else grounded(self.solved)
 
     @cached_property
     def returns(self) -> Returns:
-        return returns(self.solved)
+        return returns(self.grounded)
 
     @cached_property
     def latches(self) -> tuple[Latch, ...]:
@@ -145,8 +152,13 @@ class SolvedPlan:
 
     def in_use(self, rail_id: str, condition: Condition) -> bool:
         """Whether anything fed through the rail is on; an idle one hurts nobody, whatever its volts."""
-        below = graph_of(self.plan).rails_below([rail_id])
-        return any(condition.state_of(d.id) != "off" for name in below for d in self.plan.devices_on(name))
+        return not self._serving[condition.id].isdisjoint(graph_of(self.plan).below(rail_id))
+
+    @cached_property
+    def _serving(self) -> dict[str, frozenset[str]]:
+        """Per condition, the rails on which a device is on."""
+        fed = [(device.id, device.feed.rail) for device in self.plan.devices if device.feed]
+        return {c.id: frozenset(rail for one, rail in fed if c.state_of(one) != "off") for c in self.plan.conditions}
 
     @cached_property
     def _fed_by(self) -> dict[tuple[str, str], frozenset[str]]:
@@ -181,7 +193,7 @@ def solve_plan(plan: Plan, before: SolvedPlan | None = None) -> SolvedPlan:
     stands = standing(plan, before.plan) if before else frozenset()
     if before and stands:
         take_over_graph(plan, before.plan)
-        sweeps = {key: one for key, one in before._sweeps.items() if key[0] in stands}
-        kept = Kept(stands, before.__dict__.get("budget"), sweeps)
+        worked = before.__dict__
+        kept = Kept(stands, worked.get("budget"), before._sweeps.of(stands), worked.get("grounded"))
         return SolvedPlan(plan, solve_changed(plan, before.solved, stands), kept)
     return SolvedPlan(plan, solve_conditions(plan))

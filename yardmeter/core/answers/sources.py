@@ -28,7 +28,7 @@ def trace_sources(plan: Plan, condition: Condition, view: View) -> dict[str, tup
     opened = any(i.kind == "fuse" and i.id in condition.energy and view.gives_up(i.id) for i in plan.inlets)
     # What has no way back carries nothing, whatever volts float there.
     cut = graph_of(plan).islands(condition.energy)
-    held = condition.on_pack and not opened and plan.ground_of(plan.pack.rail) not in graph_of(plan).ungrounded()
+    held = condition.on_pack and not opened and plan.ground_of(plan.pack.rail) not in graph_of(plan).ungrounded
     starts = {"pack": plan.pack.rail} if held else {}
     feeding = [one for one in plan.inlets if condition.uses(one) and not one.in_line]
     starts |= {one.id: one.rail for one in feeding if plan.ground_of(one.rail) not in cut}

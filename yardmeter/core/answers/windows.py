@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from collections.abc import Collection
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
 import numpy as np
@@ -102,8 +103,23 @@ class _Pattern:
         return " / ".join(c.name for c in self.conditions)
 
 
-Sweeps = dict[tuple[str, bytes], Solution]
-"""Points of sweeps that are worked out, by the condition whose loads they have and the cells' volts."""
+Swept = tuple[str, bytes]
+"""A sweep by the condition whose loads it has, and the cells' volts."""
+
+
+@dataclass(frozen=True)
+class Sweeps:
+    """Sweeps that are worked out, and what they say of every element."""
+
+    points: dict[Swept, Solution] = field(default_factory=dict)
+    told: dict[Swept, tuple[SweepPattern, tuple[SweepEvent, ...]]] = field(default_factory=dict)
+
+    def of(self, conditions: Collection[str]) -> Sweeps:
+        """Those with the loads of some conditions alone."""
+        return Sweeps(
+            {key: one for key, one in self.points.items() if key[0] in conditions},
+            {key: one for key, one in self.told.items() if key[0] in conditions},
+        )
 
 
 def windows(solved: Solved, known: Sweeps | None = None) -> Windows:
@@ -111,30 +127,25 @@ def windows(solved: Solved, known: Sweeps | None = None) -> Windows:
 
     Of the sweeps that are `known` none is worked out again; the new ones are put to them.
     """
-    known = {} if known is None else known
+    known = known or Sweeps()
     plan = solved.plan
     states = CELL_STATE_V[plan.pack.chemistry]
     cells = np.linspace(states["full"], states["floor"], SWEEP_POINTS)
     patterns = _patterns(solved)
     if not patterns:
         return Windows(cell_v=tuple(cells.tolist()), patterns=(), events=(), advice=())
-    op = _sweep(solved, patterns, cells, known)
-    beside = _jumps(solved, patterns, cells, op)
+    found = _sweep(solved, patterns, cells, known)
+    beside = _jumps(solved, patterns, cells, joined(found))
     if beside.size:
         cells = np.sort(np.unique(np.concatenate([cells, beside])))[::-1]
-        op = _sweep(solved, patterns, cells, known)
-    grid = tuple(float(v) for v in cells)
-    answers, events = [], []
-    for index, pattern in enumerate(patterns):
-        volts = _grid(plan, op, slice(index * cells.size, (index + 1) * cells.size))
-        answers.append(_pattern_answer(plan, pattern, grid, volts))
-        events += _events(plan, pattern, volts, grid)
-    advice = tuple(_advice(solved, supply) for supply in plan.supplies if isinstance(supply, Regulator))
+        found = _sweep(solved, patterns, cells, known)
+    told = _told(solved, patterns, cells, found, known)
+    events = [event for _, own in told for event in own]
     return Windows(
-        cell_v=grid,
-        patterns=tuple(answers),
+        cell_v=tuple(cells.tolist()),
+        patterns=tuple(pattern for pattern, _ in told),
         events=tuple(sorted(_merged(events), key=lambda e: -e.cell_v)),
-        advice=advice,
+        advice=tuple(_advice(solved, supply) for supply in plan.supplies if isinstance(supply, Regulator)),
     )
 
 
@@ -149,24 +160,38 @@ def _patterns(solved: Solved) -> list[_Pattern]:
     return [_Pattern(tuple(group), solved.given[group[0].id]) for group in groups.values()]
 
 
-def _sweep(solved: Solved, patterns: list[_Pattern], cells: Floats, known: Sweeps) -> Operating:
-    """All patterns at all volts, one after the other."""
+def _sweep(solved: Solved, patterns: list[_Pattern], cells: Floats, known: Sweeps) -> list[Solution]:
+    """Each pattern at all volts."""
     keys = [(one.conditions[0].id, cells.tobytes()) for one in patterns]
-    new = [k for k, key in enumerate(keys) if key not in known]
+    new = [k for k, key in enumerate(keys) if key not in known.points]
     if new:
         group = np.repeat(np.array(new), cells.size)
         _, found = _points(solved, patterns, group, np.tile(cells, len(new)), cells.size)
         for at, k in enumerate(new):
-            known[keys[k]] = take_solution(found, np.arange(at * cells.size, (at + 1) * cells.size))
-    whole = joined([known[key] for key in keys])
-    return Operating(
-        _at(solved, patterns, np.repeat(np.arange(len(patterns)), cells.size), np.tile(cells, len(patterns))), whole
-    )
+            known.points[keys[k]] = take_solution(found, np.arange(at * cells.size, (at + 1) * cells.size))
+    return [known.points[key] for key in keys]
 
 
-def _jumps(solved: Solved, patterns: list[_Pattern], cells: Floats, op: Operating) -> Floats:
+def _told(
+    solved: Solved, patterns: list[_Pattern], cells: Floats, found: list[Solution], known: Sweeps
+) -> list[tuple[SweepPattern, tuple[SweepEvent, ...]]]:
+    """What each pattern's sweep says, and what happens on its way."""
+    plan, grid = solved.plan, tuple(cells.tolist())
+    keys = [(one.conditions[0].id, cells.tobytes()) for one in patterns]
+    new = [k for k, key in enumerate(keys) if key not in known.told]
+    if new:
+        network = _at(solved, patterns, np.repeat(np.array(new), cells.size), np.tile(cells, len(new)))
+        op = Operating(network, joined([found[k] for k in new]))
+        for at, k in enumerate(new):
+            volts = _grid(plan, op, slice(at * cells.size, (at + 1) * cells.size))
+            pattern = _pattern_answer(plan, patterns[k], grid, volts)
+            known.told[keys[k]] = pattern, tuple(_events(plan, patterns[k], volts, grid))
+    return [known.told[key] for key in keys]
+
+
+def _jumps(solved: Solved, patterns: list[_Pattern], cells: Floats, swept: Solution) -> Floats:
     """Cell volts close beside every jump of the sweep: what stops, or gives up, does so at volts of its own, on no line."""
-    down: Bools = (op.solution.modes == OFF) | op.solution.gives_up
+    down: Bools = (swept.modes == OFF) | swept.gives_up
     down = down.reshape(len(patterns), cells.size, -1)
     group, left = np.nonzero((down[:, 1:] != down[:, :-1]).any(axis=2))
     group, left = group[:MOST_JUMPS], left[:MOST_JUMPS]
@@ -262,7 +287,7 @@ def _grid(plan: Plan, op: Operating, rows: slice) -> _Grid:
 
 def _fed(plan: Plan, device: Device) -> bool:
     """Whether current can come back from it to the pack."""
-    cut = graph_of(plan).ungrounded()
+    cut = graph_of(plan).ungrounded
     return device.id not in cut and plan.ground_of(plan.pack.rail) not in cut
 
 

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from yardmeter.core.answers.returns import Carried, LoopAnswer
+from yardmeter.core.answers.grounded import Carried
+from yardmeter.core.answers.returns import LoopAnswer
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.checks.registry import rule
 from yardmeter.core.checks.signal_grounds import ground_fix
@@ -34,7 +35,7 @@ class NoReturn(Facts):
 @rule("ground.none", NoReturn, sense="at least")
 def no_return(case: SolvedPlan) -> Iterator[Verdict]:
     """A board or device whose ground has no path to the pack's negative."""
-    for owner in graph_of(case.plan).ungrounded():
+    for owner in graph_of(case.plan).ungrounded:
         yield always("fault", (owner,), Comparison(0, 1, ""), NoReturn())
 
 

@@ -204,7 +204,7 @@ def _falling_with(case: SolvedPlan, supply: Regulator, condition: Condition) -> 
 def _below(case: SolvedPlan, condition: Condition, rail: str | None, volts: float, seen: set[str]) -> Iterator[str]:
     """Devices that reset while a rail, and what is wired to it, has so many volts; rails already `seen` are passed over."""
     graph = graph_of(case.plan)
-    net = next((rails for rails in graph.nets() if rail in rails), set())
+    net: frozenset[str] = next((rails for rails in graph.nets if rail in rails), frozenset())
     if net & seen:
         return
     seen |= net

@@ -136,7 +136,7 @@ class SeveralSources(Facts):
 def several_sources(case: SolvedPlan) -> Iterator[Verdict]:
     """Two regulators tied to one net without diodes. The plan's paralleling policy decides how bad that is."""
     plan = case.plan
-    for net in graph_of(plan).nets():
+    for net in graph_of(plan).nets:
         tied = [s for s in plan.supplies if isinstance(s, Regulator) and s.output in net]
         powered = [
             c.id
@@ -170,7 +170,7 @@ def _shares(case: SolvedPlan, tied: list[Regulator], condition: str) -> tuple[tu
     return tuple((name, a / total if total > 1e-6 else 0.0) for name, a in amps.items())
 
 
-def _lift(plan: Plan, net: set[str], tied: list[Regulator]) -> Iterator[Fix]:
+def _lift(plan: Plan, net: frozenset[str], tied: list[Regulator]) -> Iterator[Fix]:
     links = [s for s in plan.supplies if isinstance(s, Link) and s.input in net and s.output in net]
     extra = [link for link in links if any(s.output == link.input for s in tied) and link.input != plan.pack.rail]
     keep = 0 if any(s.output not in {link.input for link in extra} for s in tied) else 1

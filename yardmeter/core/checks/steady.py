@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from yardmeter.core.answers.limits import wire_weight
+from yardmeter.core.answers.limits import wire_weights
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.elements.capacitor import over_rating
 from yardmeter.core.elements.load import over_volts
@@ -39,9 +39,8 @@ class Steady:
         plan, solved = self.case.plan, self.case.solved
         at = solved.table.conductor.get(key)  # a bridge that only a scenario closes is in no condition
         wire = solved.table.conductors[at].wire if at is not None else None
-        return wire is not None and any(
-            wire_weight(plan, wire, one, abs(solved.mean[one.id].conductor_a(key))) for one in plan.conditions
-        )
+        amps = {one.id: abs(solved.mean[one.id].conductor_a(key)) for one in plan.conditions} if wire else {}
+        return wire is not None and bool(wire_weights(plan, wire, amps))
 
     def at_limit(self, inlet: Inlet) -> bool:
         """More amps than a port gives: `load.usb`."""

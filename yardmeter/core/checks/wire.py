@@ -6,7 +6,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
-from yardmeter.core.answers.limits import wire_bound_a, wire_limits, wire_weight
+from yardmeter.core.answers.limits import wire_bound_a, wire_limits, wire_weights
 from yardmeter.core.answers.model import Limit
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.checks.registry import rule
@@ -129,8 +129,7 @@ class _Hot:
 
 def _hot(case: SolvedPlan, own: _Own) -> _Hot | None:
     amps = {c.id: abs(case.solved.mean[c.id].conductor_a(own.key)) for c in case.plan.conditions}
-    found = {c.id: wire_weight(case.plan, own.wire, c, amps[c.id]) for c in case.plan.conditions}
-    over = {c: weight for c, weight in found.items() if weight}
+    over = wire_weights(case.plan, own.wire, amps)
     if not over:
         return None
     worst = max((case.plan.condition(c) for c in over), key=lambda c: amps[c.id] / wire_bound_a(case.plan, own.wire, c))

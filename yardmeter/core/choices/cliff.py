@@ -6,9 +6,10 @@ import numpy as np
 
 from yardmeter.core.answers.conditions import Solved
 from yardmeter.core.answers.ground_net import GroundNet, edge_a, motor_edge_a
+from yardmeter.core.answers.grounded import SHOWN_A
 from yardmeter.core.answers.model import Answer
 from yardmeter.core.answers.operating import View
-from yardmeter.core.answers.returns import SHOWN_A, signal_margin_v
+from yardmeter.core.answers.returns import signal_margin_v
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.errors import EditError
 from yardmeter.core.network import branch_table

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from yardmeter.core.answers.conditions import Solved, solve_conditions
+from yardmeter.core.answers.grounded import grounded
 from yardmeter.core.answers.returns import Returns, returns
 from yardmeter.core.checks.signal_grounds import ground_fix, without_ground
 from yardmeter.core.edits import apply_edits
@@ -195,12 +196,12 @@ def _try(plan: Plan, key: Key, to: str, edits: tuple[Edit, ...]) -> GroundWay:
 
 def newly_cut(plan: Plan, made: Plan) -> tuple[str, ...]:
     """What had a way back to the pack in `plan` and has none as `made`."""
-    before = set(graph_of(plan).ungrounded())
-    return tuple(one for one in graph_of(made).ungrounded() if one not in before)
+    before = set(graph_of(plan).ungrounded)
+    return tuple(one for one in graph_of(made).ungrounded if one not in before)
 
 
 def _figures(before: Plan, made: Plan, solved: Solved) -> GroundFigures:
-    found: Returns = returns(solved)
+    found: Returns = returns(grounded(solved))
     answers = {one.id: one for one in found.signals}
     shifts, of_margin = [], []
     for signal in made.signals:

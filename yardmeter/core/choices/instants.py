@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from yardmeter.core.answers.grounded import SegmentState
 from yardmeter.core.answers.model import (
     Answer,
     ConditionAnswer,
@@ -16,7 +17,7 @@ from yardmeter.core.answers.model import (
     SupplyState,
 )
 from yardmeter.core.answers.pins import verdict, weight
-from yardmeter.core.answers.returns import GroundState, SegmentState
+from yardmeter.core.answers.returns import GroundState
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.answers.sources import LIVE_V
 from yardmeter.core.answers.supplies import supply_weight

@@ -10,6 +10,7 @@ import numpy as np
 from scipy.special import ndtr
 
 from yardmeter.core.answers.conditions import Solved, solve_conditions
+from yardmeter.core.answers.grounded import grounded
 from yardmeter.core.answers.limits import air_c, theta_k_w
 from yardmeter.core.answers.noise import tolerated_v
 from yardmeter.core.answers.noise_solutions import NoiseSolution, noise_solution
@@ -331,7 +332,7 @@ class _Looking:
 
     def _signals(self, found: Observed) -> None:
         index = self.by.subjects.index["signal"]
-        for one in returns(self.solved).signals if self.plan.signals else ():
+        for one in returns(grounded(self.solved)).signals if self.plan.signals else ():
             if one.id not in index or not one.margin_v:
                 continue
             shares = np.zeros(len(self.by.rows))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
-from yardmeter.core.answers.limits import pad_limit, wire_bound_a, wire_weight
+from yardmeter.core.answers.limits import pad_limit, wire_bound_a, wire_weights
 from yardmeter.core.answers.model import DeviceState, Limit
 from yardmeter.core.answers.solved_plan import SolvedPlan, solve_plan
 from yardmeter.core.elements.wire import exceeds
@@ -191,8 +191,7 @@ def _wires(at: SolvedPlan, device: Device, was: SolvedPlan | None) -> Iterator[V
     for key, wire in own:
         amps, known = _carried(at, key), _carried(was, key) if was else {}
         bounds = {c.id: wire_bound_a(at.plan, wire, c) for c in at.plan.conditions}
-        weights = {c.id: wire_weight(at.plan, wire, c, amps.get(c.id, 0.0)) for c in at.plan.conditions}
-        over = {c: weight for c, weight in weights.items() if weight and _more(c, amps[c], known)}
+        over = {c: weight for c, weight in wire_weights(at.plan, wire, amps).items() if _more(c, amps[c], known)}
         if over:
             worst = max(over, key=lambda c: amps[c] / bounds[c])
             compared = Comparison(amps[worst], bounds[worst], "A")

@@ -9,7 +9,7 @@ from typing import Literal
 
 import networkx as nx
 
-from yardmeter.core.once import cached_property
+from yardmeter.core.once import cached_property, kept
 from yardmeter.core.plan import Condition, Device, Diode, Link, Plan, Regulator, Strap, Supply
 
 PACK: Literal["pack"] = "pack"
@@ -59,7 +59,6 @@ class PlanGraph:
 
     def __init__(self, plan: Plan) -> None:
         self.plan = plan
-        self._below: dict[str, frozenset[str]] = {}
 
     @cached_property
     def feeds(self) -> nx.DiGraph[str]:
@@ -80,12 +79,12 @@ class PlanGraph:
 
     def rails_below(self, rails: Iterable[str]) -> set[str]:
         """These rails and every rail fed from them, through whatever supply or passing device."""
-        found: set[str] = set()
-        for rail in rails:
-            if rail not in self._below:
-                self._below[rail] = frozenset({rail, *(nx.descendants(self.feeds, rail) & self.plan.rail_of.keys())})
-            found |= self._below[rail]
-        return found
+        return set().union(*(self.below(rail) for rail in rails))
+
+    @kept
+    def below(self, rail_id: str) -> frozenset[str]:
+        """A rail and every rail fed from it."""
+        return frozenset({rail_id, *(nx.descendants(self.feeds, rail_id) & self.plan.rail_of.keys())})
 
     def reachable_rails(self, condition: Condition) -> set[str]:
         """Rails that some connected source could feed, whatever state the supplies are in."""
@@ -133,24 +132,30 @@ class PlanGraph:
         """What its input must have: to start, where the craft is powered up or it never did; to go on, where it flies [V]."""
         return supply.start_v if condition.starts or supply.id in self.never_start else supply.stop_v
 
+    @kept
+    def _following(self, rail_id: str) -> frozenset[str]:
+        """A rail and those behind wires, straps and diodes from it."""
+        return frozenset({rail_id, *nx.descendants(self._unregulated, rail_id)})
+
     def consumers_below(self, rail_id: str) -> list[Device]:
         """Devices that see this rail's volts: on the rail, or behind wires, straps and diodes from it."""
-        seen = {rail_id, *nx.descendants(self._unregulated, rail_id)}
+        seen = self._following(rail_id)
         return [device for device in self.plan.devices if device.feed and device.feed.rail in seen]
 
     def regulators_fed(self, rail_id: str) -> list[Regulator]:
         """Regulators that see this rail's volts at their input: from the rail, or behind wires, straps and diodes from it."""
-        seen = {rail_id, *nx.descendants(self._unregulated, rail_id)}
+        seen = self._following(rail_id)
         return [one for one in self.plan.supplies if isinstance(one, Regulator) and one.input in seen]
 
-    def nets(self) -> list[set[str]]:
+    @cached_property
+    def nets(self) -> tuple[frozenset[str], ...]:
         """Rails joined by plain wires and straps: electrically one net each."""
         graph: nx.Graph[str] = nx.Graph()
         graph.add_nodes_from(rail.id for rail in self.plan.rails)
         joined = [s for s in self.plan.supplies if isinstance(s, Link | Strap)]
         rails = self.plan.rail_of
         graph.add_edges_from((one, s.output) for s in joined for one in self.plan.inputs_of(s) if one in rails)
-        return [set(found) for found in nx.connected_components(graph)]
+        return tuple(frozenset(found) for found in nx.connected_components(graph))
 
     # Upwards, to the sources
 
@@ -171,9 +176,10 @@ class PlanGraph:
         """The rail a rail hangs from."""
         return next(iter(self._parents[rail_id]), None)
 
-    def climb(self, rail_id: str) -> list[str]:
+    @kept
+    def climb(self, rail_id: str) -> tuple[str, ...]:
         """The rail and those it hangs from, up to the source."""
-        return list(nx.dfs_preorder_nodes(self._parents, rail_id))
+        return tuple(nx.dfs_preorder_nodes(self._parents, rail_id))
 
     @cached_property
     def track_order(self) -> dict[str, tuple[int, ...]]:
@@ -224,9 +230,11 @@ class PlanGraph:
 
         return self._leading(onward)
 
-    def supplies_above(self, rail_id: str) -> list[Supply]:
+    @kept
+    def supplies_above(self, rail_id: str) -> tuple[Supply, ...]:
         """Supplies between the sources and a rail, nearest first."""
-        return [s for rail in nx.dfs_preorder_nodes(self._mains, rail_id) if (s := self._main_supply(rail))]
+        way = nx.dfs_preorder_nodes(self._mains, rail_id)
+        return tuple(supply for rail in way if (supply := self._main_supply(rail)))
 
     def regulators_above(self, rail_id: str) -> list[Regulator]:
         """Regulators between the sources and a rail, nearest first."""
@@ -263,6 +271,7 @@ class PlanGraph:
         supplies = self.plan.supplies_into(device.feed.rail)
         return supplies[0].board if supplies else self.plan.rail_of[device.feed.rail].board
 
+    @kept
     def reservoir(self, rail_id: str) -> str:
         """The board or device whose output capacitor holds a rail up: its regulator's, over wires, or the last board's."""
         last = rail_id
@@ -284,13 +293,18 @@ class PlanGraph:
             graph.add_edge(owner, wire.to, wire.id)
         return graph
 
-    def ungrounded(self) -> list[str]:
-        """Boards and devices without a way back to the pack."""
+    @cached_property
+    def ungrounded(self) -> tuple[str, ...]:
+        """Boards and devices without a way back to the pack, in the plan's order."""
         back = nx.node_connected_component(self.grounds, PACK)
-        return [owner.id for owner in self.plan.owners if owner.id not in back]
+        return tuple(owner.id for owner in self.plan.owners if owner.id not in back)
 
     def islands(self, energy: Collection[str]) -> frozenset[str]:
         """Boards and devices whose ground reaches none of these sources: no current comes back from them, so none flows."""
+        return self._islands(frozenset(energy))
+
+    @kept
+    def _islands(self, energy: frozenset[str]) -> frozenset[str]:
         homes = {self.plan.ground_of(one.rail) for one in self.plan.inlets if one.id in energy and not one.in_line}
         homes |= {PACK} & {*energy}
         cut = [one for one in nx.connected_components(self.grounds) if not homes & one]
@@ -316,7 +330,8 @@ class PlanGraph:
             return None
         return next(one for one in nx.shortest_path(grounds, device_id, home)[1:] if one in self.plan.device_of and one != home)  # fmt: skip
 
-    def rings(self) -> list[Ring]:
+    @cached_property
+    def rings(self) -> tuple[Ring, ...]:
         """Independent rings of returns, one for each wire that closes one; short wires make the tree, so rings are short."""
         tree: nx.Graph[str] = nx.Graph()
         tree.add_nodes_from(self.grounds)
@@ -330,7 +345,7 @@ class PlanGraph:
             else:
                 tree.add_edge(owner, wire.to)
                 wire_of[frozenset((owner, wire.to))] = wire.id
-        return found
+        return tuple(found)
 
     # What stands and falls together
 
