@@ -68,7 +68,7 @@ STAR = {"camera": "main", "sender": "main", "recorder": "main"}
 CHAIN = {"camera": "sender", "sender": "recorder", "recorder": "main"}
 
 
-def wired(ways: dict[str, str]) -> Plan:
+def soldered(ways: dict[str, str]) -> Plan:
     amps = {"camera": 0.3, "sender": 1.2, "recorder": 0.5}
     still = {"value": 0.0, "provenance": "measured"}
     devices = [
@@ -121,7 +121,7 @@ def simulate(made: Plan, stepping: str, folder: Path) -> tuple[dict[str, float],
 @pytest.mark.parametrize("ways", [STAR, CHAIN], ids=["star", "chain"])
 @pytest.mark.parametrize("stepping", ["sender", "camera"])
 def test_star_and_chain_against_ngspice(ways: dict[str, str], stepping: str, tmp_path: Path) -> None:
-    made = wired(ways)
+    made = soldered(ways)
     volts, steps = simulate(made, stepping, tmp_path)
     found = {g.id: g.states["punch"] for g in returns(grounded(solve_conditions(made))).grounds}
     net = GroundNet(branch_table(made))

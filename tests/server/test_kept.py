@@ -12,9 +12,11 @@ from cachetools import LRUCache
 from django.test import Client
 
 from yardmeter import demo
+from yardmeter.core.edits import apply_edits
+from yardmeter.core.plan.operations import SetValue
 from yardmeter.review import review
 from yardmeter.server import kept
-from yardmeter.server.builds.services.analysis import OF_A_PLAN
+from yardmeter.server.builds.services.analysis import bytes_of_review
 from yardmeter.server.kept import BESIDE_BYTES, Kept, kept_bytes
 
 
@@ -77,12 +79,19 @@ def deep_bytes(root: Any) -> int:
     return total
 
 
-@pytest.mark.parametrize("name", ["marshlight-as-soldered", "wren-straight-from-the-cell"])
-def test_a_reviews_size_is_what_it_holds(name: str) -> None:
+@pytest.mark.parametrize(("name", "more"), [("marshlight-as-soldered", 14), ("wren-straight-from-the-cell", 0)])
+def test_a_reviews_size_is_what_it_holds(name: str, more: int) -> None:
+    """Of a plan with a few conditions and with twenty, and one edit later, when it holds what stands of the one before."""
     plan = demo.plan(name)
+    others = [plan.conditions[k % 6].model_copy(update={"id": f"c{k}", "name": f"c{k}"}) for k in range(more)]
+    plan = plan.model_copy(update={"conditions": (*plan.conditions, *others)})
     found = review(plan)
     _ = found.analysis
-    assert deep_bytes(found) == pytest.approx(OF_A_PLAN * len(plan.model_dump_json()), rel=0.5)
+    assert deep_bytes(found) == pytest.approx(bytes_of_review(plan), rel=0.3)
+    edit = SetValue(element=plan.devices[0].id, field="draws.peak.value", value=0.21)
+    after = review(apply_edits(plan, [edit]), found)
+    _ = after.analysis
+    assert deep_bytes(after) == pytest.approx(bytes_of_review(plan), rel=0.3)
 
 
 @pytest.mark.django_db

@@ -15,7 +15,7 @@ Asked = TypeVar("Asked")
 Owner = TypeVar("Owner")
 
 
-def kept(method: Callable[[Owner, Asked], Value]) -> Callable[[Owner, Asked], Value]:
+def once_each(method: Callable[[Owner, Asked], Value]) -> Callable[[Owner, Asked], Value]:
     """A method of one argument that its answer goes by alone: worked out once for each, and kept with its object."""
     name = f"_kept_{method.__name__}"
 

@@ -9,6 +9,7 @@ import numpy as np
 from yardmeter.core.answers.operating import Operating, View, exceeds_limits, operate, operate_limited
 from yardmeter.core.network import BranchTable, Situation, branch_table
 from yardmeter.core.network.build import rest_pack_v
+from yardmeter.core.network.keys import Key
 from yardmeter.core.once import cached_property
 from yardmeter.core.plan import Plan
 
@@ -30,6 +31,10 @@ class Solved:
     asked: dict[str, View]
     given: dict[str, View]
     mean: dict[str, View]
+
+    def carried_a(self, key: Key) -> dict[str, float]:
+        """Amps of a wire by condition, bursts averaged, whichever way they flow."""
+        return {name: abs(view.conductor_a(key)) for name, view in self.mean.items()}
 
     @cached_property
     def unloaded(self) -> View | None:

@@ -35,10 +35,11 @@ class SegmentState:
 
 @dataclass(frozen=True)
 class Flowing:
-    """The steady currents of one condition: rises (nodes,), rises by device (nodes, devices), and what each return carries."""
+    """The steady currents of one condition: what each device draws, rises (nodes,), rises by device (nodes, devices),
+    and what each return carries."""
 
     condition: Condition
-    view: View
+    device_a: dict[str, float]
     rises_v: list[float]
     by_device_v: Floats
     segments: tuple[SegmentState, ...]
@@ -72,9 +73,10 @@ def grounded(solved: Solved, before: Grounded | None = None, stands: frozenset[s
 
 
 def _flowing(net: GroundNet, condition: Condition, view: View) -> Flowing:
+    amps = {device.id: view.device_a(device.id) for device in net.plan.devices}
     rises = [view.ground_v(owner.id) for owner in net.plan.owners]
     by_device = net.by_ampere @ net.steady(view)
-    return Flowing(condition, view, rises, by_device, tuple(_segments(net, view, net.flows(by_device))))
+    return Flowing(condition, amps, rises, by_device, tuple(_segments(net, view, net.flows(by_device))))
 
 
 def _segments(net: GroundNet, view: View, flows_a: Floats) -> list[SegmentState]:
@@ -98,7 +100,7 @@ def _edges_a(plan: Plan, at: Flowing, edges: list[float]) -> list[float]:
 
 
 def _edge_a(plan: Plan, at: Flowing, device: Device, edge: float) -> float:
-    amps = at.view.device_a(device.id)
+    amps = at.device_a[device.id]
     if at.condition.state_of(device.id) == "off" or amps <= SHOWN_A:
         return 0.0
     return motor_edge_a(plan, device, at.condition.throttle_frac, amps) if device.throttle else edge

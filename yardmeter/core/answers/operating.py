@@ -24,7 +24,7 @@ from yardmeter.core.network.keys import (
     supply_key,
 )
 from yardmeter.core.network.wires import conductor_ohm
-from yardmeter.core.once import cached_property
+from yardmeter.core.once import cached_property, once_each
 from yardmeter.core.plan import Diode, Link, Regulator, Strap, Supply
 from yardmeter.core.solver.assembly import Assembly, branch_currents, with_reference
 from yardmeter.core.solver.circuit import CONDUCTING, LIMITING, OFF, Bools, Floats, Ints, Solution
@@ -132,12 +132,11 @@ class Operating:
 
     def supply_a(self, row: int, supply: Supply) -> float:
         """Current a supply delivers into its rail; negative where a link carries it backwards."""
-        return self._supply_a[supply.id][row]
+        return self._supply_a(row)[supply.id]
 
-    @cached_property
-    def _supply_a(self) -> dict[str, list[float]]:
-        rows = range(self.volts.shape[0])
-        return {one.id: [self._delivers_a(row, one) for row in rows] for one in self.plan.supplies}
+    @once_each
+    def _supply_a(self, row: int) -> dict[str, float]:
+        return {one.id: self._delivers_a(row, one) for one in self.plan.supplies}
 
     def _delivers_a(self, row: int, supply: Supply) -> float:
         if isinstance(supply, Link):
@@ -150,12 +149,11 @@ class Operating:
 
     def supply_in_a(self, row: int, supply: Supply) -> float:
         """Current a supply takes from its input rail or device."""
-        return self._supply_in_a[supply.id][row]
+        return self._supply_in_a(row)[supply.id]
 
-    @cached_property
-    def _supply_in_a(self) -> dict[str, list[float]]:
-        rows = range(self.volts.shape[0])
-        return {one.id: [self._takes_a(row, one) for row in rows] for one in self.plan.supplies}
+    @once_each
+    def _supply_in_a(self, row: int) -> dict[str, float]:
+        return {one.id: self._takes_a(row, one) for one in self.plan.supplies}
 
     def _takes_a(self, row: int, supply: Supply) -> float:
         if isinstance(supply, Link | Strap):
@@ -166,12 +164,11 @@ class Operating:
 
     def supply_in_v(self, row: int, supply: Supply) -> float:
         """Volts at a supply's input terminal above its ground."""
-        return self._supply_in_v[supply.id][row]
+        return self._supply_in_v(row)[supply.id]
 
-    @cached_property
-    def _supply_in_v(self) -> dict[str, list[float]]:
-        rows = range(self.volts.shape[0])
-        return {one.id: [self._meets_v(row, one) for row in rows] for one in self.plan.supplies}
+    @once_each
+    def _supply_in_v(self, row: int) -> dict[str, float]:
+        return {one.id: self._meets_v(row, one) for one in self.plan.supplies}
 
     def _meets_v(self, row: int, supply: Supply) -> float:
         if isinstance(supply, Regulator | Diode):

@@ -156,7 +156,7 @@ def _loop(plan: Plan, name: str, loop: Loop, flowing: Sequence[Flowing]) -> Loop
     spacing = max((wire_outer_m(d.feed.wire.gauge_awg) for d in motors if d.feed), default=0.0)
     emf = {}
     for one in flowing:
-        amps = max((one.view.device_a(d.id) for d in motors), default=0.0)
+        amps = max((one.device_a[d.id] for d in motors), default=0.0)
         emf[one.condition.id] = loop_emf_v(plan, loop, motor_ripple_a(one.condition, amps), spacing)
     return LoopAnswer(
         id=name,

@@ -23,7 +23,7 @@ from yardmeter.core.answers.standing import solve_changed, standing, take_over_g
 from yardmeter.core.answers.windows import ROUNDED_V, Sweeps, Windows, windows
 from yardmeter.core.elements.wire import exceeds
 from yardmeter.core.graph import graph_of
-from yardmeter.core.once import cached_property
+from yardmeter.core.once import cached_property, once_each
 from yardmeter.core.plan import Condition, Device, Plan, Regulator, Supply
 
 READ_OFF = ("budget", "windows", "grounded", "returns", "latches")
@@ -172,7 +172,21 @@ class SolvedPlan:
         return self._fed_by[key]
 
     def pack_conditions(self) -> tuple[Condition, ...]:
+        return self._on_pack
+
+    @cached_property
+    def _on_pack(self) -> tuple[Condition, ...]:
         return tuple(c for c in self.plan.conditions if c.on_pack)
+
+    @once_each
+    def serving(self, supply_id: str) -> tuple[tuple[Condition, SupplyState], ...]:
+        """The conditions on the pack in which something that is on hangs on a supply, and its input is not held down by an
+        overload that is a finding itself."""
+        supply, states = self.plan.supply_of[supply_id], self.supply(supply_id).states
+        above = graph_of(self.plan).feeding_rail(supply.input) or supply.input
+        return tuple(
+            (c, states[c.id]) for c in self._on_pack if self.in_use(supply.output, c) and not self.starved(above, c)
+        )
 
     def device_states(self, device: Device) -> Iterator[tuple[Condition, DeviceState]]:
         for condition in self.plan.conditions:

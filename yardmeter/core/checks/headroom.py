@@ -21,19 +21,7 @@ POWERED_V = 1.0
 
 def _powered(case: SolvedPlan, supply: Regulator) -> list[tuple[Condition, SupplyState]]:
     """The conditions on the pack in which the regulator has an input at all, and somebody to serve."""
-    return [(c, s) for c, s in _serving(case, supply) if s.in_v > LIVE_V and s.headroom_v is not None]
-
-
-def _serving(case: SolvedPlan, supply: Regulator) -> Iterator[tuple[Condition, SupplyState]]:
-    """The conditions on the pack in which something hangs on the regulator and its input is not held down by an overload."""
-    for condition, state in case.supply_states(supply):
-        if condition.on_pack and case.in_use(supply.output, condition) and not _starved(case, supply, condition):
-            yield condition, state
-
-
-def _starved(case: SolvedPlan, supply: Regulator, condition: Condition) -> bool:
-    """Whether its input rail is low only because an overload upstream cut off; that overload has its own finding."""
-    return case.starved(graph_of(case.plan).feeding_rail(supply.input) or supply.input, condition)
+    return [(c, s) for c, s in case.serving(supply.id) if s.in_v > LIVE_V and s.headroom_v is not None]
 
 
 def _set_lower(case: SolvedPlan, supply: Regulator) -> Iterator[Fix]:
@@ -173,7 +161,7 @@ def below_start(case: SolvedPlan) -> Iterator[Verdict]:
             continue
         off = {
             c.id: (s.in_v, s.mode == "hiccup")
-            for c, s in _serving(case, supply)
+            for c, s in case.serving(supply.id)
             if s.mode in ("off", "hiccup") and s.in_v > POWERED_V
             if s.mode == "hiccup" or s.in_v < graph.runs_from_v(supply, c) + 0.05
         }

@@ -6,6 +6,8 @@ Proposals are cheap to make and go by the volts there are; `fixes` solves each b
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from functools import lru_cache
+from typing import Literal
 
 from yardmeter.core.answers.solved_plan import SolvedPlan
 from yardmeter.core.graph import graph_of
@@ -256,19 +258,40 @@ def most_asked_a(case: SolvedPlan, device: Device, volts: float) -> float:
 def fit_regulator(
     plan: Plan, set_v: float, rating_a: float, *, lowest_v: float, feed_rail: str | None = None
 ) -> tuple[Add, Add, Add]:
-    """Edits that add a stand-alone regulator: its board, its rail and itself. Figures of a good small one; our choice."""
+    """Edits that add a stand-alone regulator: its board, its rail and itself."""
     number = 1
     while any(f"bec{number}{part}" in plan.elements for part in ("", "-rail", "-reg")):
         number += 1
-    stem, name = f"bec{number}", f"{set_v:.3g} V {rating_a:g} A BEC"
     source = feed_rail or plan.pack.rail
     holds = lowest_v > set_v + plan.policy.thin_headroom_v + 0.3
-    full_v = plan.pack.rest_v("full")
-    ground = Return(id=f"{stem}-gnd", to=plan.rail_of[source].board, wire=Wire(gauge_awg=22, length_m=0.06))
+    input_max_v = max(30.0, round(plan.pack.rest_v("full") * 1.4))
+    starts, stops = max(min(4.5, lowest_v * 0.8), 0.0), max(min(4.2, lowest_v * 0.75), 0.0)
+    kind: Literal["buck", "buckboost"] = "buck" if holds else "buckboost"
+    home = source, plan.rail_of[source].board
+    return _stand_alone(f"bec{number}", kind, home, set_v, rating_a, input_max_v, (starts, stops))
+
+
+@lru_cache(maxsize=64)
+def _stand_alone(
+    stem: str,
+    kind: Literal["buck", "buckboost"],
+    home: tuple[str, str],
+    set_v: float,
+    rating_a: float,
+    input_max_v: float,
+    runs_v: tuple[float, float],
+) -> tuple[Add, Add, Add]:
+    """A stand-alone regulator on a rail of a board (`home`). Figures of a good small one; our choice.
+
+    Every edit asks for the same few again, and nobody writes into what is proposed.
+    """
+    name = f"{set_v:.3g} V {rating_a:g} A BEC"
+    source, source_board = home
+    ground = Return(id=f"{stem}-gnd", to=source_board, wire=Wire(gauge_awg=22, length_m=0.06))
     board = Board(id=stem, name=name, kind="regulator", returns=(ground,), weight_g=2 + 1.5 * rating_a)
     rail = Rail(id=f"{stem}-rail", name=name, board=stem, nominal_v=set_v)
     regulator = Regulator(
-        kind="buck" if holds else "buckboost",
+        kind=kind,
         place="alone",
         id=f"{stem}-reg",
         name=name,
@@ -278,9 +301,9 @@ def fit_regulator(
         feed=Wire(gauge_awg=22, length_m=0.06),
         set_v=set_v,
         rating_a=rating_a,
-        input_max_v=max(30.0, round(full_v * 1.4)),
-        start_v=max(min(4.5, lowest_v * 0.8), 0.0),
-        stop_v=max(min(4.2, lowest_v * 0.75), 0.0),
+        input_max_v=input_max_v,
+        start_v=runs_v[0],
+        stop_v=runs_v[1],
         efficiency=(
             EfficiencyPoint(amps=rating_a * 0.3, efficiency_frac=0.91),
             EfficiencyPoint(amps=rating_a * 0.8, efficiency_frac=0.88),

@@ -39,8 +39,7 @@ class Steady:
         plan, solved = self.case.plan, self.case.solved
         at = solved.table.conductor.get(key)  # a bridge that only a scenario closes is in no condition
         wire = solved.table.conductors[at].wire if at is not None else None
-        amps = {one.id: abs(solved.mean[one.id].conductor_a(key)) for one in plan.conditions} if wire else {}
-        return wire is not None and bool(wire_weights(plan, wire, amps))
+        return wire is not None and bool(wire_weights(plan, wire, solved.carried_a(key)))
 
     def at_limit(self, inlet: Inlet) -> bool:
         """More amps than a port gives: `load.usb`."""

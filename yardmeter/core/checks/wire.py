@@ -128,7 +128,7 @@ class _Hot:
 
 
 def _hot(case: SolvedPlan, own: _Own) -> _Hot | None:
-    amps = {c.id: abs(case.solved.mean[c.id].conductor_a(own.key)) for c in case.plan.conditions}
+    amps = case.solved.carried_a(own.key)
     over = wire_weights(case.plan, own.wire, amps)
     if not over:
         return None

@@ -202,7 +202,7 @@ def _carried(case: SolvedPlan, key: Key) -> dict[str, float]:
     """Amps of a wire by condition; nothing for one that is not there."""
     if key not in case.solved.table.conductor:
         return {}
-    return {c.id: abs(case.solved.mean[c.id].conductor_a(key)) for c in case.plan.conditions}
+    return case.solved.carried_a(key)
 
 
 def _more(condition: str, amps: float, known: dict[str, float]) -> bool:

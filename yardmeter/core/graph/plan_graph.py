@@ -9,7 +9,7 @@ from typing import Literal
 
 import networkx as nx
 
-from yardmeter.core.once import cached_property, kept
+from yardmeter.core.once import cached_property, once_each
 from yardmeter.core.plan import Condition, Device, Diode, Link, Plan, Regulator, Strap, Supply
 
 PACK: Literal["pack"] = "pack"
@@ -81,7 +81,7 @@ class PlanGraph:
         """These rails and every rail fed from them, through whatever supply or passing device."""
         return set().union(*(self.below(rail) for rail in rails))
 
-    @kept
+    @once_each
     def below(self, rail_id: str) -> frozenset[str]:
         """A rail and every rail fed from it."""
         return frozenset({rail_id, *(nx.descendants(self.feeds, rail_id) & self.plan.rail_of.keys())})
@@ -132,7 +132,7 @@ class PlanGraph:
         """What its input must have: to start, where the craft is powered up or it never did; to go on, where it flies [V]."""
         return supply.start_v if condition.starts or supply.id in self.never_start else supply.stop_v
 
-    @kept
+    @once_each
     def _following(self, rail_id: str) -> frozenset[str]:
         """A rail and those behind wires, straps and diodes from it."""
         return frozenset({rail_id, *nx.descendants(self._unregulated, rail_id)})
@@ -176,7 +176,7 @@ class PlanGraph:
         """The rail a rail hangs from."""
         return next(iter(self._parents[rail_id]), None)
 
-    @kept
+    @once_each
     def climb(self, rail_id: str) -> tuple[str, ...]:
         """The rail and those it hangs from, up to the source."""
         return tuple(nx.dfs_preorder_nodes(self._parents, rail_id))
@@ -230,7 +230,7 @@ class PlanGraph:
 
         return self._leading(onward)
 
-    @kept
+    @once_each
     def supplies_above(self, rail_id: str) -> tuple[Supply, ...]:
         """Supplies between the sources and a rail, nearest first."""
         way = nx.dfs_preorder_nodes(self._mains, rail_id)
@@ -271,7 +271,7 @@ class PlanGraph:
         supplies = self.plan.supplies_into(device.feed.rail)
         return supplies[0].board if supplies else self.plan.rail_of[device.feed.rail].board
 
-    @kept
+    @once_each
     def reservoir(self, rail_id: str) -> str:
         """The board or device whose output capacitor holds a rail up: its regulator's, over wires, or the last board's."""
         last = rail_id
@@ -303,7 +303,7 @@ class PlanGraph:
         """Boards and devices whose ground reaches none of these sources: no current comes back from them, so none flows."""
         return self._islands(frozenset(energy))
 
-    @kept
+    @once_each
     def _islands(self, energy: frozenset[str]) -> frozenset[str]:
         homes = {self.plan.ground_of(one.rail) for one in self.plan.inlets if one.id in energy and not one.in_line}
         homes |= {PACK} & {*energy}

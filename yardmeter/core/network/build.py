@@ -16,7 +16,7 @@ from yardmeter.core.physics.pack import as_far_down_v
 from yardmeter.core.plan import Condition, Plan
 from yardmeter.core.plan.sources import Cells
 from yardmeter.core.solver.assembly import Assembly, assembly_of
-from yardmeter.core.solver.circuit import Circuit, Conductors, Converters, Emfs, Floats, Ints, Loads
+from yardmeter.core.solver.circuit import Circuit, Conductors, Converters, Emfs, Floats, Ints, Loads, having
 from yardmeter.core.solver.rows import take_rows
 
 UNLIMITED_A = 1e6
@@ -96,8 +96,8 @@ def derive(network: Network, rows: Ints, situations: Sequence[Situation]) -> Net
     if limit_a.size:
         limit_a[:] = _limits_a(specs, situations)
     volts = np.array([[rest_pack_v(network.plan, s)] for s in situations])
-    converters = replace(picked.converters, limit_a=limit_a, set_v=_set_v(network.table, situations))
-    circuit = replace(picked, emfs=replace(picked.emfs, volts=volts), converters=converters)
+    converters = having(picked.converters, limit_a=limit_a, set_v=_set_v(network.table, situations))
+    circuit = having(picked, emfs=having(picked.emfs, volts=volts), converters=converters)
     return replace(network, situations=tuple(situations), circuit=circuit)
 
 

@@ -8,12 +8,21 @@ would happen.
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import numpy as np
 
 from yardmeter.core.solver.assembly import Assembly, assembly_of
-from yardmeter.core.solver.circuit import CONDUCTING, LIMIT_SLACK, LIMITING, OFF, Bools, Circuit, Floats, Ints, Solution
+from yardmeter.core.solver.circuit import (
+    CONDUCTING,
+    LIMIT_SLACK,
+    LIMITING,
+    OFF,
+    Bools,
+    Circuit,
+    Floats,
+    Ints,
+    Solution,
+    having,
+)
 from yardmeter.core.solver.iteration import (
     CREEP_STEPS,
     MAX_FLIPS,
@@ -28,7 +37,7 @@ from yardmeter.core.solver.iteration import (
     take_over,
 )
 from yardmeter.core.solver.laws import open_volts
-from yardmeter.core.solver.rows import held_off, scaled, take_rows, take_solution
+from yardmeter.core.solver.rows import held_off, put_rows, scaled, take_rows, take_solution
 from yardmeter.core.solver.stability import unstable
 
 CONVERTER_STEPS = 40
@@ -38,7 +47,6 @@ RAMP_STEPS = 20
 """Loads grow in so many steps when a point has to be come at as a craft powers up."""
 LOST_STEPS, LOST_CREEP_STEPS = 2, 20
 """Rows without a point under so many loads in a row creep only so far under the next ones, and all the way under the last."""
-PER_ROW = ("volts", "converter_a", "modes", "converged", "residual_a", "hiccup", "gives_up")
 FLOATS_V = 0.5
 SAME_V = 1e-3
 """Converters that reach their stop within this of each other stop together [V]."""
@@ -61,16 +69,12 @@ def solve_dc(
 def solve_as_given(circuit: Circuit, assembly: Assembly) -> Solution:
     """Operating points of all rows by the way a condition's is found: without current limits, then those over one with them."""
     unlimited = np.full_like(circuit.converters.limit_a, np.inf)
-    free = solve_dc(replace(circuit, converters=replace(circuit.converters, limit_a=unlimited)), assembly)
+    free = solve_dc(having(circuit, converters=having(circuit.converters, limit_a=unlimited)), assembly)
     rows = np.flatnonzero(over_limits(free, circuit.converters.limit_a))
     if not rows.size:
         return free
     found = solve_dc(take_rows(circuit, rows), assembly, take_solution(free, rows))
-    values = {}
-    for name in PER_ROW:
-        values[name] = getattr(free, name).copy()
-        values[name][rows] = getattr(found, name)
-    return replace(free, **values)
+    return put_rows(free, rows, found)
 
 
 def over_limits(free: Solution, limit_a: Floats) -> Bools:
@@ -103,11 +107,8 @@ def _without_given_up(assembly: Assembly, circuit: Circuit, found: Solution) -> 
             break
         held[rows] |= at_limit[rows]
         again = _held(assembly, held_off(take_rows(circuit, rows), held[rows]), take_solution(found, rows))
-        for name in PER_ROW[:-1]:
-            values = getattr(found, name).copy()
-            values[rows] = getattr(again, name)
-            found = replace(found, **{name: values})
-    return replace(found, gives_up=held)
+        found = put_rows(found, rows, again)
+    return having(found, gives_up=held)
 
 
 def _held(assembly: Assembly, part: Circuit, before: Solution) -> Solution:
@@ -283,7 +284,7 @@ def _power_up_again(assembly: Assembly, circuit: Circuit, state: State, trusted:
     part = take_rows(circuit, rows)
     again, failed = start(part), np.zeros(rows.size, np.int64)
     for share in np.linspace(1 / RAMP_STEPS, 1.0, RAMP_STEPS):
-        loaded = replace(part, loads=scaled(part.loads, float(share)))
+        loaded = having(part, loads=scaled(part.loads, float(share)))
         again.converged[:] = False
         again.calm[:] = False
         again.flips[:] = 0

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -20,6 +19,7 @@ from yardmeter.core.solver.circuit import (
     Loads,
     Mode,
     Solution,
+    having,
 )
 
 CONVERTER_VALUES = (
@@ -35,8 +35,8 @@ def take_rows(circuit: Circuit, rows: Ints) -> Circuit:
 
     wires, emfs, loads, conv = circuit.conductors, circuit.emfs, circuit.loads, circuit.converters
     values: dict[str, Any] = {name: pick(getattr(conv, name)) for name in CONVERTER_VALUES}
-    picked: Converters = replace(conv, **values)
-    return replace(
+    picked: Converters = having(conv, **values)
+    return having(
         circuit,
         rows=int(rows.size),
         conductors=Conductors(wires.a, wires.b, pick(wires.siemens)),
@@ -50,14 +50,14 @@ def take_rows(circuit: Circuit, rows: Ints) -> Circuit:
 def held_off(circuit: Circuit, held: Bools) -> Circuit:
     """The circuit with some converters (rows, m) switched off."""
     own = circuit.converters
-    return replace(circuit, converters=replace(own, enabled=own.enabled & ~held)) if held.any() else circuit
+    return having(circuit, converters=having(own, enabled=own.enabled & ~held)) if held.any() else circuit
 
 
 def scaled(loads: Loads, share: float) -> Loads:
     """Loads at a share of what they draw: amps and watts go down with it, ohms up; a lamp in line with the pack is no load."""
     ohmic = (loads.law == RESISTANCE) | (loads.law == LED)
     factor = np.where(loads.law == LAMP, 1.0, np.where(ohmic, 1 / share, share))
-    return replace(loads, value=loads.value * factor)
+    return having(loads, value=loads.value * factor)
 
 
 OF_ROWS = ("volts", "converter_a", "modes", "converged", "residual_a", "hiccup", "gives_up")
@@ -65,13 +65,13 @@ OF_ROWS = ("volts", "converter_a", "modes", "converged", "residual_a", "hiccup",
 
 def take_solution(solution: Solution, rows: Ints) -> Solution:
     """The solution with only these rows."""
-    return replace(solution, **{name: getattr(solution, name)[rows] for name in OF_ROWS})
+    return having(solution, **{name: getattr(solution, name)[rows] for name in OF_ROWS})
 
 
 def joined(solutions: Sequence[Solution]) -> Solution:
     """Rows of several solutions of one topology, one after the other."""
     values: dict[str, Any] = {name: np.concatenate([getattr(one, name) for one in solutions]) for name in OF_ROWS}
-    return replace(solutions[0], **values)
+    return having(solutions[0], **values)
 
 
 def put_rows(solution: Solution, rows: Ints, other: Solution) -> Solution:
@@ -79,7 +79,7 @@ def put_rows(solution: Solution, rows: Ints, other: Solution) -> Solution:
     made = {name: getattr(solution, name).copy() for name in OF_ROWS}
     for name, values in made.items():
         values[rows] = getattr(other, name)
-    return replace(solution, **made)
+    return having(solution, **made)
 
 
 def only_found(solution: Solution) -> Solution:
@@ -87,7 +87,7 @@ def only_found(solution: Solution) -> Solution:
     if solution.converged.all():
         return solution
     found = solution.converged[:, None]
-    return replace(
+    return having(
         solution,
         volts=np.where(found, solution.volts, 0.0),
         converter_a=np.where(found, solution.converter_a, 0.0),

@@ -313,6 +313,41 @@ def eliminate(w: Wiring, on: Bench) -> bool:
 
 
 @compiled
+def signs_rows(w: Wiring, v: Values, rows: Ints, x: Floats, modes: Ints, on: Bench) -> Ints:
+    """By row the sign of the determinant of its slopes; 0 where the equations want to be exchanged, or nothing is left of them.
+
+    Rows and columns are eliminated in one order, so the sign is that of the pivots alone.
+    """
+    signs = np.zeros(rows.size, np.int64)
+    for at in range(rows.size):
+        r = rows[at]
+        fill(w, v, r, x[r], modes[r], False, False, on)
+        on.dx[:] = 0.0
+        if eliminate(w, on):
+            sign = 1
+            for step in range(w.order.size):
+                if on.slots[w.pivot[step]] < 0:
+                    sign = -sign
+            signs[at] = sign
+    return signs
+
+
+@compiled
+def slopes_row(w: Wiring, v: Values, r: int, x: Floats, modes: Ints, on: Bench) -> Floats:
+    """The slopes of a row as a full matrix (size, size)."""
+    fill(w, v, r, x, modes, False, False, on)
+    return _full(w, on)
+
+
+@compiled
+def _full(w: Wiring, on: Bench) -> Floats:
+    full = np.zeros((w.size, w.size))
+    for k in range(w.slot_row.size):
+        full[w.slot_row[k], w.slot_column[k]] = on.slots[k]
+    return full
+
+
+@compiled
 def solve_step(w: Wiring, v: Values, r: int, x: Floats, modes: Ints, flat: bool, ohmic: bool, brake: float, on: Bench) -> None:  # fmt: skip
     """The Newton step of a row whose slopes are filled, into `dx`."""
     _brake(w, brake, on)
@@ -321,10 +356,7 @@ def solve_step(w: Wiring, v: Values, r: int, x: Floats, modes: Ints, flat: bool,
         return
     fill(w, v, r, x, modes, flat, ohmic, on)
     _brake(w, brake, on)
-    full = np.zeros((w.size, w.size))
-    for k in range(w.slot_row.size):
-        full[w.slot_row[k], w.slot_column[k]] = on.slots[k]
-    on.dx[:] = np.linalg.solve(full, -on.f)
+    on.dx[:] = np.linalg.solve(_full(w, on), -on.f)
 
 
 @compiled

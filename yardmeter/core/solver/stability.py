@@ -13,6 +13,7 @@ from scipy.sparse.linalg import splu
 
 from yardmeter.core.solver.assembly import SPARSE_FROM, Assembly
 from yardmeter.core.solver.circuit import LIMITING, Bools, Circuit, Floats, Ints
+from yardmeter.core.solver.rows import take_rows
 
 NEGATIVE_S = -1e-6
 """An eigenvalue below this is no rounding [S]: nodes that nothing steadies stand at their leak, just above zero."""
@@ -25,19 +26,25 @@ def unstable(assembly: Assembly, circuit: Circuit, x: Floats, modes: Ints) -> Bo
     where a converter sits at its limit, without which two at once are hard to come by. Large circuits are looked at only
     there, and by the determinant's sign alone.
     """
+    from yardmeter.core.solver import rowwise  # compiled code is loaded when there is something to solve
+
     found = np.zeros(circuit.rows, bool)
-    limiting = (modes == LIMITING).any(axis=1)
-    if assembly.size >= SPARSE_FROM:
-        rows = np.flatnonzero(limiting)
-        if rows.size:
-            entries = assembly.jacobian(assembly.evaluate(circuit, x, modes))
-            found[rows] = [_sparse_sign(assembly, entries[row]) < 0 for row in rows]
+    limiting: Bools = (modes == LIMITING).any(axis=1)
+    large = assembly.size >= SPARSE_FROM
+    rows = np.flatnonzero(limiting) if large else np.arange(circuit.rows)
+    if not rows.size:
         return found
-    full = assembly.dense(assembly.jacobian(assembly.evaluate(circuit, x, modes)))
-    sign, _ = np.linalg.slogdet(full)
-    found |= sign < 0
-    for row in np.flatnonzero(limiting & ~found):
-        found[row] = np.linalg.eigvals(_reduced(full[row], assembly.nodes)).real.min(initial=0.0) < NEGATIVE_S
+    x, modes = np.ascontiguousarray(x), np.ascontiguousarray(modes)
+    w, v, on = rowwise.ready(assembly, circuit)
+    signs = rowwise.signs_rows(w, v, rows, x, modes, on)
+    for at in np.flatnonzero(signs == 0).tolist():
+        one = rows[at : at + 1]
+        entries = assembly.jacobian(assembly.evaluate(take_rows(circuit, one), x[one], modes[one]))
+        signs[at] = _sparse_sign(assembly, entries[0]) if large else np.linalg.slogdet(assembly.dense(entries)[0])[0]
+    found[rows] = signs < 0
+    for row in np.flatnonzero(limiting & ~found).tolist() if not large else ():
+        full = rowwise.slopes_row(w, v, row, x[row], modes[row], on)
+        found[row] = np.linalg.eigvals(_reduced(full, assembly.nodes)).real.min(initial=0.0) < NEGATIVE_S
     return found
 
 

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Annotated
 
 from django.http import HttpResponse
 from pydantic import BaseModel, ConfigDict, Field
+from pydantic_core import to_json
 
 from yardmeter.core.edits.starting import Topology
 from yardmeter.core.parts.part import PartKind
@@ -217,4 +218,4 @@ def history_entry(plan: PlanRow, revision: Revision, *, undone: bool, aside: boo
 
 def as_json(body: BaseModel, status: int = 200) -> HttpResponse:
     """Serialise once, in Rust: the framework's own way validates and dumps every answer again."""
-    return HttpResponse(body.model_dump_json(), status=status, content_type="application/json")
+    return HttpResponse(to_json(body, inf_nan_mode="null"), status=status, content_type="application/json")

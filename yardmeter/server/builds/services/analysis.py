@@ -4,30 +4,46 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 from yardmeter.core.answers.spread import Spread, SpreadRun
 from yardmeter.core.parts import Part
+from yardmeter.core.plan import SCHEMA_VERSION, load_plan
 from yardmeter.core.plan import Plan as PlanDocument
-from yardmeter.core.plan import load_plan
 from yardmeter.review import Reviewed, review
 from yardmeter.review.fixes import FixesOf, tried_fixes
 from yardmeter.review.noise_review import NoiseReviewed, electrical_key, review_noise
+from yardmeter.server.builds.documents import Document
 from yardmeter.server.builds.models import Revision
 from yardmeter.server.kept import Kept
 
-OF_A_PLAN = 30
-"""Bytes of a review with all its answers, over those of its plan's document; of its noise over what is told of it; of a tolerance run as a review. Measured."""
-OF_ITS_NOISE, OF_ITS_RUN = 3, 30
+OF_AN_ELEMENT, IN_A_CONDITION = 15_000, 550
+"""Bytes of a review with all its answers for every element, and for every element in every condition. Measured."""
+OF_ITS_NOISE = 3
+"""Bytes of a plan's noise over what is told of it. Measured."""
 
 
-def _bytes_of(plan: PlanDocument) -> int:
-    return len(plan.model_dump_json())
+def bytes_of_review(plan: PlanDocument) -> int:
+    """About what the review of a plan, or a tolerance run of it, is held in."""
+    return len(plan.elements) * (OF_AN_ELEMENT + IN_A_CONDITION * len(plan.conditions))
 
 
-_reviews: Kept[Reviewed] = Kept("reviews", lambda one: OF_A_PLAN * _bytes_of(one.plan))
+@dataclass(frozen=True)
+class Whole:
+    """A revision that is stored whole: its plain document, and the bytes it is stored in."""
+
+    revision_id: int
+    document: Document
+    packed_bytes: int
+
+
+OF_ITS_PLAIN_DATA = 30
+"""Bytes of a plain document over those it is stored in. Measured."""
+_wholes: Kept[Whole] = Kept("documents", lambda one: OF_ITS_PLAIN_DATA * one.packed_bytes)
+_reviews: Kept[Reviewed] = Kept("reviews", lambda one: bytes_of_review(one.plan))
 _noises: Kept[NoiseReviewed] = Kept("noise", lambda one: OF_ITS_NOISE * len(one.review.model_dump_json()))
 _fixes: Kept[tuple[FixesOf, ...]] = Kept("fixes", lambda all_of: sum(len(one.model_dump_json()) for one in all_of))
-_runs: Kept[tuple[SpreadRun, threading.Lock]] = Kept("tolerance runs", lambda one: OF_ITS_RUN * _bytes_of(one[0].plan))
+_runs: Kept[tuple[SpreadRun, threading.Lock]] = Kept("tolerance runs", lambda one: bytes_of_review(one[0].plan))
 
 
 def reviewed(revision: Revision) -> Reviewed:
@@ -43,13 +59,25 @@ def document_of(revision: Revision) -> PlanDocument:
     return load_plan(data)
 
 
+def whole_behind(head: Revision) -> Whole | None:
+    """The revision stored whole that a head differs from, itself where it is one; none of an older format."""
+    whole_id = head.base_id or head.pk
+    known = _wholes.get(whole_id)
+    if known is None:
+        found = Revision.objects.get(pk=whole_id)
+        if found.schema_version != SCHEMA_VERSION:
+            return None
+        known = _wholes.put(whole_id, Whole(whole_id, found.document(), len(found.packed)))
+    return known
+
+
 def remember(revision: Revision, found: Reviewed) -> None:
     _reviews.put(revision.pk, found)
 
 
 def forget_all() -> None:
     """Drop everything kept; another data file has other revisions under the same numbers."""
-    for kept in (_reviews, _noises, _fixes, _runs):
+    for kept in (_wholes, _reviews, _noises, _fixes, _runs):
         kept.clear()
 
 

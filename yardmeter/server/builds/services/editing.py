@@ -19,7 +19,7 @@ from yardmeter.review.tried_moves import MoveTried, try_move
 from yardmeter.server.builds.documents import packed_step
 from yardmeter.server.builds.errors import ConflictError, StaleError
 from yardmeter.server.builds.models import Build, Plan, Revision
-from yardmeter.server.builds.services.analysis import document_of, remember, reviewed, reviewed_noise
+from yardmeter.server.builds.services.analysis import document_of, remember, reviewed, reviewed_noise, whole_behind
 from yardmeter.server.builds.services.lookup import get_plan, get_revision, head_of
 from yardmeter.server.builds.services.runs import overtaken
 from yardmeter.words.edits import describe_edit
@@ -106,11 +106,12 @@ def edit(plan_id: int, revision_id: int, edits: Sequence[Edit]) -> Step:
     after = review(apply_edits(document, edits), before)
     changes = changes_between(before, after) if before else ()
     with transaction.atomic():
-        if not Plan.objects.filter(pk=plan_id, head=revision_id, deleted_at=None).exists():
+        last = _last_number(plan, revision_id)
+        if last is None:
             plan = get_plan(plan_id)  # another tab was quicker
             _require_head(plan, revision_id)
         require_free_name(plan, after.plan.name)
-        revision = append_revision(plan, after.plan, summary, [one.model_dump(mode="json") for one in edits])
+        revision = append_revision(plan, after.plan, summary, [one.model_dump(mode="json") for one in edits], last)
     remember(revision, after)
     overtaken(plan_id, after.plan)
     return Step(plan, revision, after, changes, revision_id, _added(document, after.plan))
@@ -134,17 +135,27 @@ def _added(before: PlanDocument, after: PlanDocument) -> tuple[str, ...]:
     return tuple(sorted(now - was))
 
 
-def append_revision(plan: Plan, document: PlanDocument, summary: str, edits: list[dict[str, object]]) -> Revision:
-    """Write the next revision behind the head and move head and tip to it. Call inside a transaction."""
-    last = Revision.objects.filter(plan=plan).aggregate(number=Max("number"))["number"]
-    base = _whole_behind(plan)
+def _last_number(plan: Plan, head_id: int | None) -> int | None:
+    """The highest number of a plan's revisions; None where there is none, where it is deleted or another is its head by now."""
+    there = Revision.objects.filter(plan=plan, plan__head=head_id, plan__deleted_at=None)
+    found: int | None = there.aggregate(number=Max("number"))["number"]
+    return found
+
+
+def append_revision(
+    plan: Plan, document: PlanDocument, summary: str, edits: list[dict[str, object]], last: int | None = None
+) -> Revision:
+    """Write the next revision behind the head and move head and tip to it. Call inside a transaction; `last` is the highest
+    number there is, where that is known."""
+    last = last or _last_number(plan, plan.head_id)
+    whole = whole_behind(plan.head) if plan.head else None
     plain = document.model_dump(mode="json")
-    packed, whole = packed_step(base.document() if base else None, len(base.packed) if base else 0, plain)
+    packed, is_whole = packed_step(whole.document if whole else None, whole.packed_bytes if whole else 0, plain)
     revision = Revision.objects.create(
         # By their keys: a plan and its head that hold each other, with their documents, wait for the collector.
         plan_id=plan.pk,
         parent_id=plan.head_id,
-        base_id=None if whole or base is None else base.pk,
+        base_id=None if is_whole or whole is None else whole.revision_id,
         number=(last or 0) + 1,
         schema_version=SCHEMA_VERSION,
         packed=packed,
@@ -155,15 +166,6 @@ def append_revision(plan: Plan, document: PlanDocument, summary: str, edits: lis
     plan.name = document.name
     plan.save(update_fields=["head", "tip", "name"])
     return revision
-
-
-def _whole_behind(plan: Plan) -> Revision | None:
-    """The revision stored whole that the head differs from, itself where it is one; none of an older format."""
-    if plan.head_id is None:
-        return None
-    head = Revision.objects.select_related("base").get(pk=plan.head_id)
-    whole = head.base or head
-    return whole if whole.schema_version == SCHEMA_VERSION else None
 
 
 def _describe_all(document: PlanDocument, edits: Sequence[Edit]) -> list[str]:
