@@ -73,7 +73,7 @@ def test_the_fold_is_where_theory_puts_it(devices: int, watts: float) -> None:
     pack_ohm = 0.15
     plan = lone_rail(devices, watts, pack_ohm)
     solved = solve_conditions(plan)
-    found = find_collapses(solved.table, [(plan.conditions[0], solved.asked["bench"])])["bench"]
+    found = find_collapses(solved, [(plan.conditions[0], solved.asked["bench"])])["bench"]
     volts = plan.pack.rest_v("nominal")
     whole_ohm = plan.pack.internal_ohm + 2e-4 + 2e-4 / devices
     assert found.load_factor == pytest.approx(volts**2 / (4 * whole_ohm) / watts, abs=8e-4)
@@ -86,20 +86,20 @@ def test_what_stands_just_below_its_fold_is_no_collapse() -> None:
         fold_w = plan.pack.rest_v("nominal") ** 2 / (4 * (plan.pack.internal_ohm + 2e-4 + 2e-4 / 150))
         plan = lone_rail(150, share * fold_w, 0.15)
         solved = solve_conditions(plan)
-        assert bool(find_collapses(solved.table, [(plan.conditions[0], solved.asked["bench"])])) is collapses
+        assert bool(find_collapses(solved, [(plan.conditions[0], solved.asked["bench"])])) is collapses
 
 
 def test_conditions_searched_together_are_found_as_one_by_one() -> None:
     plan = crowd(100)
     solved = solve_conditions(plan)
     asked = [(c, solved.asked[c.id]) for c in plan.conditions]
-    together = find_collapses(solved.table, asked)
+    together = find_collapses(solved, asked)
     assert len(together) > 3
     assert {one.rail for one in together.values()} == {
         "sender-5v"
     }  # behind theirs, which has lost most, not the pack's
     for one in asked:
-        alone = find_collapses(solved.table, [one])
+        alone = find_collapses(solved, [one])
         assert alone.get(one[0].id) == together.get(one[0].id)
 
 

@@ -157,7 +157,7 @@ def test_the_pack_ends_where_it_does_and_nothing_is_invented(
     made = start(topology, pack, boards, *devices)
     assert made.title(made.rail_of[made.pack.rail].board) == root
     assert len(made.boards) == boards_made
-    assert graph_of(made).ungrounded == []
+    assert not graph_of(made).ungrounded
     drawing = [part.board for b in boards if (part := SHELF[b]).board and part.board.own_a > 0]
     assert len(made.devices) - len(devices) == len(drawing)
     # A cell that sags under its motors takes a 3.3 V regulator on it out of regulation: true, and told.

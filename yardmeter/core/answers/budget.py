@@ -42,7 +42,7 @@ def budget(solved: Solved, before: Budget | None = None, stands: frozenset[str] 
         cases.append(InCondition(plan, condition, asked, given, sources, flows(plan, asked), flows(plan, given)))
     found = {case.condition.id: rail_states(plan, case) for case in cases}
     kept = _Kept(before)
-    collapses = find_collapses(solved.table, [(case.condition, case.asked) for case in cases])
+    collapses = find_collapses(solved, [(case.condition, case.asked) for case in cases])
     heads = {case.condition.id: _head(plan, case, collapses.get(case.condition.id)) for case in cases}
 
     heads = {**kept.heads, **heads}

@@ -34,7 +34,13 @@ class Solved:
 
     def carried_a(self, key: Key) -> dict[str, float]:
         """Amps of a wire by condition, bursts averaged, whichever way they flow."""
-        return {name: abs(view.conductor_a(key)) for name, view in self.mean.items()}
+        return {name: abs(amps[column[key]]) for name, amps, column in self._flows}
+
+    @cached_property
+    def _flows(self) -> list[tuple[str, list[float], dict[Key, int]]]:
+        """By condition the amps of all wires, and where each one's are."""
+        means = self.mean.items()
+        return [(name, view.op.flows_a(view.row), view.op.network.table.conductor) for name, view in means]
 
     @cached_property
     def unloaded(self) -> View | None:

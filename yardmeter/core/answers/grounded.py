@@ -81,16 +81,15 @@ def _flowing(net: GroundNet, condition: Condition, view: View) -> Flowing:
 
 def _segments(net: GroundNet, view: View, flows_a: Floats) -> list[SegmentState]:
     """Every return's current and whose it is, from flows (wires, devices)."""
+    carried: list[list[Carried]] = [[] for _ in net.wires]
+    shown = np.nonzero(np.abs(flows_a) > SHOWN_A)
+    for row, column, amps in zip(*(one.tolist() for one in (*shown, flows_a[shown])), strict=True):
+        carried[row].append(Carried(net.plan.devices[column].id, amps))
     found = []
-    for (_, wire), ohm, flows in zip(net.wires, net.ohm, flows_a.tolist(), strict=True):
-        carried = [
-            Carried(device.id, amps)
-            for device, amps in zip(net.plan.devices, flows, strict=True)
-            if abs(amps) > SHOWN_A
-        ]
-        carried.sort(key=lambda one: -abs(one.amps_a))
+    for (_, wire), ohm, own in zip(net.wires, net.ohm, carried, strict=True):
+        own.sort(key=lambda one: -abs(one.amps_a))
         amps = view.conductor_a(return_key(wire.id))
-        found.append(SegmentState(amps, amps * ohm, tuple(carried)))
+        found.append(SegmentState(amps, amps * ohm, tuple(own)))
     return found
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
+from functools import lru_cache
 from typing import Literal
 
 from yardmeter.core.answers.model import Limit
@@ -96,18 +97,15 @@ def wire_weight(plan: Plan, wire: Wire, condition: Condition, amps: float) -> Li
 
 def wire_weights(plan: Plan, wire: Wire, amps_a: Mapping[str, float]) -> dict[str, Literal["fault", "caution"]]:
     """The same by condition, of the conditions in which it is more than the wire stands; its bounds go by the punch alone."""
-    limits: dict[bool, list[Limit]] = {}
-    found: dict[str, Literal["fault", "caution"]] = {}
-    for condition in plan.conditions:
-        if condition.is_punch not in limits:
-            limits[condition.is_punch] = wire_limits(plan, wire, "feed", condition)
-        weight = _heaviest(limits[condition.is_punch], amps_a.get(condition.id, 0.0))
-        if weight:
-            found[condition.id] = weight
-    return found
+    limits = {held: wire_limits(plan, wire, "feed", one) for held, one in plan.punching.items()}
+    least = min((one.amps_a for own in limits.values() for one in own), default=math.inf)
+    if max(amps_a.values(), default=0.0) <= least:
+        return {}
+    weights = ((one.id, _heaviest(limits[one.is_punch], amps_a.get(one.id, 0.0))) for one in plan.conditions)
+    return {name: weight for name, weight in weights if weight}
 
 
-def _heaviest(limits: list[Limit], amps: float) -> Literal["fault", "caution"] | None:
+def _heaviest(limits: tuple[Limit, ...], amps: float) -> Literal["fault", "caution"] | None:
     found: Literal["fault", "caution"] | None = None
     for one in limits:
         if exceeds(amps, one.fault_a):
@@ -117,28 +115,42 @@ def _heaviest(limits: list[Limit], amps: float) -> Literal["fault", "caution"] |
     return found
 
 
+Way = Literal["feed", "lead", "return"]
+
+
 def wire_limits(
-    plan: Plan, wire: Wire, which: Literal["feed", "lead", "return"], condition: Condition, element: str | None = None
-) -> list[Limit]:
+    plan: Plan, wire: Wire, which: Way, condition: Condition, element: str | None = None
+) -> tuple[Limit, ...]:
     """Bounds by a wire's heating and its connector; a punch counts for as long as the policy says it is held."""
-    policy = plan.policy
-    held_s = policy.punch_s if condition.is_punch else None
+    held_s = plan.policy.punch_s if condition.is_punch else None
+    factor = _burst_frac(plan, wire, held_s) if held_s is not None and wire.connector_limit_a else 1.0
+    gauge = None if wire.joined else wire.gauge_awg
+    return _bounds(gauge, plan.policy.wire_rise_k, held_s, wire.connector_limit_a, factor, which, element)
+
+
+@lru_cache(maxsize=1024)
+def _bounds(
+    gauge_awg: int | None,
+    rise_k: float,
+    held_s: float | None,
+    connector_a: float | None,
+    factor: float,
+    which: Way,
+    element: str | None,
+) -> tuple[Limit, ...]:
+    """The same by what it rests on: a craft has a few kinds of wires, and every rule asks about each of them."""
     limits = []
-    if not wire.joined:
-        rise_k = policy.wire_rise_k
-        amps = wire_limit_a(wire.gauge_awg, rise_k) if held_s is None else wire_burst_limit_a(wire.gauge_awg, held_s, rise_k)  # fmt: skip
+    if gauge_awg is not None:
+        amps = wire_limit_a(gauge_awg, rise_k) if held_s is None else wire_burst_limit_a(gauge_awg, held_s, rise_k)
         hard_a = amps * (1 + UNSURE_FRAC)
         limits.append(
-            Limit("wire", amps, element, which, gauge_awg=wire.gauge_awg, rise_k=rise_k, held_s=held_s, hard_a=hard_a)
+            Limit("wire", amps, element, which, gauge_awg=gauge_awg, rise_k=rise_k, held_s=held_s, hard_a=hard_a)
         )
-    if wire.connector_limit_a:
-        factor = _burst_frac(plan, wire, held_s) if held_s is not None else 1.0
-        amps = wire.connector_limit_a * factor
+    if connector_a:
+        amps = connector_a * factor
         hard_a = amps * (1 + UNSURE_FRAC) if factor > 1 else amps
-        limits.append(
-            Limit("connector", amps, element, which, wire.connector_limit_a, factor, held_s=held_s, hard_a=hard_a)
-        )
-    return limits
+        limits.append(Limit("connector", amps, element, which, connector_a, factor, held_s=held_s, hard_a=hard_a))
+    return tuple(limits)
 
 
 def _burst_frac(plan: Plan, wire: Wire, held_s: float) -> float:

@@ -127,6 +127,10 @@ class Operating:
         """Current in a wire, in the direction it is laid."""
         return self._flow_a[row][self.network.table.conductor[key]]
 
+    def flows_a(self, row: int) -> list[float]:
+        """Current in every wire, in the order of the network's conductors."""
+        return self._flow_a[row]
+
     def pack_a(self, row: int) -> float:
         return float(-self.emf_a[row, 0])
 
@@ -328,6 +332,20 @@ def operate(table: BranchTable, situations: Sequence[Situation], *, probe: Probe
     return Operating(network, solve_dc(network.circuit, network.assembly, probe=probe))
 
 
+def operate_like(
+    network: Network,
+    rows: Ints,
+    situations: Sequence[Situation],
+    near: Solution | None = None,
+    *,
+    probe: Probe | None = None,
+) -> Operating:
+    """Rows of a network solved for situations that differ from theirs in pack volts, limits or share of loads alone, from points
+    `near` theirs where such are known."""
+    own = derive(network, rows, situations)
+    return Operating(own, solve_dc(own.circuit, own.assembly, near, probe=probe))
+
+
 def operate_limited(free: Operating, rows: Ints) -> Operating:
     """Rows of an operating point without limits, solved again with supplies that cut off."""
     situations = [replace(free.network.situations[row], limited=True) for row in rows.tolist()]
@@ -337,9 +355,7 @@ def operate_limited(free: Operating, rows: Ints) -> Operating:
 
 def operate_free(network: Network, rows: Ints) -> Operating:
     """Rows of a network solved from nothing known, and without limits."""
-    situations = [replace(network.situations[row], limited=False) for row in rows.tolist()]
-    own = derive(network, rows, situations)
-    return Operating(own, solve_dc(own.circuit, own.assembly))
+    return operate_like(network, rows, [replace(network.situations[row], limited=False) for row in rows.tolist()])
 
 
 def operate_after_dip(given: Operating, rows: Ints) -> Operating:

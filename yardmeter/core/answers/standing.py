@@ -61,7 +61,7 @@ def solve_changed(plan: Plan, before: Solved, stands: frozenset[str]) -> Solved:
     loads = old.circuit.loads
     value = loads.value.copy()
     if fresh.size:
-        value[fresh] = load_values(table.loads, [situations[row] for row in fresh.tolist()])
+        value[fresh] = load_values(table, [situations[row] for row in fresh.tolist()])
     circuit = replace(old.circuit, loads=replace(loads, value=value))
     network = Network(table, situations, circuit, old.assembly)
     solution = before.free.solution
@@ -85,6 +85,13 @@ def _drawn_again(table: BranchTable, plan: Plan) -> BranchTable:
     """The branches of a plan that differs in draws alone: the same, but for the devices its loads are."""
     loads = [replace(one, device=plan.device_of[one.device.id]) if one.device else one for one in table.loads]
     made = replace(table, plan=plan, loads=loads)
-    kept = ("capacitors", "conductor", "load", "converter")  # by keys and nodes, which are the same
+    kept = (
+        "capacitors",
+        "conductor",
+        "load",
+        "ohmic",
+        "lamps",
+        "converter",
+    )  # by keys, nodes and laws, which are the same
     made.__dict__.update({name: table.__dict__[name] for name in kept if name in table.__dict__})
     return made

@@ -10,6 +10,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from typing import Literal
 
+import numpy as np
+
 from yardmeter.core.elements.load import LoadKind
 from yardmeter.core.network.converters import ConverterSpec, diode_spec, fuse_spec, inlet_spec, regulator_specs
 from yardmeter.core.network.keys import (
@@ -31,7 +33,7 @@ from yardmeter.core.network.keys import (
     return_key,
     supply_key,
 )
-from yardmeter.core.network.loads import load_kind, load_knee_v
+from yardmeter.core.network.loads import goes_by_ohms, load_kind, load_knee_v
 from yardmeter.core.network.wires import CLOSED_OHM, conductor_ohm, wire_h
 from yardmeter.core.once import cached_property
 from yardmeter.core.plan import (
@@ -49,6 +51,7 @@ from yardmeter.core.plan import (
     Wire,
 )
 from yardmeter.core.solver.assembly import Assembly
+from yardmeter.core.solver.circuit import Bools
 
 REFERENCE = -1
 BOARD_H = 2e-9
@@ -149,6 +152,16 @@ class BranchTable:
     @cached_property
     def load(self) -> dict[Key, int]:
         return {one.key: index for index, one in enumerate(self.loads)}
+
+    @cached_property
+    def ohmic(self) -> Bools:
+        """(loads,): whether the value of a load's law is a resistance, which goes down as its load goes up."""
+        return np.array([one.device is not None and goes_by_ohms(one.device) for one in self.loads], bool)
+
+    @cached_property
+    def lamps(self) -> Bools:
+        """(loads,): whether it is a lamp in line, no load of anybody's."""
+        return np.array([one.device is None for one in self.loads], bool)
 
     @cached_property
     def converter(self) -> dict[Key, int]:

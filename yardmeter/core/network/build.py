@@ -11,7 +11,7 @@ from yardmeter.core.graph import graph_of
 from yardmeter.core.network.branches import REFERENCE, BranchTable, Load
 from yardmeter.core.network.converters import ConverterSpec
 from yardmeter.core.network.keys import LIMITER_KEY, Node, ground_node
-from yardmeter.core.network.loads import load_value, scaled_by
+from yardmeter.core.network.loads import load_value
 from yardmeter.core.physics.pack import as_far_down_v
 from yardmeter.core.plan import Condition, Plan
 from yardmeter.core.plan.sources import Cells
@@ -89,8 +89,14 @@ def build_network(table: BranchTable, situations: Sequence[Situation]) -> Networ
 
 
 def derive(network: Network, rows: Ints, situations: Sequence[Situation]) -> Network:
-    """Rows of a network again for situations that differ from theirs in pack volts or limits alone; far cheaper to make."""
+    """Rows of a network again for situations that differ from theirs in pack volts, limits or share of loads alone; far cheaper
+    to make."""
     picked = take_rows(network.circuit, rows)
+    was = [network.situations[row].load_factor for row in rows.tolist()]
+    shares = np.array([s.load_factor / before for s, before in zip(situations, was, strict=True)])
+    if (shares != 1.0).any():
+        value = picked.loads.value * _scales(network.table, shares)
+        picked = having(picked, loads=having(picked.loads, value=value))
     specs = [one.spec for one in network.table.converters]
     limit_a = picked.converters.limit_a.copy()
     if limit_a.size:
@@ -119,7 +125,7 @@ def _circuit(table: BranchTable, situations: Sequence[Situation]) -> Circuit:
             _ints([one.p for one in loads]),
             _ints([one.n for one in loads]),
             _ints([int(one.kind) for one in loads]),
-            np.array(load_values(loads, situations), float).reshape(rows, len(loads)),
+            np.array(load_values(table, situations), float).reshape(rows, len(loads)),
             np.array([one.knee_v for one in loads], float),
         ),
         converters,
@@ -137,20 +143,21 @@ def _siemens(table: BranchTable, situations: Sequence[Situation]) -> Floats:
     return siemens
 
 
-def load_values(loads: Sequence[Load], situations: Sequence[Situation]) -> list[Floats]:
+def load_values(table: BranchTable, situations: Sequence[Situation]) -> list[Floats]:
     """The value of every load's law per situation; a condition's own are worked out once and scaled."""
     full: dict[tuple[int, bool], Floats] = {}
-    scales: dict[float, Floats] = {}
-    found = []
     for s in situations:
         key = (id(s.condition), s.averaged)
         if key not in full:
-            full[key] = np.array([_load_value(one, s) for one in loads])
-        if s.load_factor not in scales:
-            scales[s.load_factor] = np.array(
-                [scaled_by(one.device, s.load_factor) if one.device else 1.0 for one in loads]
-            )
-        found.append(full[key] * scales[s.load_factor])
+            full[key] = np.array([_load_value(one, s) for one in table.loads])
+    scales = _scales(table, np.array([s.load_factor for s in situations]))
+    return [full[id(s.condition), s.averaged] * own for s, own in zip(situations, scales, strict=True)]
+
+
+def _scales(table: BranchTable, factors: Floats) -> Floats:
+    """What the value of every load's law is multiplied with at shares of the load (rows,): (rows, loads)."""
+    share = factors[:, None]
+    found: Floats = np.where(table.lamps, 1.0, np.where(table.ohmic, 1 / share, share))
     return found
 
 

@@ -54,10 +54,14 @@ def active_draw(device: Device, condition: Condition) -> Draw | None:
     }[state]
 
 
+def goes_by_ohms(device: Device) -> bool:
+    """Whether the value of a device's law goes down as its load goes up."""
+    return not device.throttle and device.law in ("resistance", "led")
+
+
 def scaled_by(device: Device, factor: Number) -> Number:
-    """What the value of a device's law is multiplied with for `factor` times its load: ohms go down as it goes up."""
-    inverse = not device.throttle and device.law in ("resistance", "led")
-    return 1 / factor if inverse else factor
+    """What the value of a device's law is multiplied with for `factor` times its load."""
+    return 1 / factor if goes_by_ohms(device) else factor
 
 
 def load_value(device: Device, condition: Condition, *, averaged: bool = False) -> float:

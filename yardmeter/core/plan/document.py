@@ -217,6 +217,11 @@ class Plan(Model):
             found[supply.output] = (*found.get(supply.output, ()), supply)
         return found
 
+    @cached_property
+    def punching(self) -> dict[bool, Condition]:
+        """A condition that is a punch, and one that is held for minutes, where there are such."""
+        return {one.is_punch: one for one in self.conditions}
+
     def devices_on(self, rail_id: str) -> tuple[Device, ...]:
         """Devices fed from that rail."""
         return self._on.get(rail_id, ())
