@@ -11,12 +11,15 @@ from yardmeter import demo
 from yardmeter.compiled import FOLDER, is_ready, seal
 from yardmeter.core.runs import find_scenario, run_scenario
 from yardmeter.review import review
+from yardmeter.review.noise_review import review_noise
 
 if __name__ == "__main__":
     if "--check" in sys.argv:
         raise SystemExit(0 if is_ready() else 1)
     plan = demo.plan("marshlight-as-soldered")
-    _ = review(plan).analysis  # overloaded, so that every way to a point is gone
+    made = review(plan)
+    _ = made.analysis  # overloaded, so that every way to a point is gone
+    review_noise(made.solved.solved)
     run_scenario(plan, find_scenario(plan, "plug-in"))
     seal()
     if FOLDER is None:

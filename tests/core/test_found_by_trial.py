@@ -9,7 +9,7 @@ import pytest
 from tests.core.test_changes import found, told
 from tests.plans import LOW, STILL, device, plan, rail, regulator
 from tests.reference.test_stable_points import chain
-from yardmeter.core.answers.limits import UNSURE_FRAC, wire_weight
+from yardmeter.core.answers.limits import UNSURE_FRAC, wire_weight, wire_weights
 from yardmeter.core.answers.model import SupplyMode
 from yardmeter.core.answers.operating import operate
 from yardmeter.core.answers.solved_plan import solve_plan
@@ -102,6 +102,8 @@ def test_how_heavy_a_burst_on_a_connector_is_follows_from_how_sure_its_limit_is(
     wire = Wire(gauge_awg=14, connector="plug", connector_limit_a=6.0)
     punch, rest = made.condition("low"), made.condition("bench")
     assert wire_weight(made, wire, punch, 9.6 * share) == weight
+    together = wire_weights(made, wire, {punch.id: 9.6 * share, rest.id: 6.0 * share})
+    assert together == {c: w for c, w in {punch.id: weight, rest.id: None if share < 1 else "fault"}.items() if w}
     assert wire_weight(made, wire, rest, 6.0 * share) == (None if share < 1 else "fault")
 
 

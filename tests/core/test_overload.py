@@ -133,8 +133,27 @@ def test_the_loops_of_a_row_are_the_laws_of_the_arrays(device: str, count: int) 
             assert np.abs(full - expected).max() < 1e-12 * np.abs(expected).max(), (flat, ohmic)
         rowwise.fill(w, v, row, x[row], modes[row], False, False, on)
         rowwise.solve_step(w, v, row, x[row], modes[row], False, False, 0.5, on)
+        assert rowwise.slopes_row(w, v, row, x[row], modes[row], on) == pytest.approx(slopes[row], rel=1e-12, abs=1e-12)
         braked = slopes[row] + np.diag(np.r_[np.full(own.nodes, 0.5), np.zeros(own.size - own.nodes)])
         assert braked @ on.dx == pytest.approx(-at.f[row], abs=1e-6 * np.abs(at.f[row]).max())
+
+
+@pytest.mark.parametrize("count", [2, 40])
+def test_the_sign_of_a_determinant_is_that_of_lapack(count: int) -> None:
+    """In states no craft is in, of which some have a negative one; where equations want to be exchanged none is told."""
+    made = crowd(count, "sender")
+    circuit = build_network(branch_table(made), [Situation(one) for one in made.conditions]).circuit
+    own, rng, told = Assembly(circuit), np.random.default_rng(count), []
+    w, v, on = rowwise.ready(own, circuit)
+    for _ in range(20):
+        x = rng.normal(3.0, 6.0, (circuit.rows, own.size))
+        modes = rng.integers(0, 3, (circuit.rows, circuit.converters.inp.size))
+        signs = rowwise.signs_rows(w, v, np.arange(circuit.rows), x, modes, on)
+        expected, _ = np.linalg.slogdet(own.dense(own.jacobian(own.evaluate(circuit, x, modes))))
+        assert (signs[signs != 0] == expected[signs != 0]).all()
+        told += signs[signs != 0].tolist()
+    assert len(told) > 60
+    assert min(told) < 0 < max(told)
 
 
 def test_nothing_is_compiled_again_for_other_plans() -> None:

@@ -18,7 +18,7 @@ Coefficients = tuple[float, ...]
 
 @dataclass(frozen=True, slots=True)
 class TransferFunction:
-    """A rational function of the Laplace variable s = jω [rad/s]: what every lumped element is. Many are worked out at once by `table`."""
+    """A rational function of the Laplace variable s = jω [rad/s]: what every lumped element is. Many are worked out at once by `solver.law_table`."""
 
     num: Coefficients
     den: Coefficients = (1.0,)
@@ -93,32 +93,3 @@ def coefficients(laws: Sequence[TransferFunction]) -> tuple[Floats, Floats]:
     num = np.array([law.num + pad[degree - len(law.num)] for law in laws], float).reshape(-1, degree).T
     den = np.array([law.den + pad[degree - len(law.den)] for law in laws], float).reshape(-1, degree).T
     return num, den
-
-
-def table(parts: Sequence[tuple[Ints, Floats, Floats]], columns: int, omega: Floats, block: Ints) -> Complex:
-    """Laws of several blocks at many frequencies: each row of the answer at its own ω (rows,) and from its own block (rows,).
-
-    Of each block: the columns its laws stand in, their numerators and denominators (see `coefficients`). The answer is
-    (rows, columns), zero where a block has no law.
-    """
-    degree = max((num.shape[0] for _, num, _ in parts), default=1)
-    above, below = np.zeros((degree, len(parts), columns)), np.zeros((degree, len(parts), columns))
-    below[0] = 1.0
-    for k, (place, num, den) in enumerate(parts):
-        above[: num.shape[0], k, place] = num
-        below[: den.shape[0], k, place] = den
-    found: Complex = _at(above, omega, block) / _at(below, omega, block)
-    return found
-
-
-def _at(values: Floats, omega: Floats, block: Ints) -> Complex:
-    """Polynomials (powers, blocks, columns) at s = jω: even powers make the real part, odd ones the imaginary."""
-    square = -(omega[:, None] ** 2)
-    halves: list[Floats] = []
-    for start in (0, 1):
-        half: Floats = np.zeros((block.size, values.shape[2]))
-        for power in reversed(values[start::2]):
-            half = half * square + power.take(block, axis=0)
-        halves.append(half)
-    found: Complex = halves[0] + 1j * omega[:, None] * halves[1]
-    return found

@@ -11,11 +11,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from yardmeter.core.elements.transfer import NOTHING, Inserted, TransferFunction, coefficients, table
+from yardmeter.core.elements.transfer import NOTHING, Inserted, TransferFunction, coefficients
 from yardmeter.core.network.keys import Key, Node
 from yardmeter.core.once import cached_property
 from yardmeter.core.solver.ac import AcCircuit
 from yardmeter.core.solver.circuit import Complex, Floats, Ints
+from yardmeter.core.solver.law_table import table
 
 
 @dataclass(frozen=True, slots=True)

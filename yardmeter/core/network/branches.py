@@ -169,7 +169,14 @@ class BranchTable:
 
 
 def branch_table(plan: Plan) -> BranchTable:
-    """Nodes and branches of a plan."""
+    """Nodes and branches of a plan, made once for each plan."""
+    found = plan.__dict__.get("_table")
+    if not isinstance(found, BranchTable):
+        found = plan.__dict__["_table"] = _branches(plan)
+    return found
+
+
+def _branches(plan: Plan) -> BranchTable:
     node: dict[Node, int] = {}
 
     def new(one: Node) -> int:

@@ -37,17 +37,14 @@ def solve_ac(circuit: AcCircuit, injected: Complex) -> Complex:
 
     `injected` are currents into nodes, (nodes, cases) or (frequencies, nodes, cases).
     """
-    count, size = circuit.siemens.shape[0], circuit.nodes
-    right = np.broadcast_to(injected, (count, *injected.shape[-2:]))
-    pattern = _pattern_of(circuit)
-    found: Complex = np.zeros((size + 1, right.shape[2], count), complex)
-    found[:-1] = right.transpose(1, 2, 0)
-    sound = pattern.elimination.solve(pattern.values(circuit), found[:-1])
-    answer: Complex = found.transpose(2, 0, 1)
+    count, pattern = circuit.siemens.shape[0], _pattern_of(circuit)
+    volts: Complex = np.zeros((count, circuit.nodes + 1, injected.shape[-1]), complex)
+    volts[:, :-1] = injected
+    sound = pattern.elimination.solve(pattern.values(circuit), volts)
     if not sound.all():
         bad = np.flatnonzero(~sound)
-        answer[bad, :-1] = np.linalg.solve(admittance_matrix(circuit)[bad], right[bad])
-    return answer
+        volts[bad, :-1] = np.linalg.solve(admittance_matrix(circuit)[bad], volts[bad, :-1])
+    return volts
 
 
 def ports(nodes: int, a: Ints, b: Ints) -> Complex:
@@ -75,12 +72,17 @@ class _Pattern:
     """Which places of the matrix are ever filled, and how branches and sources add up to them."""
 
     elimination: Elimination
-    scatter: csr_matrix
+    ends: Ints
+    columns: Ints
+    signs: Floats
 
     def values(self, circuit: AcCircuit) -> Complex:
-        """Entries of the node admittance matrices (slots, frequencies)."""
-        found: Complex = self.scatter @ np.concatenate([circuit.siemens, circuit.gain], axis=1).T
-        found[: circuit.nodes] += LEAK_SIEMENS
+        """Entries of the node admittance matrices (frequencies, slots)."""
+        from yardmeter.core.solver import system_loops  # compiled code is loaded when there is something to solve
+
+        given = np.concatenate([circuit.siemens, circuit.gain], axis=1).astype(complex, copy=False)
+        found = np.empty((given.shape[0], self.elimination.slots), complex)
+        system_loops.fill_systems(self.ends, self.columns, self.signs, circuit.nodes, LEAK_SIEMENS, given, found)
         return found
 
 
@@ -88,9 +90,9 @@ def admittance_matrix(circuit: AcCircuit) -> Complex:
     """The node admittance matrices (frequencies, nodes, nodes)."""
     pattern = _pattern_of(circuit)
     values = pattern.values(circuit)
-    matrix: Complex = np.zeros((values.shape[1], circuit.nodes, circuit.nodes), complex)
+    matrix: Complex = np.zeros((values.shape[0], circuit.nodes, circuit.nodes), complex)
     i, j = np.array(list(pattern.elimination.slot), np.int64).reshape(-1, 2).T
-    matrix[:, i, j] = values.T
+    matrix[:, i, j] = values
     return matrix
 
 
@@ -112,7 +114,8 @@ def _pattern(size: int, *ends: tuple[int, ...]) -> _Pattern:
     elimination = Elimination(size, [(i, j) for i, j, _, _ in kept])
     slot = [elimination.slot[i, j] for i, j, _, _ in kept]
     shape = elimination.slots, len(a) + len(p)
-    return _Pattern(elimination, csr_matrix(([sign for *_, sign in kept], (slot, [k for _, _, k, _ in kept])), shape))
+    scatter = csr_matrix(([float(sign) for *_, sign in kept], (slot, [k for _, _, k, _ in kept])), shape)
+    return _Pattern(elimination, scatter.indptr.astype(np.int64), scatter.indices.astype(np.int64), scatter.data)
 
 
 def log_sweep(start_hz: float, stop_hz: float, count: int) -> Floats:
