@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
-from scipy.optimize import Bounds, LinearConstraint, milp
 from scipy.sparse import csr_array
 
 from yardmeter.core.graph import graph_of
@@ -242,10 +241,7 @@ class Program:
                 upper[self.x[one]] = 0.0
         kinds = np.ones(self.size, np.intp)
         kinds[self.top] = 0
-        found = milp(
-            self.cost_of(aim), integrality=kinds, bounds=Bounds(np.zeros(self.size), upper), constraints=_constraints(rows, self.size),
-            options={"time_limit": SECONDS, "mip_rel_gap": 1e-6},
-        )  # fmt: skip
+        found = _least(self.cost_of(aim), kinds, upper, rows, {"time_limit": SECONDS, "mip_rel_gap": 1e-6})
         if found.x is None:
             return None
         at = {device: rail for (device, rail), k in self.x.items() if found.x[k] > 0.5}
@@ -293,16 +289,12 @@ class Program:
         for extra, k in enumerate(self.amps_of):
             rows[k][0][self.size + extra] = -1.0
             slack[self.size + extra] = self.amps_of[k]
-        size = self.size + len(slack)
         cost = np.concatenate([1e-3 * self.least(), np.ones(len(slack))])
         kinds = np.concatenate([np.ones(self.size, np.intp), np.zeros(len(slack), np.intp)])
         kinds[self.top] = 0
         upper = np.concatenate([np.ones(self.size), np.full(len(slack), np.inf)])
         upper[self.top] = np.inf
-        found = milp(
-            cost, integrality=kinds, bounds=Bounds(np.zeros(size), upper), constraints=_constraints(rows, size),
-            options={"time_limit": SECONDS},
-        )  # fmt: skip
+        found = _least(cost, kinds, upper, rows, {"time_limit": SECONDS})
         missing: dict[str, float] = {}
         if found.x is None:
             return missing
@@ -312,8 +304,17 @@ class Program:
         return missing
 
 
-def _constraints(rows: Sequence[tuple[dict[int, float], float, float]], size: int) -> LinearConstraint:
-    return LinearConstraint(_matrix(rows, size), [low for _, low, _ in rows], [high for _, _, high in rows])
+def _least(cost: Floats, kinds: Ints, upper: Floats, rows: Sequence[tuple[dict[int, float], float, float]], options: Any) -> Any:  # fmt: skip
+    """The cheapest choice within rows of coefficients and their bounds; `kinds` 1 where a number is whole."""
+    from scipy.optimize import (
+        Bounds,
+        LinearConstraint,
+        milp,
+    )  # loaded when a layout is asked for, not when a server starts
+
+    within = LinearConstraint(_matrix(rows, cost.size), [low for _, low, _ in rows], [high for _, _, high in rows])
+    bounds = Bounds(np.zeros(cost.size), upper)
+    return milp(cost, integrality=kinds, bounds=bounds, constraints=within, options=options)
 
 
 def _matrix(rows: Sequence[tuple[dict[int, float], float, float]], size: int) -> csr_array:

@@ -34,7 +34,7 @@ class Key(NamedTuple):
     part: int = 0
 
 
-NAMES = 8192
+NAMES = 4096
 """Keys that are held ready: an answer asks for a few hundred of them some thousand times."""
 PACK_NODE = Node("pack+")
 LEAD_NODE = Node("lead")
