@@ -222,7 +222,7 @@ def hiccuping(amps: float, **lead: Any) -> Plan:
 
 def test_a_fuse_melts_in_a_loop_whose_rounds_are_skipped(monkeypatch: pytest.MonkeyPatch) -> None:
     """Against every round run; its heat goes on through the rounds that are not."""
-    own = scenario(PLUG, lasts=4.0)
+    own = scenario(PLUG, lasts=2.0)
     for amps, melts in ((8.5, False), (12.0, True)):
         made = hiccuping(amps, **FUSE)
         run = run_scenario(made, own)

@@ -241,7 +241,7 @@ def test_a_ramp_beside_a_loop_is_followed(monkeypatch: pytest.MonkeyPatch) -> No
     weak = regulator("bec", "linear", "pack-rail", "r", 5.0, rating_a=1, current_limit_a=1, limit_style="hiccup", retry_s=3e-3, soft_start_s=1e-4, theta_still_k_w=0.1)  # fmt: skip
     motors = device("m", "pack-rail", 8, kind="motor", nominal_v=12, min_v=3, max_v=60, throttle=[{"throttle_frac": 1, "amps": 40}])  # fmt: skip
     made = plan(rails=[rail("r", 5)], supplies=[weak], devices=[device("d", "r", 2, law="resistance", min_v=0.5), motors])  # fmt: skip
-    own = scenario({"act": "throttle", "at_s": 0.5, "to_frac": 1.0, "over_s": 2.0}, lasts=4.0, begins="bench")
+    own = scenario({"act": "throttle", "at_s": 0.5, "to_frac": 1.0, "over_s": 2.0}, lasts=3.1, begins="bench")
     run = run_scenario(made, own)
     monkeypatch.setattr("yardmeter.core.solver.transient.loops.ROUNDS", 10**6)
     whole = run_scenario(made, own)
