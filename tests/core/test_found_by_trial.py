@@ -102,9 +102,29 @@ def test_how_heavy_a_burst_on_a_connector_is_follows_from_how_sure_its_limit_is(
     wire = Wire(gauge_awg=14, connector="plug", connector_limit_a=6.0)
     punch, rest = made.condition("low"), made.condition("bench")
     assert wire_weight(made, wire, punch, 9.6 * share) == weight
-    together = wire_weights(made, wire, {punch.id: 9.6 * share, rest.id: 6.0 * share})
-    assert together == {c: w for c, w in {punch.id: weight, rest.id: None if share < 1 else "fault"}.items() if w}
+    heavy = {punch.id: weight, rest.id: None if share < 1 else "fault"}
+    for amps in ({punch.id: 9.6 * share, rest.id: 6.0 * share}, {punch.id: 9.6 * share, rest.id: 0.0}):
+        assert wire_weights(made, wire, amps) == {c: w for c, w in heavy.items() if w and amps[c]}
     assert wire_weight(made, wire, rest, 6.0 * share) == (None if share < 1 else "fault")
+
+
+def test_what_an_overload_upstream_starves_is_no_finding_of_its_own() -> None:
+    """The first of two holds 1.3 A of three: the second's input falls, and only the first is told of."""
+    made = plan(
+        rails=[rail("nine", 9), rail("five", 5)],
+        supplies=[
+            regulator("first", "buck", "pack-rail", "nine", 9.0, current_limit_a=1.3, limit_style="constant"),
+            regulator("second", "buck", "nine", "five", 5.0),
+        ],
+        devices=[device("load", "five", 0.2), device("hog", "nine", 3.0, law="resistance", nominal_v=9, min_v=1)],
+    )
+    case = solve_plan(made)
+    second = case.supply("second").states
+    low = {c for c, state in second.items() if state.headroom_v is not None and state.headroom_v < 0}
+    assert low == {c.id for c in made.conditions}, "its input is held down in every condition"
+    assert not case.serving("second")
+    assert [c.id for c, _ in case.serving("first")] == [c.id for c in made.conditions]
+    assert not [one for one in run_rules(case) if one.code.startswith("headroom.") and "second" in one.elements]
 
 
 @pytest.mark.parametrize(("style", "mode", "volts"), [("constant", "limiting", None), ("hiccup", "gives up", 0.0), ("latch", "gives up", 0.0)])  # fmt: skip

@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 
 from tests.balance import check_balance
+from tests.core.crowded import crowded
 from tests.plans import STILL, device, plan, rail, regulator
 from yardmeter import demo
 from yardmeter.core.answers.collapse import find_collapses
@@ -17,8 +18,10 @@ from yardmeter.core.answers.conditions import solve_conditions
 from yardmeter.core.answers.operating import Operating, operate
 from yardmeter.core.answers.spread import SpreadRun, spread
 from yardmeter.core.edits import apply_edits
+from yardmeter.core.elements.load import LoadKind
 from yardmeter.core.errors import EditError
-from yardmeter.core.network import Situation, branch_table, build_network
+from yardmeter.core.network import Situation, branch_table, build_network, derive
+from yardmeter.core.network.build import load_values
 from yardmeter.core.patience import AbandonedError, also, go_on, patience
 from yardmeter.core.plan import Plan, load_plan
 from yardmeter.core.plan.operations import AddSource
@@ -101,6 +104,41 @@ def test_conditions_searched_together_are_found_as_one_by_one() -> None:
     for one in asked:
         alone = find_collapses(solved, [one])
         assert alone.get(one[0].id) == together.get(one[0].id)
+
+
+def test_what_a_craft_still_carries_stands_and_a_little_more_does_not() -> None:
+    """Of a crowd behind a regulator: just under the share every device has its volts, just above some are far below them, asked
+    for from nothing. A share at which the network balances far down on the tail of a load is no share that stands."""
+    made = crowd(100)
+    solved = solve_conditions(made)
+    condition = made.condition("punch-fresh")
+    share = find_collapses(solved, [(condition, solved.asked[condition.id])])[condition.id].load_factor
+    assert 0.1 < share < 0.9
+
+    def least(factor: float) -> float:
+        op = operate(branch_table(made), [Situation(condition, limited=False, load_factor=factor)])
+        fed = [d for d in made.devices if d.law == "power" and condition.state_of(d.id) != "off"]
+        return min(op.pin_v(0, d.id) / d.reset_v for d in fed) if op.converged(0) else 0.0
+
+    assert least(share - 1e-3) > 1
+    assert least(share + 2e-3) < 0.9
+
+
+def test_a_share_of_the_load_is_a_share_of_each_law() -> None:
+    """Amps and watts go down with it, ohms up; what is off stays off, and a lamp in line is nobody's load."""
+    made = crowded()
+    condition = next(c for c in made.conditions if "smoke" in c.energy)
+    table = branch_table(made)
+    whole, half = load_values(table, [Situation(condition), Situation(condition, load_factor=0.5)])
+    again = derive(
+        build_network(table, [Situation(condition)]), np.array([0]), [Situation(condition, load_factor=0.5)]
+    ).circuit.loads.value[0]
+    seen = set()
+    for load, one, other, derived in zip(table.loads, whole, half, again, strict=True):
+        factor = 1.0 if load.lamp else 2.0 if load.kind in (LoadKind.RESISTANCE, LoadKind.LED) else 0.5
+        assert other == derived == pytest.approx(one * factor)
+        seen.add("lamp" if load.lamp else load.kind)
+    assert {"lamp", LoadKind.RESISTANCE, LoadKind.LED, LoadKind.POWER, LoadKind.CURRENT} <= seen
 
 
 @pytest.mark.parametrize(("device", "count"), [("sender", 60), ("computer", 120), ("recorder", 4)])

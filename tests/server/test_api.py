@@ -4,7 +4,7 @@ import gzip
 import html
 import json
 import re
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
@@ -203,6 +203,31 @@ def test_a_stale_edit_is_refused_with_what_changed(client: Client, plan: dict[st
         ["Companion computer: typical draw 1A"],
     )
     assert client.get(path).json()["revision"] == first["revision"]
+
+
+def test_an_edit_that_another_overtakes_while_it_is_worked_out_is_refused(
+    client: Client, plan: dict[str, Any], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The head moves on, or the plan is deleted, between the look at it and the write: nothing of the slower one is stored."""
+    work_out, path = editing.review, f"/api/plans/{plan['id']}"
+
+    def overtaken_by(act: Callable[[], Any]) -> Any:
+        def slow(*asked: Any) -> Any:
+            monkeypatch.setattr(editing, "review", work_out)
+            assert act().status_code in (200, 204)
+            return work_out(*asked)
+
+        monkeypatch.setattr(editing, "review", slow)
+        return post(client, f"{path}/edits", {"revision": plan["revision"], "edits": [draw("0.4A")]})
+
+    other = {"revision": plan["revision"], "edits": [draw("0.5A")]}
+    refused = overtaken_by(lambda: post(client, f"{path}/edits", other))
+    assert (refused.status_code, refused.json()["kind"]) == (409, "stale")
+    assert len(client.get(f"{path}/history").json()) == 2
+    plan = client.get(path).json()
+    gone = overtaken_by(lambda: client.delete(path))
+    assert (gone.status_code, gone.json()["kind"]) == (404, "missing")
+    assert Revision.objects.filter(plan=plan["id"]).count() == 2
 
 
 @pytest.mark.parametrize("text", ["12 bananas", "-3A", "", "9W@", "1e9A"])
