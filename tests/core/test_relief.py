@@ -173,6 +173,16 @@ def test_a_fitted_regulator_holds_its_volts_at_the_lowest_input() -> None:
     assert made(5.0, 14.0, rails=[rail("bec1", 5)])["id"] == "bec2-reg"
 
 
+def test_a_fitted_regulator_stands_on_the_ground_of_the_board_that_feeds_it() -> None:
+    wire = {"gauge_awg": 20, "length_m": 0.1}
+    other = {"id": "other", "name": "Other", "returns": [{"id": "other-gnd", "to": "pack", "wire": wire}]}
+    two = plan(boards=[other], rails=[rail("twelve", 12, board="other")])
+    for feeding, home in ((None, "main"), ("twelve", "other")):
+        board, _, supply = fit_regulator(two, 5.0, 2.0, lowest_v=11.0, feed_rail=feeding)
+        assert supply.value["input"] == (feeding or "pack-rail")
+        assert [one["to"] for one in dict(board.value)["returns"]] == [home]  # type: ignore[index,call-overload,union-attr]
+
+
 # --- elsewhere --------------------------------------------------------------------------------------------------------
 
 

@@ -13,6 +13,7 @@ import pytest
 from django.db import OperationalError, transaction
 from django.test import Client
 
+from yardmeter.core.plan import SCHEMA_VERSION
 from yardmeter.server.builds.documents import difference, restored
 from yardmeter.server.builds.models import Revision
 from yardmeter.server.builds.services import demos, editing
@@ -102,6 +103,18 @@ def test_history_is_stored_as_what_differs(client: Client, plan: dict[str, Any])
     assert len(stored.get(pk=plan["revision"]).packed) > 3000
     for revision, document in seen.items():
         assert stored.get(pk=revision).document() == document
+
+
+def test_a_step_behind_an_older_format_is_stored_whole(client: Client, plan: dict[str, Any]) -> None:
+    """What a step of another format differs by would be read as of this one."""
+    stored = Revision.objects.filter(plan=plan["id"])
+    stored.update(schema_version=SCHEMA_VERSION - 1)
+    first, second = (draw(one) for one in ("0.4A", "0.5A"))
+    view = post(client, f"/api/plans/{plan['id']}/edits", {"revision": plan["revision"], "edits": [first]}).json()
+    whole = stored.get(pk=view["revision"])
+    assert (whole.base_id, whole.document()) == (None, view["plan"])
+    view = post(client, f"/api/plans/{plan['id']}/edits", {"revision": view["revision"], "edits": [second]}).json()
+    assert stored.get(pk=view["revision"]).base_id == whole.pk
 
 
 @pytest.mark.parametrize("base", [{}, {"a": [{"id": "x"}], "gone": 1}])
