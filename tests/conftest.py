@@ -6,6 +6,10 @@ import os
 import shutil
 
 import pytest
+from hypothesis import settings
+
+settings.register_profile("patient", deadline=None)  # the first example may have to wait for the compiler
+settings.load_profile("patient")
 
 
 def need(*programs: str) -> str:

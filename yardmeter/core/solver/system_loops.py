@@ -15,8 +15,8 @@ def laws_at(above: Floats, below: Floats, omega: Floats, block: Ints, found: Com
     """`law_table.table`: polynomials (blocks, columns, powers) at s = jω into (rows, columns)."""
     for row in range(omega.size):
         for column in range(found.shape[1]):
-            num = _at(above[block[row], column], omega[row])
-            found[row, column] = num / _at(below[block[row], column], omega[row])
+            num, den = _at(above[block[row], column], omega[row]), _at(below[block[row], column], omega[row])
+            found[row, column] = num / den if den != 0 else complex(np.inf, 0.0)
 
 
 @compiled
@@ -69,14 +69,13 @@ def _size(value: complex) -> float:
 @compiled
 def _eliminate(p: Program, slots: Complex, x: Complex, largest: Floats) -> bool:
     """One system solved in place; False where its equations want to be exchanged, or nothing but rounding is left of one."""
-    sound = True
     for step in range(p.order.size):
         k, first, last = p.order[step], p.ends[step], p.ends[step + 1]
         pivot, most = slots[p.pivot[step]], 0.0
         for q in range(first, last):
             most = max(most, _size(slots[p.along[q]]))
         if not (_size(pivot) >= SOUND * most and _size(pivot) > LOST * largest[k]):
-            sound = False
+            return False
         inverse, place = 1 / pivot, p.inner_ends[step]
         for a in range(first, last):
             factor = slots[p.down[a]] * inverse
@@ -92,4 +91,4 @@ def _eliminate(p: Program, slots: Complex, x: Complex, largest: Floats) -> bool:
             for q in range(p.ends[step], p.ends[step + 1]):
                 left -= slots[p.along[q]] * x[p.beside[q], case]
             x[k, case] = left * inverse
-    return sound
+    return True
