@@ -85,13 +85,7 @@ def _drawn_again(table: BranchTable, plan: Plan) -> BranchTable:
     """The branches of a plan that differs in draws alone: the same, but for the devices its loads are."""
     loads = [replace(one, device=plan.device_of[one.device.id]) if one.device else one for one in table.loads]
     made = replace(table, plan=plan, loads=loads)
-    kept = (
-        "capacitors",
-        "conductor",
-        "load",
-        "ohmic",
-        "lamps",
-        "converter",
-    )  # by keys, nodes and laws, which are the same
+    # By keys, nodes and laws, which are the same.
+    kept = ("capacitors", "conductor", "load", "ohmic", "lamps", "converter")
     made.__dict__.update({name: table.__dict__[name] for name in kept if name in table.__dict__})
     return made

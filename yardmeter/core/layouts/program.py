@@ -306,11 +306,8 @@ class Program:
 
 def _least(cost: Floats, kinds: Ints, upper: Floats, rows: Sequence[tuple[dict[int, float], float, float]], options: Any) -> Any:  # fmt: skip
     """The cheapest choice within rows of coefficients and their bounds; `kinds` 1 where a number is whole."""
-    from scipy.optimize import (
-        Bounds,
-        LinearConstraint,
-        milp,
-    )  # loaded when a layout is asked for, not when a server starts
+    # Loaded when a layout is asked for, not when a server starts.
+    from scipy.optimize import Bounds, LinearConstraint, milp
 
     within = LinearConstraint(_matrix(rows, cost.size), [low for _, low, _ in rows], [high for _, _, high in rows])
     bounds = Bounds(np.zeros(cost.size), upper)

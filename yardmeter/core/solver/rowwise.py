@@ -15,7 +15,7 @@ from yardmeter.core.elements.regulator import SOURCE
 from yardmeter.core.solver import iteration as rules
 from yardmeter.core.solver.assembly import Assembly
 from yardmeter.core.solver.circuit import CONDUCTING, LIMIT_SLACK, LIMITING, OFF, Bools, Circuit, Floats, Ints
-from yardmeter.core.solver.elimination import SOUND
+from yardmeter.core.solver.elimination import SOUND, Program
 from yardmeter.core.solver.law_loops import input_law, load_law, target_law
 
 NEWTON_STEPS, PATIENCE, RESTLESS_FLIPS, MAX_FLIPS = (
@@ -55,16 +55,7 @@ class Wiring(NamedTuple):
     diagonal: Ints
     slot_row: Ints
     slot_column: Ints
-    order: Ints
-    pivot: Ints
-    ends: Ints
-    beside: Ints
-    along: Ints
-    """Slots of an eliminated unknown's row, by `beside`; `down` those of its column."""
-    down: Ints
-    inner_ends: Ints
-    inner: Ints
-    """Slots of what every pair of its neighbours gets."""
+    program: Program
 
 
 class Values(NamedTuple):
@@ -129,7 +120,6 @@ def wiring_of(assembly: Assembly, circuit: Circuit) -> Wiring:
     for k, (i, o, g) in enumerate(zip(c.inp.tolist(), c.out.tolist(), c.gnd.tolist(), strict=True)):
         own = n + k
         by.append([*(at(r, q) for r in (i, g) for q in (i, g, o, own)), at(o, own), at(g, own), at(own, o), at(own, i), at(own, g), at(own, own)])  # fmt: skip
-    program = elimination.program
     given = sorted((s, place) for place, s in slot.items() if s < elimination.given)
     return Wiring(
         n, assembly.size, wires.a, wires.b, emfs.a, emfs.b, loads.p, loads.n,
@@ -137,7 +127,7 @@ def wiring_of(assembly: Assembly, circuit: Circuit) -> Wiring:
         pairs(wires.a, wires.b), pairs(emfs.a, emfs.b), pairs(loads.p, loads.n), np.array(by, np.int64).reshape(-1, 14),
         np.array([slot[k, k] for k in range(n)], np.int64),
         np.array([row for _, (row, _) in given], np.int64), np.array([column for _, (_, column) in given], np.int64),
-        *program,
+        elimination.program,
     )  # fmt: skip
 
 
@@ -160,7 +150,9 @@ def values_of(circuit: Circuit) -> Values:
 
 
 def bench_of(w: Wiring) -> Bench:
-    slots = max(int(w.inner.max(initial=0)), int(w.along.max(initial=0)), int(w.down.max(initial=0)), int(w.pivot.max(initial=0))) + 1  # fmt: skip
+    program = w.program
+    named = (program.inner, program.along, program.down, program.pivot)
+    slots = max(int(one.max(initial=0)) for one in named) + 1
     return Bench(np.zeros(w.size), np.zeros(w.size), np.zeros(slots), np.zeros(w.load_p.size))
 
 
@@ -286,28 +278,29 @@ def _converter(w: Wiring, v: Values, r: int, k: int, x: Floats, mode: int, flat:
 @compiled
 def eliminate(w: Wiring, on: Bench) -> bool:
     """Solve for `dx` in place, from slopes that are used up; False where the equations want to be exchanged."""
+    program = w.program
     slots, dx, sound = on.slots, on.dx, True
-    for step in range(w.order.size):
-        k, first, last = w.order[step], w.ends[step], w.ends[step + 1]
-        pivot, largest = slots[w.pivot[step]], 0.0
+    for step in range(program.order.size):
+        k, first, last = program.order[step], program.ends[step], program.ends[step + 1]
+        pivot, largest = slots[program.pivot[step]], 0.0
         for q in range(first, last):
-            largest = max(largest, abs(slots[w.along[q]]))
+            largest = max(largest, abs(slots[program.along[q]]))
         if not abs(pivot) >= SOUND * largest or pivot == 0:
             sound = False
-        inverse, place = 1 / pivot, w.inner_ends[step]
+        inverse, place = 1 / pivot, program.inner_ends[step]
         for p in range(first, last):
-            factor = slots[w.down[p]] * inverse
+            factor = slots[program.down[p]] * inverse
             if factor != 0:
                 for q in range(first, last):
-                    slots[w.inner[place + q - first]] -= factor * slots[w.along[q]]
-                dx[w.beside[p]] -= factor * dx[k]
+                    slots[program.inner[place + q - first]] -= factor * slots[program.along[q]]
+                dx[program.beside[p]] -= factor * dx[k]
             place += last - first
-    for step in range(w.order.size - 1, -1, -1):
-        k = w.order[step]
+    for step in range(program.order.size - 1, -1, -1):
+        k = program.order[step]
         left = dx[k]
-        for q in range(w.ends[step], w.ends[step + 1]):
-            left -= slots[w.along[q]] * dx[w.beside[q]]
-        dx[k] = left / slots[w.pivot[step]]
+        for q in range(program.ends[step], program.ends[step + 1]):
+            left -= slots[program.along[q]] * dx[program.beside[q]]
+        dx[k] = left / slots[program.pivot[step]]
         sound = sound and np.isfinite(dx[k])
     return sound
 
@@ -318,6 +311,7 @@ def signs_rows(w: Wiring, v: Values, rows: Ints, x: Floats, modes: Ints, on: Ben
 
     Rows and columns are eliminated in one order, so the sign is that of the pivots alone.
     """
+    program = w.program
     signs = np.zeros(rows.size, np.int64)
     for at in range(rows.size):
         r = rows[at]
@@ -325,8 +319,8 @@ def signs_rows(w: Wiring, v: Values, rows: Ints, x: Floats, modes: Ints, on: Ben
         on.dx[:] = 0.0
         if eliminate(w, on):
             sign = 1
-            for step in range(w.order.size):
-                if on.slots[w.pivot[step]] < 0:
+            for step in range(program.order.size):
+                if on.slots[program.pivot[step]] < 0:
                     sign = -sign
             signs[at] = sign
     return signs

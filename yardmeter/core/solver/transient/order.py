@@ -10,7 +10,7 @@ import numpy as np
 
 from yardmeter.compiled import compiled
 from yardmeter.core.solver.circuit import Floats, Ints
-from yardmeter.core.solver.elimination import SOUND, Elimination
+from yardmeter.core.solver.elimination import SOUND, Elimination, Program
 from yardmeter.core.solver.transient.inverse import inverse_of
 from yardmeter.core.solver.transient.packed import Net
 
@@ -18,18 +18,11 @@ KEPT = 32
 
 
 class Order(NamedTuple):
-    """Where each place of the matrix is kept, and in which order its unknowns go; see `Elimination.program`."""
+    """Where each place of the matrix is kept, and in which order its unknowns go; see `elimination.Program`."""
 
     at: Ints
     """(nodes + 1, nodes + 1): slots; what is nobody's, or the reference's, has the last."""
-    order: Ints
-    pivot: Ints
-    ends: Ints
-    beside: Ints
-    along: Ints
-    down: Ints
-    inner_ends: Ints
-    inner: Ints
+    program: Program
 
 
 class Factors(NamedTuple):
@@ -77,7 +70,7 @@ def order_of_ends(nodes: int, ends: list[Ints]) -> Order:
     at = np.full((nodes + 1, nodes + 1), elimination.slots, np.int64)
     for (i, j), slot in elimination.slot.items():
         at[i, j] = slot
-    return Order(at, *elimination.program)
+    return Order(at, elimination.program)
 
 
 def new_factors(order: Order) -> Factors:
@@ -88,15 +81,16 @@ def new_factors(order: Order) -> Factors:
 @compiled
 def factor(order: Order, kept: Factors) -> bool:
     """Take apart what stands in the slots, in place; False where the matrix has no inverse."""
-    slots, n = kept.slots, order.order.size
+    program, slots = order.program, kept.slots
+    n = program.order.size
     slots[slots.size - 1] = 0.0
     kept.whole[:] = slots
     kept.dense[0] = 0
     for step in range(n):
-        first, last, place = order.ends[step], order.ends[step + 1], order.inner_ends[step]
-        pivot, largest = slots[order.pivot[step]], 0.0
+        first, last, place = program.ends[step], program.ends[step + 1], program.inner_ends[step]
+        pivot, largest = slots[program.pivot[step]], 0.0
         for q in range(first, last):
-            largest = max(largest, abs(slots[order.along[q]]))
+            largest = max(largest, abs(slots[program.along[q]]))
         if not (abs(pivot) >= SOUND * largest and 0 < abs(pivot) < 1e300):
             kept.dense[0] = 1
             for i in range(n):
@@ -106,11 +100,11 @@ def factor(order: Order, kept: Factors) -> bool:
             return found
         inverse = 1 / pivot
         for p in range(first, last):
-            share = slots[order.down[p]] * inverse
-            slots[order.down[p]] = share
+            share = slots[program.down[p]] * inverse
+            slots[program.down[p]] = share
             if share != 0:
                 for q in range(first, last):
-                    slots[order.inner[place + q - first]] -= share * slots[order.along[q]]
+                    slots[program.inner[place + q - first]] -= share * slots[program.along[q]]
             place += last - first
     return True
 
@@ -118,7 +112,8 @@ def factor(order: Order, kept: Factors) -> bool:
 @compiled
 def solve(order: Order, kept: Factors, right: Floats, found: Floats) -> None:
     """The solution for a right-hand side (n,), into `found` (n,)."""
-    n = order.order.size
+    program = order.program
+    n = program.order.size
     if kept.dense[0] != 0:
         for i in range(n):
             found[i] = 0.0
@@ -128,13 +123,13 @@ def solve(order: Order, kept: Factors, right: Floats, found: Floats) -> None:
     for i in range(n):
         found[i] = right[i]
     for step in range(n):
-        value = found[order.order[step]]
+        value = found[program.order[step]]
         if value != 0:
-            for p in range(order.ends[step], order.ends[step + 1]):
-                found[order.beside[p]] -= kept.slots[order.down[p]] * value
+            for p in range(program.ends[step], program.ends[step + 1]):
+                found[program.beside[p]] -= kept.slots[program.down[p]] * value
     for step in range(n - 1, -1, -1):
-        k = order.order[step]
+        k = program.order[step]
         left = found[k]
-        for q in range(order.ends[step], order.ends[step + 1]):
-            left -= kept.slots[order.along[q]] * found[order.beside[q]]
-        found[k] = left / kept.slots[order.pivot[step]]
+        for q in range(program.ends[step], program.ends[step + 1]):
+            left -= kept.slots[program.along[q]] * found[program.beside[q]]
+        found[k] = left / kept.slots[program.pivot[step]]

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from django.db import transaction
-from django.db.models import Max
+from django.db.models import Max, QuerySet
 
 from yardmeter.core.edits import apply_edits
 from yardmeter.core.plan import SCHEMA_VERSION
@@ -106,7 +106,8 @@ def edit(plan_id: int, revision_id: int, edits: Sequence[Edit]) -> Step:
     after = review(apply_edits(document, edits), before)
     changes = changes_between(before, after) if before else ()
     with transaction.atomic():
-        last = _last_number(plan, revision_id)
+        standing = Revision.objects.filter(plan=plan, plan__head=revision_id, plan__deleted_at=None)
+        last = _last_number(standing)
         if last is None:
             plan = get_plan(plan_id)  # another tab was quicker
             _require_head(plan, revision_id)
@@ -135,10 +136,9 @@ def _added(before: PlanDocument, after: PlanDocument) -> tuple[str, ...]:
     return tuple(sorted(now - was))
 
 
-def _last_number(plan: Plan, head_id: int | None) -> int | None:
-    """The highest number of a plan's revisions; None where there is none, where it is deleted or another is its head by now."""
-    there = Revision.objects.filter(plan=plan, plan__head=head_id, plan__deleted_at=None)
-    found: int | None = there.aggregate(number=Max("number"))["number"]
+def _last_number(revisions: QuerySet[Revision]) -> int | None:
+    """The highest number of revisions of one plan; None where there are none."""
+    found: int | None = revisions.aggregate(number=Max("number"))["number"]
     return found
 
 
@@ -147,7 +147,7 @@ def append_revision(
 ) -> Revision:
     """Write the next revision behind the head and move head and tip to it. Call inside a transaction; `last` is the highest
     number there is, where that is known."""
-    last = last or _last_number(plan, plan.head_id)
+    last = last or _last_number(Revision.objects.filter(plan=plan))
     whole = whole_behind(plan.head) if plan.head else None
     plain = document.model_dump(mode="json")
     packed, is_whole = packed_step(whole.document if whole else None, whole.packed_bytes if whole else 0, plain)
