@@ -6,10 +6,10 @@ import json
 import math
 from collections.abc import Iterator
 from pathlib import Path
+from statistics import NormalDist
 
 import numpy as np
 import pytest
-from scipy.stats import norm
 
 from tests.builds import random_build
 from yardmeter import demo, diagnose_cli
@@ -50,7 +50,7 @@ def first(found: Diagnosis) -> Cause:
 
 def test_the_chance_of_a_trip_is_worked_out_from_its_temperature() -> None:
     """Four in five known to a fifth of their rise, one in five, shut in, to a half; normal distribution by SciPy."""
-    by_hand = 0.8 * norm.cdf(-22, scale=0.2 * 73) + 0.2 * norm.cdf(-22, scale=0.5 * 73)
+    by_hand = 0.8 * NormalDist(0, 0.2 * 73).cdf(-22) + 0.2 * NormalDist(0, 0.5 * 73).cdf(-22)
     assert trip_chance(103.0, 125.0, 73.0) == pytest.approx(by_hand, rel=1e-9)
     assert trip_chance(125.0, 125.0, 95.0) == pytest.approx(0.5)
 

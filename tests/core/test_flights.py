@@ -11,7 +11,6 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from scipy import stats
 
 from tests.plans import STILL, device, plan, rail, regulator
 from yardmeter import demo
@@ -156,6 +155,8 @@ def test_phases_are_cut_by_the_throttle_and_end_in_a_landing() -> None:
 
 def test_a_robust_line_is_scipys_on_clean_rows_and_stands_outliers() -> None:
     """Against an ordinary regression of SciPy where nothing is wild, and where a twentieth is."""
+    from scipy import stats  # a second to load, for every worker that only collects
+
     rng = np.random.default_rng(3)
     x = rng.uniform(0, 50, 900)
     y = 25 - 0.021 * x + rng.normal(0, 0.02, 900)
@@ -196,6 +197,8 @@ def test_what_follows_follows_with_its_time_constant() -> None:
 @pytest.mark.parametrize("seeds", [range(16)])
 def test_fits_keep_their_errors_on_flights_whose_truth_is_known(seeds: range) -> None:
     """Of 300 seeds 95 % of the pack's resistances and 93 % of the motors' amps lay within their error; here a sample of them."""
+    from scipy import stats  # a second to load, for every worker that only collects
+
     inside = {"pack.cell_ohm": 0, "motors.full_a": 0}
     for seed in seeds:
         text, hidden = recorded(PLAN, 100 + seed, 3.0)
@@ -253,6 +256,8 @@ def test_the_plan_lies_on_a_flight_of_its_own_craft() -> None:
 
 def test_before_and_after_find_five_per_cent_and_nothing_where_nothing_is() -> None:
     """Of 400 pairs of the same craft 6.8 % were told apart where 5 % is nominal; of as many with 5 % more amps all were. A sample."""
+    from scipy import stats  # a second to load, for every worker that only collects
+
     false, found = 0, 0
     for seed in range(5):
         hidden = drawn(PLAN, seed)

@@ -16,23 +16,18 @@ from yardmeter import demo
 from yardmeter.core.answers.conditions import Solved, solve_conditions
 from yardmeter.core.answers.solved_plan import solve_plan
 from yardmeter.core.faults import find_fault, powered_twin
-from yardmeter.core.plan import Plan
 from yardmeter.core.procedures import checklist
 from yardmeter.core.search import Signatures
 from yardmeter.core.search.hands import MISHAPS, entered, shown_to, stopped
 from yardmeter.core.search.played import play
 from yardmeter.core.search.twin import Twin
 
-PLANS = [
-    demo.plan("culvert-lights-on"),
-    demo.plan("wren-boosted-logic"),
-    *(random_plan(k, devices=5) for k in (1, 4, 7)),
-]
 
-
-@pytest.fixture(scope="module", params=PLANS, ids=lambda one: one.name)
+@pytest.fixture(scope="module", params=["culvert-lights-on", "wren-boosted-logic", 1, 4, 7], ids=str)
 def known(request: pytest.FixtureRequest) -> Signatures:
-    plan: Plan = request.param
+    """Of a demo by its name, or of a random plan by its number."""
+    one: str | int = request.param
+    plan = demo.plan(one) if isinstance(one, str) else random_plan(one, devices=5)
     return Signatures(checklist(solve_plan(plan)))
 
 

@@ -73,12 +73,39 @@ def test_a_chore_that_fails_stops_no_other(monkeypatch: pytest.MonkeyPatch, capl
         return []
 
     monkeypatch.setattr(tidying, "QUIET_S", 0.01)
+    monkeypatch.setattr(tidying, "SELDOM_S", 0.0)
     served = tidying.Tidying(application, fails)
     for turn in (1, 2):
         served({}, lambda: None)
         assert soon(lambda: all(one() is None for one in left))
         assert soon(lambda turn=turn: len(failed) >= turn)
     assert "a chore between requests failed" in caplog.text
+
+
+def test_what_walks_through_all_memory_rests_between_clicks_and_is_done_though_no_other_comes(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    folded: list[float] = []
+    walked: list[float] = []
+    monkeypatch.setattr(tidying, "QUIET_S", 0.01)
+    monkeypatch.setattr(tidying, "SELDOM_S", 1.0)
+    served = tidying.Tidying(
+        lambda *_: [], lambda: folded.append(time.monotonic()), seldom=[lambda: walked.append(time.monotonic())]
+    )
+    for turn in range(1, 5):
+        served({}, lambda: None)
+        assert soon(lambda turn=turn: len(folded) == turn)
+    assert len(walked) == 1, "once in four pauses within a second"
+    assert soon(lambda: len(walked) == 2), "nobody asks any more, and what is owed is done"
+    assert walked[1] - walked[0] >= 1.0
+    time.sleep(1.2)
+    assert (len(walked), len(folded)) == (2, 4), "with nothing owed it rests"
+    # So many requests are not waited with.
+    monkeypatch.setattr(tidying, "SELDOM_S", 1e6)
+    monkeypatch.setattr(tidying, "AT_LATEST", 3)
+    for _ in range(3):
+        served({}, lambda: None)
+    assert soon(lambda: len(walked) == 3)
 
 
 def test_in_a_pause_the_data_file_alone_is_the_whole(tmp_path: Path) -> None:

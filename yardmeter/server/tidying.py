@@ -1,6 +1,7 @@
 """Chores run in pauses between requests, not inside one, where they would hold up an answer.
 
-Python's collector of cyclic garbage is one of them; others are handed in.
+Python's collector of cyclic garbage is one of them; others are handed in. What walks through all memory is not done in every
+pause: between two clicks of a builder there are many.
 """
 
 from __future__ import annotations
@@ -9,6 +10,7 @@ import contextlib
 import ctypes
 import gc
 import logging
+import math
 import threading
 import time
 from collections.abc import Callable, Iterable
@@ -18,6 +20,8 @@ QUIET_S = 0.3
 """No request for this long counts as a pause."""
 AT_LATEST = 60
 """Requests after which they run though there was no pause. Few things are cycles, so little waits for the collector."""
+SELDOM_S = 20.0
+"""Between two rounds of those that walk through all memory, unless so many requests came."""
 
 log = logging.getLogger(__name__)
 
@@ -48,9 +52,12 @@ def give_back_memory() -> None:
 class Tidying:
     """Wraps a WSGI application. What is loaded when this is made stays for good and is never looked at again."""
 
-    def __init__(self, application: Application, *chores: Callable[[], object]) -> None:
+    def __init__(
+        self, application: Application, *chores: Callable[[], object], seldom: Iterable[Callable[[], object]] = ()
+    ) -> None:
         self.application = application
-        self.chores = (gc.collect, *chores)
+        self.chores = chores
+        self.seldom = (gc.collect, *seldom)
         self.last = time.monotonic()
         self.requests = 0
         self.due = threading.Event()
@@ -69,17 +76,30 @@ class Tidying:
             self.due.set()
 
     def _tidy(self) -> None:
+        rested = -math.inf
+        owed = False
         while True:
-            self.due.wait()
+            # What is owed comes in its time, though nobody asks for anything any more.
+            asked = self.due.wait(max(rested + SELDOM_S - time.monotonic(), 0) if owed else None)
             pause = self.last + QUIET_S - time.monotonic()
-            if pause > 0 and self.requests < AT_LATEST:
+            many = self.requests >= AT_LATEST
+            if pause > 0 and not many:
                 time.sleep(pause)
                 continue
             self.due.clear()
-            self.requests = 0
-            for chore in self.chores:
-                try:
-                    chore()
-                except Exception:
-                    # The others, the collector among them, are as much needed as before.
-                    log.exception("a chore between requests failed")
+            if asked:
+                self._done(self.chores)
+                owed = True
+            if many or time.monotonic() >= rested + SELDOM_S:
+                self.requests = 0
+                self._done(self.seldom)
+                rested, owed = time.monotonic(), False
+
+    @staticmethod
+    def _done(chores: Iterable[Callable[[], object]]) -> None:
+        for chore in chores:
+            try:
+                chore()
+            except Exception:
+                # The others, the collector among them, are as much needed as before.
+                log.exception("a chore between requests failed")

@@ -13,6 +13,7 @@ from yardmeter.core.errors import EditError
 from yardmeter.server.builds.errors import NotFoundError
 from yardmeter.server.builds.models import LogPicture
 from yardmeter.server.builds.services.log import get_entry
+from yardmeter.server.builds.services.lookup import get_plan
 
 FORMATS = ("PNG", "JPEG")
 MOST_PIXELS = 40_000_000
@@ -58,7 +59,8 @@ def anew(encoded: str) -> tuple[bytes, int, int]:
 
 
 def picture(plan_id: int, picture_id: int) -> bytes:
-    found = LogPicture.objects.filter(pk=picture_id, entry__plan__build__plans=plan_id).first()
+    plan = get_plan(plan_id)
+    found = LogPicture.objects.filter(pk=picture_id, entry__plan__build=plan.build_id).first()
     if found is None:
         raise NotFoundError(
             "This picture is not in the log.", where=f"picture {picture_id}", remedy="Look at its entry."
