@@ -18,9 +18,9 @@ from yardmeter.core.answers.small_signal import (
     PLANNED,
     Asked,
     Changes,
+    bare,
     operating_point,
     solve_variants,
-    variants,
 )
 from yardmeter.core.elements.capacitor import shunt
 from yardmeter.core.network.ac import AcNetwork
@@ -268,8 +268,7 @@ def sweep(solved: Solved, condition: Condition, device_id: str) -> Sweep:
     hertz = log_sweep(*SWEEP)
     network = build_ac(operating_point(solved, condition))
     a, b = network.node[pin_node(device_id)], network.node[ground_node(device_id)]
-    bare = {key: changes for key, changes in variants(solved.plan, network).items() if key == BARE}
-    (volts,) = _driven(solved.plan, [(network, hertz, bare)])
+    (volts,) = _driven(solved.plan, [(network, hertz, bare(solved.plan, network))])
     return Sweep(
         device=device_id,
         condition=condition.id,

@@ -14,7 +14,7 @@ from yardmeter.core.network.ac import AcNetwork, Change, Stack
 from yardmeter.core.network.ac_build import Point
 from yardmeter.core.network.keys import Node, feed_key
 from yardmeter.core.plan import Condition, Plan, Regulator
-from yardmeter.core.solver.ac import changed, ports, solve_ac
+from yardmeter.core.solver.ac import changed, ports, solve_in_place
 from yardmeter.core.solver.circuit import Complex, Floats
 from yardmeter.core.solver.laws import load_current
 
@@ -60,13 +60,16 @@ def operating_point(solved: Solved, condition: Condition) -> Point:
     )
 
 
+def bare(plan: Plan, network: AcNetwork) -> Changes:
+    """What changes in the network with every filter taken out."""
+    fitted = [one.id for one in plan.filters if one.fitted]
+    return {BARE: network.changes(fitted)} if fitted else {}
+
+
 def variants(plan: Plan, network: AcNetwork) -> Changes:
     """What changes in the network under each key but the planned one."""
-    fitted = [one.id for one in plan.filters if one.fitted]
-    if not fitted:
-        return {}
-    alone = {one: network.changes({one}) for one in fitted}
-    return {BARE: network.changes(fitted), NEW: network.renewed()} | alone
+    alone = {one.id: network.changes({one.id}) for one in plan.filters if one.fitted}
+    return {**bare(plan, network), NEW: network.renewed(), **alone} if alone else {}
 
 
 def solve_variants(asked: Sequence[Asked]) -> list[dict[str, Complex]]:
@@ -81,18 +84,20 @@ def solve_variants(asked: Sequence[Asked]) -> list[dict[str, Complex]]:
     a, b = (np.array(ends, np.int64) for ends in ([one.a for one in branches], [one.b for one in branches]))
     ends = np.cumsum([0, *(one.hertz.size for one in asked)])
     nodes, cases = stack.circuit.nodes, max(one.driven.shape[-1] for one in asked)
-    right = np.zeros((ends[-1], nodes, cases + a.size), complex)
+    solved = np.zeros((ends[-1], nodes + 1, cases + a.size), complex)
     for one, (start, end) in zip(asked, pairwise(ends), strict=True):
-        right[start:end, :, : one.driven.shape[-1]] = one.driven
-    right[:, :, cases:] = ports(nodes, a, b)
-    solved = solve_ac(stack.circuit, right)
+        solved[start:end, :-1, : one.driven.shape[-1]] = one.driven
+    solved[:, :-1, cases:] = ports(nodes, a, b)
+    solve_in_place(stack.circuit, solved)
     volts, reach = solved[:, :, :cases], solved[:, :, cases:]
     found = {PLANNED: volts}
     for key in keys:
         mine = [one.changes[key] for one in asked]
-        here = [k for k, column in enumerate(columns) if any(stack.column(c.branch) == column for m in mine for c in m)]
+        touched = {stack.column(c.branch) for m in mine for c in m}
+        here = [k for k, column in enumerate(columns) if column in touched]
         siemens = stack.added([columns[k] for k in here], mine)
-        found[key] = changed(volts, reach[:, :, here], a[here], b[here], siemens)
+        own = reach if len(here) == a.size else reach[:, :, here]
+        found[key] = changed(volts, own, a[here], b[here], siemens)
     return [{key: v[start:end] for key, v in found.items()} for start, end in pairwise(ends)]
 
 

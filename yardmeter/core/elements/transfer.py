@@ -37,6 +37,9 @@ class TransferFunction:
     def __mul__(self, other: TransferFunction) -> TransferFunction:
         return TransferFunction(_times(self.num, other.num), _times(self.den, other.den))
 
+    def scaled(self, factor: float) -> TransferFunction:
+        return TransferFunction(tuple([factor * one for one in self.num]), self.den)
+
     def inverse(self) -> TransferFunction:
         return TransferFunction(self.den, self.num)
 

@@ -8,6 +8,7 @@ from __future__ import annotations
 import math
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 
@@ -19,8 +20,7 @@ from yardmeter.core.solver.circuit import Complex, Floats, Ints
 from yardmeter.core.solver.law_table import table
 
 
-@dataclass(frozen=True, slots=True)
-class Branch:
+class Branch(NamedTuple):
     key: Key
     a: int
     b: int
@@ -31,8 +31,7 @@ class Branch:
     """What `siemens` is made of, where filters stand in a conductor."""
 
 
-@dataclass(frozen=True, slots=True)
-class Controlled:
+class Controlled(NamedTuple):
     """Current from p to n of `gain · (v(c) − v(d))`."""
 
     key: Key
@@ -43,8 +42,7 @@ class Controlled:
     gain: TransferFunction
 
 
-@dataclass(frozen=True, slots=True)
-class Change:
+class Change(NamedTuple):
     """A branch with what is left of its admittance."""
 
     branch: Branch

@@ -10,7 +10,7 @@ from yardmeter.core.elements.coil import bead_ohm, coil_ohm
 from yardmeter.core.elements.load import slope_law
 from yardmeter.core.elements.pack import pack_law
 from yardmeter.core.elements.regulator import Small, gain_law, input_slope_law, output_law
-from yardmeter.core.elements.transfer import Inserted, TransferFunction, constant
+from yardmeter.core.elements.transfer import Inserted, TransferFunction
 from yardmeter.core.elements.wire import wire_law
 from yardmeter.core.network.ac import AcNetwork, Branch, Controlled
 from yardmeter.core.network.branches import BOARD_H, BranchTable
@@ -115,20 +115,19 @@ def _regulator(point: Point, supply: Regulator) -> tuple[list[Branch], list[Cont
     if mode not in (CONDUCTING, LIMITING):
         return [], []
     one = small_of(point, supply, index)
-    ohm = output_law(one)
-    through, back = gain_law(one) * ohm.inverse(), constant(-1.0) * ohm.inverse()
+    siemens = output_law(one).inverse()
+    through, back = gain_law(one) * siemens, siemens.scaled(-1.0)
     forward_key, back_key = Key("forward", supply.id), Key("back", supply.id)
     if not supply.switching:
         return [], [
             Controlled(forward_key, inp, out, inp, gnd, through),
             Controlled(back_key, inp, out, out, gnd, back),
         ]
-    share = constant(one.share)
     return [Branch(Key("slope", supply.id), inp, gnd, input_slope_law(one))], [
         Controlled(forward_key, gnd, out, inp, gnd, through),
         Controlled(back_key, gnd, out, out, gnd, back),
-        Controlled(Key("taken", supply.id), inp, gnd, inp, gnd, share * through),
-        Controlled(Key("given", supply.id), inp, gnd, out, gnd, share * back),
+        Controlled(Key("taken", supply.id), inp, gnd, inp, gnd, through.scaled(one.share)),
+        Controlled(Key("given", supply.id), inp, gnd, out, gnd, back.scaled(one.share)),
     ]
 
 

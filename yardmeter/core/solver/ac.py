@@ -37,14 +37,19 @@ def solve_ac(circuit: AcCircuit, injected: Complex) -> Complex:
 
     `injected` are currents into nodes, (nodes, cases) or (frequencies, nodes, cases).
     """
-    count, pattern = circuit.siemens.shape[0], _pattern_of(circuit)
-    volts: Complex = np.zeros((count, circuit.nodes + 1, injected.shape[-1]), complex)
+    volts: Complex = np.zeros((circuit.siemens.shape[0], circuit.nodes + 1, injected.shape[-1]), complex)
     volts[:, :-1] = injected
-    sound = pattern.elimination.solve(pattern.values(circuit), volts)
+    solve_in_place(circuit, volts)
+    return volts
+
+
+def solve_in_place(circuit: AcCircuit, driven: Complex) -> None:
+    """Turn injected currents (frequencies, nodes + 1, cases), zero at the reference, into node voltages."""
+    pattern = _pattern_of(circuit)
+    sound = pattern.elimination.solve(pattern.values(circuit), driven)
     if not sound.all():
         bad = np.flatnonzero(~sound)
-        volts[bad, :-1] = np.linalg.solve(admittance_matrix(circuit)[bad], volts[bad, :-1])
-    return volts
+        driven[bad, :-1] = np.linalg.solve(admittance_matrix(circuit)[bad], driven[bad, :-1])
 
 
 def ports(nodes: int, a: Ints, b: Ints) -> Complex:

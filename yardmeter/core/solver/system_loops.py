@@ -16,7 +16,16 @@ def laws_at(above: Floats, below: Floats, omega: Floats, block: Ints, found: Com
     for row in range(omega.size):
         for column in range(found.shape[1]):
             num, den = _at(above[block[row], column], omega[row]), _at(below[block[row], column], omega[row])
-            found[row, column] = num / den if den != 0 else complex(np.inf, 0.0)
+            found[row, column] = _over(num, den) if den != 0 else complex(np.inf, 0.0)
+
+
+@compiled
+def _over(num: complex, den: complex) -> complex:
+    """A quotient; neither is so large or small that its square would not be a number."""
+    share = 1.0 / (den.real * den.real + den.imag * den.imag)
+    return complex(
+        (num.real * den.real + num.imag * den.imag) * share, (num.imag * den.real - num.real * den.imag) * share
+    )
 
 
 @compiled
@@ -76,16 +85,18 @@ def _eliminate(p: Program, slots: Complex, x: Complex, largest: Floats) -> bool:
             most = max(most, _size(slots[p.along[q]]))
         if not (_size(pivot) >= SOUND * most and _size(pivot) > LOST * largest[k]):
             return False
-        inverse, place = 1 / pivot, p.inner_ends[step]
+        inverse, place = _over(1.0 + 0.0j, pivot), p.inner_ends[step]
+        slots[p.pivot[step]] = inverse
         for a in range(first, last):
             factor = slots[p.down[a]] * inverse
             for q in range(first, last):
                 slots[p.inner[place + q - first]] -= factor * slots[p.along[q]]
             for case in range(x.shape[1]):
-                x[p.beside[a], case] -= factor * x[k, case]
+                if x[k, case] != 0:  # most of what is driven is driven at one place
+                    x[p.beside[a], case] -= factor * x[k, case]
             place += last - first
     for step in range(p.order.size - 1, -1, -1):
-        k, inverse = p.order[step], 1 / slots[p.pivot[step]]
+        k, inverse = p.order[step], slots[p.pivot[step]]
         for case in range(x.shape[1]):
             left = x[k, case]
             for q in range(p.ends[step], p.ends[step + 1]):
