@@ -63,7 +63,10 @@ def test_after_many_edits_a_plan_is_what_its_file_is_read_as() -> None:
     rng = random.Random(4)
     made = random_plan(11, devices=8)
     for _ in range(40):
+        before, form = made, made.model_dump(mode="json")
         made = edited(made, rng)
+        assert before.plain == form, "what a plan shares with those that come of it is never changed"
+        assert made.plain == made.model_dump(mode="json")
         again = load_plan(made.model_dump(mode="json"))
         assert again == made
         assert again.model_dump_json() == made.model_dump_json()

@@ -119,6 +119,8 @@ def direction_of(was: Verdict, now: Verdict) -> Direction | None:
 
     What is worse in some condition and better in none is worse; the other way round better; a mixture goes by the worst.
     """
+    if was.compared == now.compared and was.by_condition == now.by_condition and was.severity == now.severity:
+        return None  # nearly all, after an edit
     weights = [SEVERITY_ORDER[one.severity] for one in (was, now)]
     if weights[0] != weights[1]:
         return "worse" if weights[1] < weights[0] else "better"

@@ -60,8 +60,7 @@ class Reviewed:
     @property
     def _findings(self) -> tuple[Finding, ...]:
         cause_of = causes(self.plan, self.verdicts)
-        found = (tell(self.plan, one) for one in self.verdicts)
-        return tuple(one.model_copy(update={"under": cause_of.get(one.key)}) for one in found)
+        return tuple(tell(self.plan, one, cause_of.get(one.key)) for one in self.verdicts)
 
     @property
     def told(self) -> Told:

@@ -29,6 +29,8 @@ THREADS = 24
 """Few of them work at a time (see `urgency`); the others wait in line or for another's answer."""
 AGAIN_S = 0.05
 """A stop that was lost is said again after this long."""
+IN_MEMORY = 16 << 20
+"""Bytes of an answer that wait to be sent before they go by way of a file; that of a thousand devices has seven million."""
 IDLE_S = 30
 """An open connection on which nothing comes for this long is closed."""
 
@@ -286,6 +288,7 @@ def _listen(options: argparse.Namespace, listener: socket.socket, address: str) 
         channel_timeout=IDLE_S,
         cleanup_interval=5,
         asyncore_use_poll=True,  # select() stops at 1,024 descriptors
+        outbuf_overflow=IN_MEMORY,
         channel_request_lookahead=1,  # tells a request that its client has gone
         **trusted,
     )

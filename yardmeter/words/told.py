@@ -87,8 +87,8 @@ def tells(*codes: str, facts: type[F]) -> Callable[[Callable[[Plan, Verdict, F],
     return enter
 
 
-def tell(plan: Plan, verdict: Verdict) -> Finding:
-    """A verdict of a plan in words. Its fixes are proposals; they are told when they have been tried."""
+def tell(plan: Plan, verdict: Verdict, under: str | None = None) -> Finding:
+    """A verdict of a plan in words, `under` that which causes it. Its fixes are proposals; they are told when they have been tried."""
     _, words = CATALOGUE[verdict.code]
     told = words(plan, verdict, verdict.facts)
     compared = verdict.compared
@@ -108,6 +108,7 @@ def tell(plan: Plan, verdict: Verdict) -> Finding:
         remedy=told.remedy,
         numbers=(*(number(label, value, compared.unit) for label, value in sides), *told.more),
         proposed=len(verdict.fixes),
+        under=under,
     )
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 from yardmeter.core.answers.budget import budget
@@ -188,13 +187,17 @@ class SolvedPlan:
             (c, states[c.id]) for c in self._on_pack if self.in_use(supply.output, c) and not self.starved(above, c)
         )
 
-    def device_states(self, device: Device) -> Iterator[tuple[Condition, DeviceState]]:
-        for condition in self.plan.conditions:
-            yield condition, self.device(device.id).states[condition.id]
+    def device_states(self, device: Device) -> tuple[tuple[Condition, DeviceState], ...]:
+        return self._device_states(device.id)
 
-    def supply_states(self, supply: Regulator) -> Iterator[tuple[Condition, SupplyState]]:
-        for condition in self.plan.conditions:
-            yield condition, self.supply(supply.id).states[condition.id]
+    @once_each
+    def _device_states(self, device_id: str) -> tuple[tuple[Condition, DeviceState], ...]:
+        states = self.device(device_id).states
+        return tuple((c, states[c.id]) for c in self.plan.conditions)
+
+    def supply_states(self, supply: Regulator) -> tuple[tuple[Condition, SupplyState], ...]:
+        states = self.supply(supply.id).states
+        return tuple((c, states[c.id]) for c in self.plan.conditions)
 
 
 def solve_plan(plan: Plan, before: SolvedPlan | None = None) -> SolvedPlan:

@@ -54,10 +54,10 @@ def apply_edits(plan: Plan, edits: Sequence[Edit]) -> Plan:
     """The plan after all edits in order. Raises EditError or PlanError, naming the edit that failed; `plan` stays as it is."""
     current = plan
     for position, edit in enumerate(edits):
-        before, document = (current.model_dump(mode="json") for _ in range(2))
+        document = current.model_dump(mode="json")
         try:
             _apply_one(current, document, edit)
-            current = edited_plan(current, before, document, edit)
+            current = edited_plan(current, document, edit)
         except (PlanError, QuantityError) as error:
             raise EditError(
                 error.what, where=error.where or _where(current, edit, position), remedy=error.remedy

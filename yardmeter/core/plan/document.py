@@ -77,6 +77,11 @@ class Plan(Model):
         return copy
 
     @cached_property
+    def plain(self) -> dict[str, Any]:
+        """Its plain data, as in a file. Shared with the plans that come of it: never to be changed."""
+        return self.model_dump(mode="json")
+
+    @cached_property
     def elements(self) -> dict[str, Element]:
         """Every element by id."""
         return {one.id: one for name in COLLECTIONS for one in getattr(self, name)}

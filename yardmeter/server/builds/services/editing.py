@@ -149,8 +149,9 @@ def append_revision(
     number there is, where that is known."""
     last = last or _last_number(Revision.objects.filter(plan=plan))
     whole = whole_behind(plan.head) if plan.head else None
-    plain = document.model_dump(mode="json")
-    packed, is_whole = packed_step(whole.document if whole else None, whole.packed_bytes if whole else 0, plain)
+    packed, is_whole = packed_step(
+        whole.document if whole else None, whole.packed_bytes if whole else 0, document.plain
+    )
     revision = Revision.objects.create(
         # By their keys: a plan and its head that hold each other, with their documents, wait for the collector.
         plan_id=plan.pk,
