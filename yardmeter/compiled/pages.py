@@ -6,6 +6,7 @@ import contextlib
 import ctypes
 import re
 from collections.abc import Iterator
+from functools import cache
 from pathlib import Path
 
 MAPS = Path("/proc/self/smaps")
@@ -23,9 +24,15 @@ def mirrored(smaps: str) -> Iterator[tuple[int, int]]:
         yield int(found["start"], 16), int(found["end"], 16)
 
 
+@cache
+def _ranges() -> tuple[tuple[int, int], ...]:
+    """Looked up once, when it is loaded: what is never written stays so, and reading the table walks all memory."""
+    return tuple(mirrored(MAPS.read_text()))
+
+
 def let_compiler_pages_go() -> None:
     """Where the system has such a table: elsewhere they stay."""
     with contextlib.suppress(OSError, AttributeError):
         advise = ctypes.CDLL(None).madvise
-        for start, end in mirrored(MAPS.read_text()):
+        for start, end in _ranges():
             advise(ctypes.c_void_p(start), ctypes.c_size_t(end - start), MADV_DONTNEED)

@@ -281,7 +281,7 @@ def _listen(options: argparse.Namespace, listener: socket.socket, address: str) 
     )
     sys.setswitchinterval(SWITCH_S)
     server = create_server(
-        Tidying(application, fold_log, seldom=(give_back_memory, let_compiler_pages_go)),
+        Tidying(application, fold_log, give_back_memory, let_compiler_pages_go),
         sockets=[listener],
         threads=THREADS,
         connection_limit=CHANNELS,

@@ -1,6 +1,6 @@
 """Chores run in pauses between requests, not inside one, where they would hold up an answer.
 
-Python's collector of cyclic garbage is one of them; others are handed in. What walks through all memory is not done in every
+Python's collector of cyclic garbage is one of them; others are handed in. It walks through all memory and is not called in every
 pause: between two clicks of a builder there are many.
 """
 
@@ -20,8 +20,8 @@ QUIET_S = 0.3
 """No request for this long counts as a pause."""
 AT_LATEST = 60
 """Requests after which they run though there was no pause. Few things are cycles, so little waits for the collector."""
-SELDOM_S = 20.0
-"""Between two rounds of those that walk through all memory, unless so many requests came."""
+SELDOM_S = 5.0
+"""Between two calls of the collector, unless so many requests came."""
 
 log = logging.getLogger(__name__)
 
@@ -52,12 +52,9 @@ def give_back_memory() -> None:
 class Tidying:
     """Wraps a WSGI application. What is loaded when this is made stays for good and is never looked at again."""
 
-    def __init__(
-        self, application: Application, *chores: Callable[[], object], seldom: Iterable[Callable[[], object]] = ()
-    ) -> None:
+    def __init__(self, application: Application, *chores: Callable[[], object]) -> None:
         self.application = application
         self.chores = chores
-        self.seldom = (gc.collect, *seldom)
         self.last = time.monotonic()
         self.requests = 0
         self.due = threading.Event()
@@ -76,30 +73,26 @@ class Tidying:
             self.due.set()
 
     def _tidy(self) -> None:
-        rested = -math.inf
+        collected = -math.inf
         owed = False
         while True:
             # What is owed comes in its time, though nobody asks for anything any more.
-            asked = self.due.wait(max(rested + SELDOM_S - time.monotonic(), 0) if owed else None)
+            self.due.wait(max(collected + SELDOM_S - time.monotonic(), 0) if owed else None)
             pause = self.last + QUIET_S - time.monotonic()
             many = self.requests >= AT_LATEST
             if pause > 0 and not many:
                 time.sleep(pause)
                 continue
             self.due.clear()
-            if asked:
-                self._done(self.chores)
-                owed = True
-            if many or time.monotonic() >= rested + SELDOM_S:
+            if many or time.monotonic() >= collected + SELDOM_S:
                 self.requests = 0
-                self._done(self.seldom)
-                rested, owed = time.monotonic(), False
-
-    @staticmethod
-    def _done(chores: Iterable[Callable[[], object]]) -> None:
-        for chore in chores:
-            try:
-                chore()
-            except Exception:
-                # The others, the collector among them, are as much needed as before.
-                log.exception("a chore between requests failed")
+                gc.collect()
+                collected, owed = time.monotonic(), False
+            else:
+                owed = True
+            for chore in self.chores:
+                try:
+                    chore()
+                except Exception:
+                    # The others are as much needed as before.
+                    log.exception("a chore between requests failed")
