@@ -18,7 +18,7 @@ from typing import Any
 
 QUIET_S = 0.3
 """No request for this long counts as a pause."""
-AT_LATEST = 60
+AT_LATEST = 40
 """Requests after which they run though there was no pause. Few things are cycles, so little waits for the collector."""
 SELDOM_S = 5.0
 """Between two calls of the collector, unless so many requests came."""
