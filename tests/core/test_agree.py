@@ -41,6 +41,7 @@ def _changed(case: Case, monkeypatch: pytest.MonkeyPatch, **values: Any) -> None
         return found.model_copy(update={"states": states})
 
     monkeypatch.setattr(SolvedPlan, "device", other)
+    case.found.solved.__dict__.pop("_kept__device_states", None)  # what was handed out before is asked for again
 
 
 def _well(case: Case) -> Iterator[tuple[str, str]]:
