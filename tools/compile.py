@@ -10,6 +10,7 @@ import sys
 from yardmeter import demo
 from yardmeter.compiled import FOLDER, is_ready, seal
 from yardmeter.core.runs import find_scenario, run_scenario
+from yardmeter.core.solver.climb import carried
 from yardmeter.review import review
 from yardmeter.review.noise_review import review_noise
 
@@ -19,6 +20,8 @@ if __name__ == "__main__":
     plan = demo.plan("marshlight-as-soldered")
     made = review(plan)
     _ = made.analysis  # overloaded, so that every way to a point is gone
+    free = made.solved.solved.free
+    carried(free.network.assembly, free.network.circuit, free.solution)  # and what no load of it asks for
     review_noise(made.solved.solved)
     run_scenario(plan, find_scenario(plan, "plug-in"))
     seal()

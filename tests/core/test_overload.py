@@ -13,12 +13,11 @@ from tests.balance import check_balance
 from tests.core.crowded import crowded
 from tests.plans import STILL, device, plan, rail, regulator
 from yardmeter import demo
-from yardmeter.core.answers.collapse import find_collapses
 from yardmeter.core.answers.conditions import solve_conditions
 from yardmeter.core.answers.operating import Operating, operate
 from yardmeter.core.answers.spread import SpreadRun, spread
 from yardmeter.core.edits import apply_edits
-from yardmeter.core.elements.load import LoadKind
+from yardmeter.core.elements.load import LoadKind, grown
 from yardmeter.core.errors import EditError
 from yardmeter.core.network import Situation, branch_table, build_network, derive
 from yardmeter.core.network.build import load_values
@@ -49,81 +48,6 @@ def crowd(count: int, copied: str = "sender", name: str = "marshlight-as-soldere
     return load_plan(document)
 
 
-def lone_rail(devices: int, watts: float, pack_ohm: float) -> Plan:
-    """A pack behind a known resistance and equal power loads on its rail, pad on pad, so that theory says where it folds."""
-    joint = {"joined": True}
-    document = {
-        "name": "fold",
-        "pack": {"name": "pack", "series": 3, "capacity_ah": 1, "discharge_c": 90, "cell_ohm": pack_ohm / 3, "rail": "r", "lead": joint},
-        "boards": [{"id": "b", "name": "b", "kind": "power", "returns": [{"id": "g", "to": "pack", "wire": joint}]}],
-        "rails": [{"id": "r", "name": "r", "board": "b"}],
-        "devices": [
-            {
-                "id": f"d{k}", "name": f"d{k}", "kind": "camera", "law": "power", "nominal_v": 11.1, "min_v": 0.6, "max_v": 30,
-                "brownout_v": 0.5, "draws": {s: {"value": watts / devices, "unit": "W"} for s in ("idle", "typical", "peak")},
-                "feed": {"rail": "r", "wire": joint}, "returns": [{"id": f"d{k}-g", "to": "b", "wire": joint}],
-            }
-            for k in range(devices)
-        ],
-        "conditions": [{"id": "bench", "name": "bench"}],
-    }  # fmt: skip
-    return load_plan(document)
-
-
-@pytest.mark.parametrize(("devices", "watts"), [(1, 600.0), (1, 6000.0), (200, 600.0)])
-def test_the_fold_is_where_theory_puts_it(devices: int, watts: float) -> None:
-    """`P = V²/4R` (circuit theory), whatever the number of loads that make it up; joints add 0.1 mΩ each way."""
-    pack_ohm = 0.15
-    plan = lone_rail(devices, watts, pack_ohm)
-    solved = solve_conditions(plan)
-    found = find_collapses(solved, [(plan.conditions[0], solved.asked["bench"])])["bench"]
-    volts = plan.pack.rest_v("nominal")
-    whole_ohm = plan.pack.internal_ohm + 2e-4 + 2e-4 / devices
-    assert found.load_factor == pytest.approx(volts**2 / (4 * whole_ohm) / watts, abs=8e-4)
-    assert found.rail == "r"
-
-
-def test_what_stands_just_below_its_fold_is_no_collapse() -> None:
-    for share, collapses in ((0.995, False), (1.01, True)):
-        plan = lone_rail(150, 1.0, 0.15)
-        fold_w = plan.pack.rest_v("nominal") ** 2 / (4 * (plan.pack.internal_ohm + 2e-4 + 2e-4 / 150))
-        plan = lone_rail(150, share * fold_w, 0.15)
-        solved = solve_conditions(plan)
-        assert bool(find_collapses(solved, [(plan.conditions[0], solved.asked["bench"])])) is collapses
-
-
-def test_conditions_searched_together_are_found_as_one_by_one() -> None:
-    plan = crowd(100)
-    solved = solve_conditions(plan)
-    asked = [(c, solved.asked[c.id]) for c in plan.conditions]
-    together = find_collapses(solved, asked)
-    assert len(together) > 3
-    assert {one.rail for one in together.values()} == {
-        "sender-5v"
-    }  # behind theirs, which has lost most, not the pack's
-    for one in asked:
-        alone = find_collapses(solved, [one])
-        assert alone.get(one[0].id) == together.get(one[0].id)
-
-
-def test_what_a_craft_still_carries_stands_and_a_little_more_does_not() -> None:
-    """Of a crowd behind a regulator: just under the share every device has its volts, just above some are far below them, asked
-    for from nothing. A share at which the network balances far down on the tail of a load is no share that stands."""
-    made = crowd(100)
-    solved = solve_conditions(made)
-    condition = made.condition("punch-fresh")
-    share = find_collapses(solved, [(condition, solved.asked[condition.id])])[condition.id].load_factor
-    assert 0.1 < share < 0.9
-
-    def least(factor: float) -> float:
-        op = operate(branch_table(made), [Situation(condition, limited=False, load_factor=factor)])
-        fed = [d for d in made.devices if d.law == "power" and condition.state_of(d.id) != "off"]
-        return min(op.pin_v(0, d.id) / d.reset_v for d in fed) if op.converged(0) else 0.0
-
-    assert least(share - 1e-3) > 1
-    assert least(share + 2e-3) < 0.9
-
-
 def test_a_share_of_the_load_is_a_share_of_each_law() -> None:
     """Amps and watts go down with it, ohms up; what is off stays off, and a lamp in line is nobody's load."""
     made = crowded()
@@ -137,6 +61,7 @@ def test_a_share_of_the_load_is_a_share_of_each_law() -> None:
     for load, one, other, derived in zip(table.loads, whole, half, again, strict=True):
         factor = 1.0 if load.lamp else 2.0 if load.kind in (LoadKind.RESISTANCE, LoadKind.LED) else 0.5
         assert other == derived == pytest.approx(one * factor)
+        assert grown(int(load.kind), one, 0.5) == pytest.approx(other)
         seen.add("lamp" if load.lamp else load.kind)
     assert {"lamp", LoadKind.RESISTANCE, LoadKind.LED, LoadKind.POWER, LoadKind.CURRENT} <= seen
 

@@ -65,6 +65,13 @@ def load_law(kind: int, volts: float, value: float, knee_v: float) -> tuple[floa
     return held_law(kind == POWER, volts, value, knee_v)
 
 
+def grown(kind: int, value: float, share: float) -> float:
+    """The value of a load's law at a share of the load: amps and watts go with it, ohms against it; a lamp in line is no load."""
+    if kind == LAMP:
+        return value
+    return value / share if kind in (RESISTANCE, LED) else value * share
+
+
 def netlist_amps(kind: int, across: str, value: str, knee_v: float) -> str:
     """The law in a netlist's words: amps by the volts in `across`; `value` a number or what stands for one.
 
@@ -130,7 +137,7 @@ def in_window(pin_v: float, reset_v: float, min_v: float, max_v: float) -> InWin
 enter(
     Element(
         "load",
-        laws=(held_law, resistor_law, load_law),
+        laws=(held_law, resistor_law, load_law, grown),
         small_signal=(slope_law,),
         netlist=(netlist_amps, netlist_slope),
         meter=(seen_input_ohm,),

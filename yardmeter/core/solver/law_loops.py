@@ -7,8 +7,8 @@ from yardmeter.core.elements import capacitor, coil, inline, led, load, motor, p
 from yardmeter.core.elements.regulator import SOURCE, SWITCHING
 from yardmeter.core.solver.circuit import Bools, Floats, Ints
 
-lamp_law, led_law, held_law, resistor_law, load_law = in_machine_code(
-    inline.lamp_law, led.led_law, load.held_law, load.resistor_law, load.load_law
+lamp_law, led_law, held_law, resistor_law, load_law, grown = in_machine_code(
+    inline.lamp_law, led.led_law, load.held_law, load.resistor_law, load.load_law, load.grown
 )
 passed_v, ceiling_v, target_law = in_machine_code(regulator.passed_v, regulator.ceiling_v, regulator.target_law)
 loss_law, series_law, switching_law, most_law = in_machine_code(

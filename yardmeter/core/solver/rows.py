@@ -53,8 +53,9 @@ def held_off(circuit: Circuit, held: Bools) -> Circuit:
     return having(circuit, converters=having(own, enabled=own.enabled & ~held)) if held.any() else circuit
 
 
-def scaled(loads: Loads, share: float) -> Loads:
-    """Loads at a share of what they draw: amps and watts go down with it, ohms up; a lamp in line with the pack is no load."""
+def scaled(loads: Loads, share: float | Floats) -> Loads:
+    """Loads at a share of what they draw, or one each row (rows, 1): amps and watts go down with it, ohms up; a lamp in line with
+    the pack is no load."""
     ohmic = (loads.law == RESISTANCE) | (loads.law == LED)
     factor = np.where(loads.law == LAMP, 1.0, np.where(ohmic, 1 / share, share))
     return having(loads, value=loads.value * factor)

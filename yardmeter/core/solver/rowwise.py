@@ -330,11 +330,11 @@ def signs_rows(w: Wiring, v: Values, rows: Ints, x: Floats, modes: Ints, on: Ben
 def slopes_row(w: Wiring, v: Values, r: int, x: Floats, modes: Ints, on: Bench) -> Floats:
     """The slopes of a row as a full matrix (size, size)."""
     fill(w, v, r, x, modes, False, False, on)
-    return _full(w, on)
+    return full_slopes(w, on)
 
 
 @compiled
-def _full(w: Wiring, on: Bench) -> Floats:
+def full_slopes(w: Wiring, on: Bench) -> Floats:
     full = np.zeros((w.size, w.size))
     for k in range(w.slot_row.size):
         full[w.slot_row[k], w.slot_column[k]] = on.slots[k]
@@ -350,7 +350,7 @@ def solve_step(w: Wiring, v: Values, r: int, x: Floats, modes: Ints, flat: bool,
         return
     fill(w, v, r, x, modes, flat, ohmic, on)
     _brake(w, brake, on)
-    on.dx[:] = np.linalg.solve(_full(w, on), -on.f)
+    on.dx[:] = np.linalg.solve(full_slopes(w, on), -on.f)
 
 
 @compiled
@@ -397,7 +397,7 @@ def change_modes(w: Wiring, v: Values, r: int, x: Floats, modes: Ints, flips: In
 
 
 @compiled
-def _advance(w: Wiring, v: Values, r: int, x: Floats, modes: Ints, flips: Ints, widest_v: float, on: Bench) -> tuple[float, bool]:  # fmt: skip
+def advance(w: Wiring, v: Values, r: int, x: Floats, modes: Ints, flips: Ints, widest_v: float, on: Bench) -> tuple[float, bool]:  # fmt: skip
     """Take a bounded step and update modes: how far it would have gone [V], and whether a mode changed."""
     moved = 0.0
     for i in range(w.nodes):
@@ -409,7 +409,7 @@ def _advance(w: Wiring, v: Values, r: int, x: Floats, modes: Ints, flips: Ints, 
 
 
 @compiled
-def _settled(w: Wiring, bound_a: Floats, calm: bool, on: Bench) -> tuple[float, bool]:
+def settled(w: Wiring, bound_a: Floats, calm: bool, on: Bench) -> tuple[float, bool]:
     """The largest residual, and whether the row has arrived."""
     left, inside = 0.0, True
     for i in range(w.size):
@@ -429,7 +429,7 @@ def newton_rows(
     for r in rows:
         for step in range(NEWTON_STEPS):
             fill(w, v, r, x[r], modes[r], False, False, on)
-            residual[r], converged[r] = _settled(w, bound_a, calm[r], on)
+            residual[r], converged[r] = settled(w, bound_a, calm[r], on)
             tired = step >= PATIENCE and flips[r].size > 0 and flips[r].max() > RESTLESS_FLIPS
             if converged[r] or tired:
                 break
@@ -441,7 +441,7 @@ def newton_rows(
             if ohmic:
                 fill(w, v, r, x[r], modes[r], False, True, on)
             solve_step(w, v, r, x[r], modes[r], False, ohmic, 0.0, on)
-            moved, changed = _advance(w, v, r, x[r], modes[r], flips[r], 40.0 if step < 5 else 5.0, on)
+            moved, changed = advance(w, v, r, x[r], modes[r], flips[r], 40.0 if step < 5 else 5.0, on)
             calm[r] = not changed and moved < CALM_V
             most = max(most, step + 1)
     return most
@@ -459,7 +459,7 @@ def creep_rows(
         for step in range(steps):
             fill(w, v, r, x[r], modes[r], False, False, on)
             before = residual[r]
-            residual[r], converged[r] = _settled(w, bound_a, calm[r], on)
+            residual[r], converged[r] = settled(w, bound_a, calm[r], on)
             if converged[r]:
                 break
             if fallen_v.size:
@@ -482,7 +482,7 @@ def creep_rows(
             # Hardly over a limit, a load that keeps its amps misses the same few at all volts down to its knee.
             stride = 2 * stride if ohmic and residual[r] > 0.99 * before else 1.0
             on.dx[:] = stride * on.dx
-            moved, changed = _advance(w, v, r, x[r], modes[r], flips[r], 5.0, on)
+            moved, changed = advance(w, v, r, x[r], modes[r], flips[r], 5.0, on)
             calm[r] = not changed and moved < CALM_V
             storage *= 0.1 if moved < 0.1 else 0.3 if moved < 1.0 else 1.6
             if changed:  # a changed mode is a new situation, to be approached with the brake on again
