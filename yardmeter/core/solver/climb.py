@@ -3,9 +3,9 @@
 Tries go by Newton's steps from the greatest share that stood, in machine code. What is taken at a share is that share of what
 is taken at the same volts under all of the load, so the first step is the tangent there; where loads only take more as their
 volts fall, the tangent lies above the branch and all steps come down on it from above (monotone convergence, textbook). One
-that finds a load under its volts or the slopes' determinant turned is past the fold then. Where regulators start and stop on
-the way a try may fail that would have stood: so where one did, the next part of the load is put on with patience, and if that
-stands it goes on from there.
+that finds a load under its volts or the slopes' determinant turned is past a fold then. But beyond a fold volts may snap down
+and everything still be carried, and where regulators start and stop a try may fail that would have stood: so where tries end a
+little more is put on with patience, and if that stands they go on from there.
 """
 
 from __future__ import annotations
@@ -15,14 +15,13 @@ from dataclasses import dataclass
 import numpy as np
 
 from yardmeter.compiled import compiled
-from yardmeter.core.elements.load import LAMP
 from yardmeter.core.solver.assembly import Assembly, with_reference
 from yardmeter.core.solver.circuit import Bools, Circuit, Floats, Ints, Solution, having
 from yardmeter.core.solver.dc import solve_dc
 from yardmeter.core.solver.iteration import CREEP_STEPS, Probe, bound_a
 from yardmeter.core.solver.law_loops import grown
 from yardmeter.core.solver.laws import load_current
-from yardmeter.core.solver.rows import put_rows, scaled, take_rows, take_solution
+from yardmeter.core.solver.rows import scaled, take_rows, take_solution
 from yardmeter.core.solver.rowwise import (
     CALM_V,
     Bench,
@@ -43,9 +42,6 @@ TRY_STEPS = 12
 NEARLY = 64
 """With so much of its share more a row past a fold is looked at with patience: nearer to it that takes long."""
 WIDEST_V = 40.0
-STANDS, FALLS, UNSURE = 1, 0, -1
-"""What a try finds. It falls for sure where volts slip under their least by a small step; at a fold, whose far side may hold
-again, and where a regulator stops, it says nothing."""
 ALIVE_V = 0.5
 """What has less without a load is not fed at all."""
 FOLD_FRAC = 0.5
@@ -54,8 +50,8 @@ FOLD_FRAC = 0.5
 
 @dataclass
 class Carried:
-    """What rows carry: `share` (rows,) in parts of `WHOLE`, and how far the volts of nodes go up with one part more (rows, nodes)
-    [V]: along the tangent where nothing stands there, down to where it fell otherwise."""
+    """What rows carry: `share` (rows,) in parts of `WHOLE`, and how far the volts of nodes have gone up when something has fallen
+    with a little more (rows, nodes) [V]."""
 
     share: Ints
     going_v: Floats
@@ -69,7 +65,7 @@ def carried(assembly: Assembly, circuit: Circuit, unloaded: Solution) -> Carried
     fallen_v = _fallen_v(circuit, unloaded)
     x = np.ascontiguousarray(np.concatenate([unloaded.volts, unloaded.converter_a], axis=1))
     modes, share = unloaded.modes.copy(), np.zeros(circuit.rows, np.int64)
-    going = np.zeros(x.shape)
+    going_v = np.zeros((circuit.rows, circuit.nodes))
     w, v, on = ready(assembly, circuit)
     whole, bound = v.load.copy(), bound_a(circuit)
 
@@ -79,16 +75,16 @@ def carried(assembly: Assembly, circuit: Circuit, unloaded: Solution) -> Carried
 
     rows = np.flatnonzero(unloaded.converged)
     while rows.size:
-        sure = climb_rows(w, v, rows, whole, share, x, modes, going, fallen_v, bound, on)
-        rows = rows[~sure & (share[rows] < WHOLE)]
+        climb_rows(w, v, rows, whole, share, x, modes, fallen_v, bound, on)
+        rows = rows[share[rows] < WHOLE]
         farther = np.minimum(share[rows] + 1 + share[rows] // NEARLY, WHOLE)
         found, stands = _with_more(assembly, take_rows(circuit, rows), farther, stood(rows), fallen_v[rows])
-        going[rows, : circuit.nodes] = found.volts - x[rows, : circuit.nodes]
+        going_v[rows] = found.volts - x[rows, : circuit.nodes]
         rows = rows[stands]
         share[rows] = farther[stands]
         x[rows] = np.concatenate([found.volts, found.converter_a], axis=1)[stands]
         modes[rows] = found.modes[stands]
-    return Carried(share, going[:, : circuit.nodes])
+    return Carried(share, going_v)
 
 
 def _with_more(
@@ -97,17 +93,7 @@ def _with_more(
     """Where rows come to with so much of their load, and which of them stand there."""
     more = having(circuit, loads=scaled(circuit.loads, share[:, None] / WHOLE))
     found = solve_dc(more, assembly, near, probe=Probe(CREEP_STEPS, fallen_v))
-    carries = _carries(circuit, found, fallen_v)
-    unsure = np.flatnonzero(~found.converged & carries)
-    if unsure.size:  # nothing falls, but some regulator starts and stops at its least volts for ever: it is left asleep
-        again = solve_dc(take_rows(more, unsure), assembly, take_solution(near, unsure))
-        found = put_rows(found, unsure, again)
-        carries[unsure] = _carries(circuit, again, fallen_v[unsure])
-    return found, found.converged & carries
-
-
-def _carries(circuit: Circuit, found: Solution, fallen_v: Floats) -> Bools:
-    return np.asarray((_load_v(circuit, found.volts) >= fallen_v).all(axis=1))
+    return found, found.converged & (_load_v(circuit, found.volts) >= fallen_v).all(axis=1)
 
 
 def _load_v(circuit: Circuit, volts: Floats) -> Floats:
@@ -118,67 +104,54 @@ def _load_v(circuit: Circuit, volts: Floats) -> Floats:
 def _fallen_v(circuit: Circuit, unloaded: Solution) -> Floats:
     """Volts under which a load is not carried any more (rows, loads); none for what does not draw where it has all its volts."""
     load_v = _load_v(circuit, unloaded.volts)
-    fed = (load_v > ALIVE_V) & (load_current(circuit.loads, load_v)[0] > 0) & (circuit.loads.law != LAMP)
+    fed = (load_v > ALIVE_V) & (load_current(circuit.loads, load_v)[0] > 0)
     return np.ascontiguousarray(np.where(fed, FOLD_FRAC * load_v, -np.inf))
 
 
 @compiled
 def climb_rows(
-    w: Wiring, v: Values, rows: Ints, whole: Floats, share: Ints, x: Floats, modes: Ints, going: Floats, fallen_v: Floats,
-    bound: Floats, on: Bench,
-) -> Bools:  # fmt: skip
-    """Move rows as far up as tries stand, in place, and say which of them are sure to fall with one part more.
-
-    `v.load` is written over with what the `whole` load is at the shares that are tried, `going` with the first step of the last.
-    """
-    sure = np.zeros(rows.size, np.bool_)
-    for k in range(rows.size):
-        r = rows[k]
+    w: Wiring, v: Values, rows: Ints, whole: Floats, share: Ints, x: Floats, modes: Ints, fallen_v: Floats, bound: Floats, on: Bench
+) -> None:  # fmt: skip
+    """Move rows as far up as tries stand, in place; `v.load` is written over with what the `whole` load is at the shares tried."""
+    for r in rows:
         reach, over = WHOLE // 2, WHOLE
         while share[r] < WHOLE:
             tried = share[r] + reach
             at, state = x[r].copy(), modes[r].copy()
-            found = _tried(w, v, r, tried / WHOLE, whole[r], at, state, going[r], fallen_v[r], bound, on)
-            if found == STANDS:
+            if _stands(w, v, r, tried / WHOLE, whole[r], at, state, fallen_v[r], bound, on):
                 share[r] = tried
                 x[r], modes[r] = at, state
                 if tried >= over:  # what failed there stands when it is come to from nearer
                     over = WHOLE
                 reach *= 2
             elif reach == 1:
-                sure[k] = found == FALLS
                 break
             else:
                 over = tried
             reach = max(1, min(reach, (over - share[r]) // 2))
-    return sure
 
 
 @compiled
-def _tried(
-    w: Wiring, v: Values, r: int, share: float, whole: Floats, x: Floats, modes: Ints, going: Floats, fallen_v: Floats, bound: Floats,
-    on: Bench,
-) -> int:  # fmt: skip
+def _stands(
+    w: Wiring, v: Values, r: int, share: float, whole: Floats, x: Floats, modes: Ints, fallen_v: Floats, bound: Floats, on: Bench
+) -> bool:  # fmt: skip
     """Whether Newton's steps from `x` arrive at a point where everything is carried, written into `x` and `modes`."""
     for k in range(w.load_p.size):
         v.load[r, k] = grown(v.law[k], whole[k], share)
-    flips, calm, switched = np.zeros(modes.size, np.int64), False, False
+    flips, calm = np.zeros(modes.size, np.int64), False
     for step in range(TRY_STEPS):
         fill(w, v, r, x, modes, False, False, on)
         if step:
             for k in range(w.load_p.size):
                 if on.under[k] < fallen_v[k]:
-                    return FALLS if calm and not switched else UNSURE
+                    return False
             if settled(w, bound, calm, on)[1]:
-                return STANDS
+                return True
         if not _step(w, on):
-            return UNSURE
-        if step == 0:
-            going[:] = on.dx
+            return False
         moved, changed = advance(w, v, r, x, modes, flips, WIDEST_V, on)
         calm = not changed and moved < CALM_V
-        switched = switched or changed
-    return UNSURE
+    return False
 
 
 @compiled

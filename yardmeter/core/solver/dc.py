@@ -90,7 +90,8 @@ def over_limits(free: Solution, limit_a: Floats) -> Bools:
 
 def _solved(assembly: Assembly, circuit: Circuit, free: Solution | None = None, probe: Probe | None = None) -> Solution:
     state = start(circuit) if free is None else start_from(circuit, free)
-    newton(assembly, circuit, state)
+    if probe is None:  # where nothing stands Newton's steps may end at a point that is never come to
+        newton(assembly, circuit, state)
     return _finish(assembly, circuit, state, free, probe)
 
 

@@ -455,9 +455,10 @@ def creep_rows(
     """`iteration.creep` for these rows, in place; with `fallen_v` (rows, loads) those in which a load stays under it are left."""
     most = 0
     for r in rows:
-        storage, fallen, stride = CREEP_SIEMENS, 0, 1.0
+        storage, fallen, stride, near = CREEP_SIEMENS, 0, 1.0, False
         for step in range(steps):
-            fill(w, v, r, x[r], modes[r], False, False, on)
+            flat = not near  # as for the step before: mostly the slopes that are wanted
+            fill(w, v, r, x[r], modes[r], flat, False, on)
             before = residual[r]
             residual[r], converged[r] = settled(w, bound_a, calm[r], on)
             if converged[r]:
@@ -476,7 +477,7 @@ def creep_rows(
                 tired = tired or flips[r, k] > RESTLESS_FLIPS
             ohmic = near and limiting and tired
             brake = 0.0 if near else storage
-            if ohmic or not near:
+            if ohmic or flat == near:
                 fill(w, v, r, x[r], modes[r], not near, ohmic, on)
             solve_step(w, v, r, x[r], modes[r], not near, ohmic, brake, on)
             # Hardly over a limit, a load that keeps its amps misses the same few at all volts down to its knee.

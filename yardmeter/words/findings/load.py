@@ -110,7 +110,7 @@ def inrush(plan: Plan, v: Verdict, f: Inrush) -> Told:
 def collapsed(plan: Plan, v: Verdict, f: Collapsed) -> Told:
     return Told(
         title=f"{plan.title(v.elements[0])} collapses at {v.compared.observed:.0f}% of the load",
-        cause="Constant-power loads draw more amps as the volts fall; through this resistance there is no voltage at which both agree (no solution above V²/4R).",
+        cause="Constant-power loads draw more amps as the volts fall; beyond this share there is no voltage at which wires and loads agree (no solution above V²/4R), or a regulator on the way is left with too few volts and stops.",
         remedy="Shorten or thicken the feed, or cut the load behind it.",
         labels=("load that still works", "load asked"),
     )
