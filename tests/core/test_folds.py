@@ -113,7 +113,7 @@ def behind_linear(**stops_v: float) -> Plan:
             device(f"{name}-d", name, 40, unit="W", feed={"rail": name, "wire": joint}, **lone, returns=[{"id": f"{name}-g", "to": "main", "wire": joint}])
             for name in stops_v
         ],
-        conditions=[STILL],
+        conditions=[{**STILL, "states": {f"{name}-d": "off" for name in stops_v if name == "asleep"}}],
     )  # fmt: skip
 
 
@@ -124,6 +124,7 @@ def behind_linear(**stops_v: float) -> Plan:
         ({"five": 10.0, "more": 12.0}, "more", 2),
         ({"more": 12.0, "five": 10.0}, "more", 2),
         ({"dark": 20.0, "five": 10.0}, "five", 1),  # what never starts has no volts to lose
+        ({"asleep": 12.0, "five": 10.0}, "five", 1),  # nobody misses the volts of what is switched off
     ],
 )
 def test_a_regulator_that_lets_go_is_what_falls_first(stops_v: dict[str, float], first: str, draws: int) -> None:
@@ -188,3 +189,15 @@ def test_a_fold_is_where_a_walk_from_below_finds_it(made: Callable[[], Plan], co
     assert share * 2048 == pytest.approx(parts, abs=1)
     assert all(walked(solved, condition, np.linspace(share / 40, share, 40)))
     assert not list(walked(solved, condition, np.append(np.linspace(share / 40, share, 40), share + 4 / 2048)))[-1]
+
+
+def test_a_device_that_falls_by_its_own_feed_names_the_rail_it_is_fed_from() -> None:
+    """`V²/4R` of 5 V through half an ohm is 12.5 W of the 20 W asked (circuit theory); no rail loses its volts."""
+    joint = {"joined": True}
+    thin = {"rail": "five", "wire": {"gauge_awg": 20, "length_m": 0.001, "connector_ohm": 0.5}}
+    asked = device("d", "five", 20, unit="W", law="power", min_v=1, brownout_v=0.5, feed=thin, returns=[{"id": "g", "to": "main", "wire": joint}])  # fmt: skip
+    holds = regulator("five-reg", "linear", "pack-rail", "five", 5, output_ohm=0.001, rating_a=90)
+    made = plan(rails=[rail("five", 5)], supplies=[holds], devices=[asked], conditions=[STILL])
+    found = fold_of(made, "bench")
+    assert found.load_factor == pytest.approx(5**2 / (4 * 0.5012) / 20, abs=2 / 2048)
+    assert found.rail == "five"

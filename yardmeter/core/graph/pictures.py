@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import networkx as nx
-
 from yardmeter.core.plan import Device, Plan, Signal
+from yardmeter.core.ways import chain
 
 SENDS = ("sender", "digital", "computer", "recorder")
 """What a picture is for: sent, or kept."""
@@ -25,25 +24,21 @@ class Picture:
 def pictures(plan: Plan) -> tuple[Picture, ...]:
     """One for each video signal that leaves a camera."""
     video = [one for one in plan.signals if one.kind == "video"]
-    passing: nx.DiGraph[str] = nx.DiGraph()
+    passing: dict[str, str] = {}
     onward: dict[str, Signal] = {}
     for signal in video:
         source, sink = plan.owner_of[signal.source], plan.owner_of[signal.sink]
-        passing.add_nodes_from((source.id, sink.id))
         # A board without the chip has no way from its video input to its output; a device ends the way.
         if not isinstance(source, Device) and source.osd and source.id not in onward:
             onward[source.id] = signal
-            passing.add_edge(source.id, sink.id)
+            passing[source.id] = sink.id
     cameras = [one for one in video if isinstance(plan.owner_of[one.source], Device)]
     return tuple(_picture(plan, one, passing, onward) for one in cameras)
 
 
-def _picture(plan: Plan, first: Signal, passing: nx.DiGraph[str], onward: dict[str, Signal]) -> Picture:
+def _picture(plan: Plan, first: Signal, passing: dict[str, str], onward: dict[str, Signal]) -> Picture:
     camera, entered = plan.owner_of[first.source].id, plan.owner_of[first.sink].id
-    owners = [entered]
-    for one in nx.dfs_preorder_nodes(passing, entered):
-        if one not in (entered, camera):
-            owners.append(one)
+    owners = [entered, *(one for one in chain(passing, entered)[1:] if one != camera)]
     ends_at = plan.owner_of[owners[-1]]
     device = ends_at if isinstance(ends_at, Device) else None
     boards = [plan.board_of[one] for one in owners if one in plan.board_of]

@@ -7,10 +7,9 @@ from collections.abc import Callable, Collection, Iterable, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
-import networkx as nx
-
 from yardmeter.core.once import cached_property, once_each
 from yardmeter.core.plan import Condition, Device, Diode, Link, Plan, Regulator, Strap, Supply
+from yardmeter.core.ways import Ways, beyond, chain, join, nets, shortest, ways
 
 PACK: Literal["pack"] = "pack"
 
@@ -33,12 +32,10 @@ def graph_of(plan: Plan) -> PlanGraph:
 
 def reached(starts: Mapping[str, str], edges: Iterable[tuple[str, str]]) -> dict[str, set[str]]:
     """By node, which sources reach it along directed edges; `starts` names where each source enters."""
-    graph: nx.DiGraph[str] = nx.DiGraph()
-    graph.add_nodes_from(starts.values())
-    graph.add_edges_from(edges)
+    onward = ways(starts.values(), edges)
     found: dict[str, set[str]] = {}
     for source, node in starts.items():
-        for one in (node, *nx.descendants(graph, node)):
+        for one in (node, *beyond(onward, node)):
             found.setdefault(one, set()).add(source)
     return found
 
@@ -61,14 +58,11 @@ class PlanGraph:
         self.plan = plan
 
     @cached_property
-    def feeds(self) -> nx.DiGraph[str]:
+    def feeds(self) -> Ways[str]:
         """Rails and devices, joined by whatever passes energy on: supplies, and devices that feed a rail of their own."""
-        graph: nx.DiGraph[str] = nx.DiGraph()
-        graph.add_nodes_from(rail.id for rail in self.plan.rails)
-        graph.add_nodes_from(device.id for device in self.plan.devices)
-        graph.add_edges_from((one, s.output) for s in self.plan.supplies for one in self.plan.inputs_of(s))
-        graph.add_edges_from((d.feed.rail, d.id) for d in self.plan.devices if d.feed)
-        return graph
+        passing = [(one, s.output) for s in self.plan.supplies for one in self.plan.inputs_of(s)]
+        passing += [(d.feed.rail, d.id) for d in self.plan.devices if d.feed]
+        return ways((*self.plan.rail_of, *self.plan.device_of), passing)
 
     def feeding_rail(self, name: str) -> str | None:
         """The rail of that name, or the one that feeds the device of that name."""
@@ -84,7 +78,7 @@ class PlanGraph:
     @once_each
     def below(self, rail_id: str) -> frozenset[str]:
         """A rail and every rail fed from it."""
-        return frozenset({rail_id, *(nx.descendants(self.feeds, rail_id) & self.plan.rail_of.keys())})
+        return frozenset({rail_id, *(beyond(self.feeds, rail_id) & self.plan.rail_of.keys())})
 
     def reachable_rails(self, condition: Condition) -> set[str]:
         """Rails that some connected source could feed, whatever state the supplies are in."""
@@ -92,13 +86,10 @@ class PlanGraph:
         return self.rails_below(entries | ({self.plan.pack.rail} if condition.on_pack else set()))
 
     @cached_property
-    def _unregulated(self) -> nx.DiGraph[str]:
+    def _unregulated(self) -> Ways[str]:
         """Rails whose volts follow those of another: by wires, straps and diodes."""
-        graph: nx.DiGraph[str] = nx.DiGraph()
-        graph.add_nodes_from(rail.id for rail in self.plan.rails)
         followers = [s for s in self.plan.supplies if not isinstance(s, Regulator)]
-        graph.add_edges_from((one, s.output) for s in followers for one in self.plan.inputs_of(s))
-        return graph
+        return ways(self.plan.rail_of, ((one, s.output) for s in followers for one in self.plan.inputs_of(s)))
 
     @cached_property
     def most_v(self) -> dict[str, float]:
@@ -135,7 +126,7 @@ class PlanGraph:
     @once_each
     def _following(self, rail_id: str) -> frozenset[str]:
         """A rail and those behind wires, straps and diodes from it."""
-        return frozenset({rail_id, *nx.descendants(self._unregulated, rail_id)})
+        return frozenset({rail_id, *beyond(self._unregulated, rail_id)})
 
     def consumers_below(self, rail_id: str) -> list[Device]:
         """Devices that see this rail's volts: on the rail, or behind wires, straps and diodes from it."""
@@ -150,36 +141,33 @@ class PlanGraph:
     @cached_property
     def nets(self) -> tuple[frozenset[str], ...]:
         """Rails joined by plain wires and straps: electrically one net each."""
-        graph: nx.Graph[str] = nx.Graph()
-        graph.add_nodes_from(rail.id for rail in self.plan.rails)
         joined = [s for s in self.plan.supplies if isinstance(s, Link | Strap)]
         rails = self.plan.rail_of
-        graph.add_edges_from((one, s.output) for s in joined for one in self.plan.inputs_of(s) if one in rails)
-        return tuple(frozenset(found) for found in nx.connected_components(graph))
+        pairs = ((one, s.output) for s in joined for one in self.plan.inputs_of(s) if one in rails)
+        return tuple(frozenset(found) for found in nets(ways(rails, pairs, back=True)))
 
     # Upwards, to the sources
 
     @cached_property
-    def _parents(self) -> nx.DiGraph[str]:
+    def _parents(self) -> dict[str, str]:
         """Each rail to the one it is drawn under: its first supply's input that does not hang from the rail itself."""
-        tree: nx.DiGraph[str] = nx.DiGraph()
-        tree.add_nodes_from(rail.id for rail in self.plan.rails)
+        tree: dict[str, str] = {}
         for rail in self.plan.rails:
             for supply in self.plan.supplies_into(rail.id) if rail.id != self.plan.pack.rail else ():
                 feeding = self.feeding_rail(supply.input)
-                if feeding and not nx.has_path(tree, feeding, rail.id):
-                    tree.add_edge(rail.id, feeding)
+                if feeding and rail.id not in chain(tree, feeding):
+                    tree[rail.id] = feeding
                     break
         return tree
 
     def parent(self, rail_id: str) -> str | None:
         """The rail a rail hangs from."""
-        return next(iter(self._parents[rail_id]), None)
+        return self._parents.get(rail_id)
 
     @once_each
     def climb(self, rail_id: str) -> tuple[str, ...]:
         """The rail and those it hangs from, up to the source."""
-        return tuple(nx.dfs_preorder_nodes(self._parents, rail_id))
+        return chain(self._parents, rail_id)
 
     @cached_property
     def track_order(self) -> dict[str, tuple[int, ...]]:
@@ -196,12 +184,9 @@ class PlanGraph:
             return [*up, *down[::-1]]
         return [*up[: up.index(shared) + 1], *down[: down.index(shared)][::-1]]
 
-    def _leading(self, onward: Callable[[str], str | None]) -> nx.DiGraph[str]:
+    def _leading(self, onward: Callable[[str], str | None]) -> dict[str, str]:
         """Each rail to the next one it leads to."""
-        graph: nx.DiGraph[str] = nx.DiGraph()
-        graph.add_nodes_from(self.plan.rail_of)
-        graph.add_edges_from((one, to) for one in self.plan.rail_of if (to := onward(one)) is not None)
-        return graph
+        return {one: to for one in self.plan.rail_of if (to := onward(one)) is not None}
 
     def _main_supply(self, rail_id: str) -> Supply | None:
         """What feeds a rail: a regulator where there is one. Nothing feeds the pack's own."""
@@ -209,7 +194,7 @@ class PlanGraph:
         return next((s for s in feeding if isinstance(s, Regulator)), next(iter(feeding), None))
 
     @cached_property
-    def _mains(self) -> nx.DiGraph[str]:
+    def _mains(self) -> dict[str, str]:
         """Each rail to the one its main supply takes from."""
 
         def onward(rail: str) -> str | None:
@@ -219,7 +204,7 @@ class PlanGraph:
         return self._leading(onward)
 
     @cached_property
-    def _tied(self) -> nx.DiGraph[str]:
+    def _tied(self) -> dict[str, str]:
         """Each rail to the one it is tied to by a wire or strap."""
 
         def onward(rail: str) -> str | None:
@@ -233,8 +218,7 @@ class PlanGraph:
     @once_each
     def supplies_above(self, rail_id: str) -> tuple[Supply, ...]:
         """Supplies between the sources and a rail, nearest first."""
-        way = nx.dfs_preorder_nodes(self._mains, rail_id)
-        return tuple(supply for rail in way if (supply := self._main_supply(rail)))
+        return tuple(supply for rail in chain(self._mains, rail_id) if (supply := self._main_supply(rail)))
 
     def regulators_above(self, rail_id: str) -> list[Regulator]:
         """Regulators between the sources and a rail, nearest first."""
@@ -275,7 +259,7 @@ class PlanGraph:
     def reservoir(self, rail_id: str) -> str:
         """The board or device whose output capacitor holds a rail up: its regulator's, over wires, or the last board's."""
         last = rail_id
-        for rail in nx.dfs_preorder_nodes(self._tied, rail_id):
+        for rail in chain(self._tied, rail_id):
             last = rail
             regulator = next((s for s in self.plan.supplies_into(rail) if isinstance(s, Regulator)), None)
             if regulator:
@@ -285,18 +269,15 @@ class PlanGraph:
     # Grounds
 
     @cached_property
-    def grounds(self) -> nx.MultiGraph[str]:
-        """Boards, devices and the pack, joined by returns; each edge is keyed by its wire."""
-        graph: nx.MultiGraph[str] = nx.MultiGraph()
-        graph.add_nodes_from((PACK, *(owner.id for owner in self.plan.owners)))
-        for owner, wire in self.plan.returns():
-            graph.add_edge(owner, wire.to, wire.id)
-        return graph
+    def grounds(self) -> Ways[str]:
+        """Boards, devices and the pack, joined by returns."""
+        owners = (PACK, *(owner.id for owner in self.plan.owners))
+        return ways(owners, ((owner, wire.to) for owner, wire in self.plan.returns()), back=True)
 
     @cached_property
     def ungrounded(self) -> tuple[str, ...]:
         """Boards and devices without a way back to the pack, in the plan's order."""
-        back = nx.node_connected_component(self.grounds, PACK)
+        back = beyond(self.grounds, PACK)
         return tuple(owner.id for owner in self.plan.owners if owner.id not in back)
 
     def islands(self, energy: Collection[str]) -> frozenset[str]:
@@ -307,64 +288,61 @@ class PlanGraph:
     def _islands(self, energy: frozenset[str]) -> frozenset[str]:
         homes = {self.plan.ground_of(one.rail) for one in self.plan.inlets if one.id in energy and not one.in_line}
         homes |= {PACK} & {*energy}
-        cut = [one for one in nx.connected_components(self.grounds) if not homes & one]
+        cut = [one for one in nets(self.grounds) if not homes & one]
         return frozenset().union(*cut) - {PACK}
 
     @cached_property
     def _ground_nets(self) -> dict[str, frozenset[int]]:
         """By board, device or pack the nets of boards and pack it is part of, or joined to by a wire of its own; devices join none."""
         devices = self.plan.device_of
-        bare: nx.Graph[str] = nx.Graph()  # a copy of `grounds` takes longer than all that is asked of it
-        bare.add_nodes_from(one for one in self.grounds if one not in devices)
-        bare.add_edges_from((owner, one.to) for owner, one in self.plan.returns() if owner not in devices and one.to not in devices)  # fmt: skip
-        net = {name: k for k, found in enumerate(nx.connected_components(bare)) for name in found}
+        bare = {
+            one: [to for to in onward if to not in devices]
+            for one, onward in self.grounds.items()
+            if one not in devices
+        }
+        net = {name: k for k, found in enumerate(nets(bare)) for name in found}
         joined = {one.id: frozenset(net[n] for n in self.grounds[one.id] if n in net) for one in self.plan.devices}
         return {**{name: frozenset({k}) for name, k in net.items()}, **joined}
 
     def chained_through(self, device_id: str, home: str) -> str | None:
         """The device nearest to this one that every way from its ground to `home` leads through; None where one does not."""
-        nets, grounds = self._ground_nets, self.grounds
-        if home not in nets or nets[device_id] & nets[home] or home in grounds[device_id] or home == device_id:
+        net, grounds = self._ground_nets, self.grounds
+        if home not in net or net[device_id] & net[home] or home in grounds[device_id] or home == device_id:
             return None
-        if not nx.has_path(grounds, device_id, home):
-            return None
-        return next(one for one in nx.shortest_path(grounds, device_id, home)[1:] if one in self.plan.device_of and one != home)  # fmt: skip
+        way = shortest(grounds, device_id, home)
+        return next(one for one in way[1:] if one in self.plan.device_of and one != home) if way else None
 
     @cached_property
     def rings(self) -> tuple[Ring, ...]:
         """Independent rings of returns, one for each wire that closes one; short wires make the tree, so rings are short."""
-        tree: nx.Graph[str] = nx.Graph()
-        tree.add_nodes_from(self.grounds)
+        tree: Ways[str] = ways(self.grounds, ())
         wire_of: dict[frozenset[str], str] = {}
         found = []
         for owner, wire in sorted(self.plan.returns(), key=lambda item: item[1].wire.run_m):
-            if nx.has_path(tree, owner, wire.to):
-                nodes = nx.shortest_path(tree, owner, wire.to)
+            if nodes := shortest(tree, owner, wire.to):
                 wires = [wire_of[frozenset(pair)] for pair in itertools.pairwise(nodes)]
                 found.append(Ring((wire.id, *wires), tuple(nodes)))
             else:
-                tree.add_edge(owner, wire.to)
+                join(tree, owner, wire.to)
                 wire_of[frozenset((owner, wire.to))] = wire.id
         return tuple(found)
 
     # What stands and falls together
 
     @cached_property
-    def _holds(self) -> nx.DiGraph[str]:
+    def _holds(self) -> Ways[str]:
         """From each element to those that cannot stand without it; a device whose feed is cut stays."""
         plan = self.plan
-        graph: nx.DiGraph[str] = nx.DiGraph()
-        graph.add_nodes_from(plan.elements)
-        graph.add_edges_from((rail.board, rail.id) for rail in plan.rails)
+        pairs = [(rail.board, rail.id) for rail in plan.rails]
         for supply in plan.supplies:
             needs = supply.choices if isinstance(supply, Strap) else (supply.input,)
-            graph.add_edges_from((one, supply.id) for one in (supply.board, supply.output, *needs))
-        graph.add_edges_from((inlet.rail, inlet.id) for inlet in plan.inlets)
-        graph.add_edges_from((plan.owner_of[end].id, s.id) for s in plan.signals for end in (s.source, s.sink))
-        graph.add_edges_from((one.at, one.id) for one in (*plan.filters, *plan.clamps))
-        graph.add_edges_from((one.element, one.id) for one in plan.noises)
-        return graph
+            pairs += [(one, supply.id) for one in (supply.board, supply.output, *needs)]
+        pairs += [(inlet.rail, inlet.id) for inlet in plan.inlets]
+        pairs += [(plan.owner_of[end].id, s.id) for s in plan.signals for end in (s.source, s.sink)]
+        pairs += [(one.at, one.id) for one in (*plan.filters, *plan.clamps)]
+        pairs += [(one.element, one.id) for one in plan.noises]
+        return ways(plan.elements, pairs)
 
     def dependants(self, element: str) -> tuple[str, ...]:
         """Ids that go when `element` goes."""
-        return tuple(sorted(nx.descendants(self._holds, element))) if element in self._holds else ()
+        return tuple(sorted(beyond(self._holds, element))) if element in self._holds else ()

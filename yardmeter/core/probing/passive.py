@@ -6,7 +6,6 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from itertools import pairwise
 
-import networkx as nx
 import numpy as np
 
 from yardmeter.core.elements import capacitor, diode, led, load, motor, regulator, signal, wire
@@ -17,6 +16,7 @@ from yardmeter.core.network.wires import conductor_ohm
 from yardmeter.core.once import cached_property
 from yardmeter.core.plan import Device, Diode, Pin, Plan, Regulator
 from yardmeter.core.solver.passive import KNEE_A, PassiveNetwork
+from yardmeter.core.ways import Ways, join, lightest
 
 OPEN_JOINT_OHM = 1e3
 """More in a conductor is no copper any more."""
@@ -87,21 +87,24 @@ class PassiveTable:
         return self.node[PACK_NODE]
 
     @cached_property
-    def copper(self) -> nx.Graph[int]:
-        """Nodes joined by copper alone; a joint that is open joins nothing."""
-        graph: nx.Graph[int] = nx.Graph()
-        for one in self.resistances:
-            if one.key and one.ohm[1] < OPEN_JOINT_OHM:
-                graph.add_edge(one.a, one.b, element=one.element, key=one.key, weight=one.ohm[1])
-        return graph
+    def copper(self) -> Ways[int]:
+        """Nodes joined by copper alone, weighed by its ohms; a joint that is open joins nothing."""
+        found: Ways[int] = {}
+        for one in self._joining:
+            join(found, one.a, one.b, one.ohm[1])
+        return found
+
+    @property
+    def _joining(self) -> list[Resistance]:
+        return [one for one in self.resistances if one.key and one.ohm[1] < OPEN_JOINT_OHM]
 
     def copper_way(self, a: int, b: int) -> tuple[Key, ...] | None:
         """Conductors of the shortest way of copper from one node to another; None where there is none."""
-        graph = self.copper
-        if a not in graph or b not in graph or not nx.has_path(graph, a, b):
+        way = lightest(self.copper, a, b)
+        if way is None:
             return None
-        way = nx.shortest_path(graph, a, b, weight="weight")
-        return tuple(graph.edges[one]["key"] for one in pairwise(way))
+        key = {frozenset((one.a, one.b)): one.key for one in self._joining}
+        return tuple(found for pair in pairwise(way) if (found := key[frozenset(pair)]))
 
     def copper_only(self) -> PassiveTable:
         """Wires alone: no part, no junction, no capacitor."""

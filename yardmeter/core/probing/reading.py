@@ -8,7 +8,6 @@ from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import Literal, get_args
 
-import networkx as nx
 import numpy as np
 
 from yardmeter.core.answers.conditions import Solved
@@ -30,6 +29,7 @@ from yardmeter.core.solver.passive import (
     probe,
     repeated,
 )
+from yardmeter.core.ways import Ways, join, lightest
 
 Mode = Literal["ohms", "beep", "diode", "volts", "amps"]
 MODES: tuple[Mode, ...] = get_args(Mode)
@@ -229,16 +229,15 @@ def _carriers(table: PassiveTable, at: Probed) -> tuple[Carrier, ...]:
     return tuple(Carrier(name, min(part, 1.0)) for part, name in told)
 
 
-def _everything(table: PassiveTable) -> nx.Graph[int]:
-    """Nodes joined by whatever stands between them, conducting or not."""
-    graph: nx.Graph[int] = nx.Graph()
-    for store in table.storages:
-        graph.add_edge(store.a, store.b, element=store.element, weight=1e6, copper=False)
-    for joint in table.junctions:
-        graph.add_edge(joint.anode, joint.cathode, element=joint.element, weight=1e4, copper=False)
-    for one in table.resistances:
-        graph.add_edge(one.a, one.b, element=one.element, weight=one.ohm[1], copper=one.key is not None)
-    return graph
+Joint = tuple[int, int, str, float, bool]
+"""Its ends, the element, what it weighs on a way, whether it is copper."""
+
+
+def _everything(table: PassiveTable) -> list[Joint]:
+    """Whatever stands between two nodes, conducting or not; of several between the same two the last counts."""
+    found: list[Joint] = [(one.a, one.b, one.element, 1e6, False) for one in table.storages]
+    found += [(one.anode, one.cathode, one.element, 1e4, False) for one in table.junctions]
+    return found + [(one.a, one.b, one.element, one.ohm[1], one.key is not None) for one in table.resistances]
 
 
 def _owners(table: PassiveTable, red: Point, black: Point) -> tuple[str, ...]:
@@ -248,12 +247,14 @@ def _owners(table: PassiveTable, red: Point, black: Point) -> tuple[str, ...]:
 
 def _between(table: PassiveTable, a: int, b: int) -> tuple[str, ...]:
     """Parts on the nearest way from one node to the other: what does not conduct."""
-    graph = _everything(table)
-    if a not in graph or b not in graph or not nx.has_path(graph, a, b):
-        return ()
-    way = nx.shortest_path(graph, a, b, weight="weight")
-    edges = [graph.edges[one] for one in pairwise(way)]
-    return tuple(dict.fromkeys(one["element"] for one in edges if not one["copper"]))
+    joints = _everything(table)
+    found: Ways[int] = {}
+    for one, other, _, weight, _ in joints:
+        join(found, one, other, weight)
+    way = lightest(found, a, b)
+    last = {frozenset(joint[:2]): joint for joint in joints}
+    on = [last[frozenset(pair)] for pair in pairwise(way or ())]
+    return tuple(dict.fromkeys(element for _, _, element, _, copper in on if not copper))
 
 
 def read_powered(

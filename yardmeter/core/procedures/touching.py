@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-import networkx as nx
-
 from yardmeter.core.graph import graph_of
 from yardmeter.core.network.keys import Key, Node
 from yardmeter.core.once import cached_property
 from yardmeter.core.probing.passive import PassiveTable
 from yardmeter.core.probing.points import Point
+from yardmeter.core.ways import nets
 
 
 class Touching:
@@ -27,8 +26,7 @@ class Touching:
     @cached_property
     def _net(self) -> dict[int, int]:
         """Which net of copper a node is on; a node without copper is one of its own."""
-        graph = self.table.copper
-        found = {node: k for k, nodes in enumerate(nx.connected_components(graph)) for node in nodes}
+        found = {node: k for k, nodes in enumerate(nets(self.table.copper)) for node in nodes}
         return found | {node: -1 - node for node in range(self.table.nodes) if node not in found}
 
     @cached_property

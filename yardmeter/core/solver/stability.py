@@ -8,8 +8,6 @@ converters' own unknowns eliminated. A point is left for good as soon as one eig
 from __future__ import annotations
 
 import numpy as np
-from scipy.sparse import csc_matrix
-from scipy.sparse.linalg import splu
 
 from yardmeter.core.solver.assembly import SPARSE_FROM, Assembly
 from yardmeter.core.solver.circuit import LIMITING, Bools, Circuit, Floats, Ints
@@ -58,6 +56,9 @@ def _reduced(full: Floats, nodes: int) -> Floats:
 
 def _sparse_sign(assembly: Assembly, entries: Floats) -> int:
     """Sign of one sparse Jacobian's determinant."""
+    from scipy.sparse import csc_matrix
+    from scipy.sparse.linalg import splu  # four megabytes that only a large plan needs
+
     shape = assembly.size, assembly.size
     factors = splu(csc_matrix((entries, assembly.row, assembly.column_ends), shape=shape))
     negative = int((factors.U.diagonal() < 0).sum())
