@@ -93,6 +93,10 @@ REFUSED: dict[str, tuple[dict[str, Any], str]] = {
         {"inlets": [{"id": "usb", "name": "USB", "kind": "usb", "rail": "moon", "volts": 5, "limit_a": 1}]},
         "enters rail “moon”",
     ),
+    "a motor group that draws watts": (
+        {"devices": [{**LAMP, "kind": "motor", "law": "power", "throttle": [{"throttle_frac": 1, "amps": 20}]}]},
+        "so it draws as current",
+    ),
     "a condition on nothing": (
         {"conditions": [{"id": "c", "name": "C", "energy": ["moon"]}]},
         "neither the pack nor an inlet",

@@ -33,7 +33,7 @@ from yardmeter.core.network.keys import (
     return_key,
     supply_key,
 )
-from yardmeter.core.network.loads import goes_by_ohms, load_kind, load_knee_v
+from yardmeter.core.network.loads import load_kind, load_knee_v
 from yardmeter.core.network.wires import CLOSED_OHM, conductor_ohm, wire_h
 from yardmeter.core.once import cached_property
 from yardmeter.core.plan import (
@@ -51,7 +51,7 @@ from yardmeter.core.plan import (
     Wire,
 )
 from yardmeter.core.solver.assembly import Assembly
-from yardmeter.core.solver.circuit import Bools
+from yardmeter.core.solver.circuit import Ints
 
 REFERENCE = -1
 BOARD_H = 2e-9
@@ -154,14 +154,9 @@ class BranchTable:
         return {one.key: index for index, one in enumerate(self.loads)}
 
     @cached_property
-    def ohmic(self) -> Bools:
-        """(loads,): whether the value of a load's law is a resistance, which goes down as its load goes up."""
-        return np.array([one.device is not None and goes_by_ohms(one.device) for one in self.loads], bool)
-
-    @cached_property
-    def lamps(self) -> Bools:
-        """(loads,): whether it is a lamp in line, no load of anybody's."""
-        return np.array([one.device is None for one in self.loads], bool)
+    def laws(self) -> Ints:
+        """(loads,): kinds of load."""
+        return np.array([int(one.kind) for one in self.loads], np.int64)
 
     @cached_property
     def converter(self) -> dict[Key, int]:

@@ -17,7 +17,7 @@ from yardmeter.core.plan import Condition, Plan
 from yardmeter.core.plan.sources import Cells
 from yardmeter.core.solver.assembly import Assembly, assembly_of
 from yardmeter.core.solver.circuit import Circuit, Conductors, Converters, Emfs, Floats, Ints, Loads, having
-from yardmeter.core.solver.rows import take_rows
+from yardmeter.core.solver.rows import scales, take_rows
 
 UNLIMITED_A = 1e6
 
@@ -95,7 +95,7 @@ def derive(network: Network, rows: Ints, situations: Sequence[Situation]) -> Net
     was = [network.situations[row].load_factor for row in rows.tolist()]
     shares = np.array([s.load_factor / before for s, before in zip(situations, was, strict=True)])
     if (shares != 1.0).any():
-        value = picked.loads.value * _scales(network.table, shares)
+        value = picked.loads.value * scales(network.table.laws, shares[:, None])
         picked = having(picked, loads=having(picked.loads, value=value))
     specs = [one.spec for one in network.table.converters]
     limit_a = picked.converters.limit_a.copy()
@@ -150,15 +150,8 @@ def load_values(table: BranchTable, situations: Sequence[Situation]) -> list[Flo
         key = (id(s.condition), s.averaged)
         if key not in full:
             full[key] = np.array([_load_value(one, s) for one in table.loads])
-    scales = _scales(table, np.array([s.load_factor for s in situations]))
-    return [full[id(s.condition), s.averaged] * own for s, own in zip(situations, scales, strict=True)]
-
-
-def _scales(table: BranchTable, factors: Floats) -> Floats:
-    """What the value of every load's law is multiplied with at shares of the load (rows,): (rows, loads)."""
-    share = factors[:, None]
-    found: Floats = np.where(table.lamps, 1.0, np.where(table.ohmic, 1 / share, share))
-    return found
+    factors = scales(table.laws, np.array([[s.load_factor] for s in situations]))
+    return [full[id(s.condition), s.averaged] * own for s, own in zip(situations, factors, strict=True)]
 
 
 def _load_value(one: Load, situation: Situation) -> float:

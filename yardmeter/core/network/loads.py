@@ -56,7 +56,7 @@ def active_draw(device: Device, condition: Condition) -> Draw | None:
 
 def goes_by_ohms(device: Device) -> bool:
     """Whether the value of a device's law goes down as its load goes up."""
-    return not device.throttle and device.law in ("resistance", "led")
+    return device.law in ("resistance", "led")
 
 
 def scaled_by(device: Device, factor: Number) -> Number:

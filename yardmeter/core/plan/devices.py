@@ -223,6 +223,8 @@ class Device(Model):
             raise ValueError(f"way “{self.way}” is none of its ways: {', '.join(names) or 'it has none'}")
         if self.kind == "motor" and not self.throttle:
             raise ValueError("a motor group needs its current over throttle")
+        if self.throttle and self.law != "current":
+            raise ValueError("its amps go by the throttle, so it draws as current, not as watts or ohms")
         if self.brownout_v and self.restart_v and self.restart_v < self.brownout_v:
             raise ValueError("restart_v is below brownout_v; a device restarts above the voltage it resets at")
         return self

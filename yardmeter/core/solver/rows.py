@@ -56,9 +56,13 @@ def held_off(circuit: Circuit, held: Bools) -> Circuit:
 def scaled(loads: Loads, share: float | Floats) -> Loads:
     """Loads at a share of what they draw, or one each row (rows, 1): amps and watts go down with it, ohms up; a lamp in line with
     the pack is no load."""
-    ohmic = (loads.law == RESISTANCE) | (loads.law == LED)
-    factor = np.where(loads.law == LAMP, 1.0, np.where(ohmic, 1 / share, share))
-    return having(loads, value=loads.value * factor)
+    return having(loads, value=loads.value * scales(loads.law, share))
+
+
+def scales(law: Ints, share: float | Floats) -> Floats:
+    """What the values of laws are multiplied with at a share of their loads: `elements.load.grown`, over arrays."""
+    ohmic = (law == RESISTANCE) | (law == LED)
+    return np.where(law == LAMP, 1.0, np.where(ohmic, 1 / share, share))
 
 
 OF_ROWS = ("volts", "converter_a", "modes", "converged", "residual_a", "hiccup", "gives_up")
