@@ -42,6 +42,7 @@ TRY_STEPS = 12
 NEARLY = 64
 """With so much of its share more a row past a fold is looked at with patience: nearer to it that takes long."""
 WIDEST_V = 40.0
+"""No step of a try goes farther [V], as none of an iteration's first does."""
 ALIVE_V = 0.5
 """What has less without a load is not fed at all."""
 FOLD_FRAC = 0.5
