@@ -93,10 +93,6 @@ REFUSED: dict[str, tuple[dict[str, Any], str]] = {
         {"inlets": [{"id": "usb", "name": "USB", "kind": "usb", "rail": "moon", "volts": 5, "limit_a": 1}]},
         "enters rail “moon”",
     ),
-    "a motor group that draws watts": (
-        {"devices": [{**LAMP, "kind": "motor", "law": "power", "throttle": [{"throttle_frac": 1, "amps": 20}]}]},
-        "so it draws as current",
-    ),
     "a condition on nothing": (
         {"conditions": [{"id": "c", "name": "C", "energy": ["moon"]}]},
         "neither the pack nor an inlet",
@@ -123,6 +119,16 @@ def test_refused_with_words(case: str) -> None:
         plan(**parts)
     assert words in caught.value.what
     assert caught.value.remedy
+
+
+def test_a_motor_group_draws_amps_whatever_a_document_or_an_edit_says() -> None:
+    """Its amps over throttle once counted as watts or ohms where “draws as” said so: a punch of 20 A became 20 W."""
+    motors = {**LAMP, "kind": "motor", "throttle": [{"throttle_frac": 1, "amps": 20}]}
+    made = plan(devices=[{**motors, "law": "power"}])
+    assert made.devices[0].law == "current"
+    for law in ("power", "resistance"):
+        edited = apply_edits(made, [SetValue(element=made.devices[0].id, field="law", value=law)])
+        assert edited.devices[0].law == "current"
 
 
 def test_a_number_in_quotes_is_one() -> None:
