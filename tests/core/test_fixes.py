@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+import contextlib
+import itertools
+import math
+
 import pytest
 
 from tests.core.test_noise import HOVER
@@ -10,8 +14,9 @@ from yardmeter import demo
 from yardmeter.core.answers.solved_plan import solve_plan
 from yardmeter.core.checks import run_rules
 from yardmeter.core.edits import apply_edits
-from yardmeter.core.fixes import from_shelf
+from yardmeter.core.fixes import Trials, from_shelf
 from yardmeter.core.fixes.filters import MOST_G, with_filters
+from yardmeter.core.patience import AbandonedError, patience
 from yardmeter.core.plan import Plan, load_plan
 from yardmeter.core.verdict import SEVERITY_ORDER
 from yardmeter.review import review
@@ -54,6 +59,27 @@ def test_no_fix_does_harm(name: str) -> None:
         left = after.get(one.key)
         # Cured, or at least in the condition it was offered for.
         assert left is None or left.severity != one.severity, f"{fix.title}, for {one.title}"
+
+
+def test_trials_that_were_called_off_are_gone_on_with() -> None:
+    found = review(demo.plan("wren-straight-from-the-cell"))
+    noise = review_noise(found.solved.solved)
+
+    def asked(trials: Trials, most: float = math.inf) -> int:
+        """How often it was asked whether somebody waits; nobody does from `most` on."""
+        turns = itertools.count(1)
+        with patience(lambda: next(turns) >= most), contextlib.suppress(AbandonedError):
+            assert tried_fixes(found, noise, trials=trials) == tried_fixes(found, noise)
+        return next(turns) - 1
+
+    every, some = Trials(), Trials()
+    turns = asked(every)
+    asked(some, turns // 3)
+    assert 1 < len(some) < len(every)
+    known = dict(some)
+    assert asked(some) < turns
+    assert some == every
+    assert known.items() <= every.items()
 
 
 def crowded(**devices: float) -> Plan:

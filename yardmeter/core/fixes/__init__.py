@@ -2,6 +2,6 @@
 
 from yardmeter.core.fixes.filters import with_filters
 from yardmeter.core.fixes.shelf import from_shelf
-from yardmeter.core.fixes.vetting import vetted, vetted_noise
+from yardmeter.core.fixes.vetting import Trials, vetted, vetted_noise
 
-__all__ = ["from_shelf", "vetted", "vetted_noise", "with_filters"]
+__all__ = ["Trials", "from_shelf", "vetted", "vetted_noise", "with_filters"]

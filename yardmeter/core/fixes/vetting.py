@@ -25,39 +25,47 @@ SHARPENED_FRAC = 0.25
 Judge = Callable[[Plan], Sequence[Verdict]]
 Left = tuple[int, ...]
 """How many verdicts of each severity are left, heaviest first: the smaller the better."""
+Trials = dict[tuple[str, ...], Left | None]
+"""By a verdict's key and the edits of a fix for it: what that leaves, None where it does not hold. Filled as trials end, so that work
+that was called off is gone on with; good for one plan and the parts it was asked with."""
 
 
-def vetted(before: SolvedPlan, verdicts: Sequence[Verdict]) -> dict[str, tuple[Fix, ...]]:
+def vetted(before: SolvedPlan, verdicts: Sequence[Verdict], trials: Trials | None = None) -> dict[str, tuple[Fix, ...]]:
     """By key of a verdict the fixes that cure it, best first; verdicts without any are not in it."""
-    return _vet(before, verdicts, lambda plan: run_rules(solve_plan(plan, before)))
+    return _vet(before, verdicts, lambda plan: run_rules(solve_plan(plan, before)), trials)
 
 
-def vetted_noise(before: SolvedPlan, verdicts: Sequence[Verdict]) -> dict[str, tuple[Fix, ...]]:
+def vetted_noise(
+    before: SolvedPlan, verdicts: Sequence[Verdict], trials: Trials | None = None
+) -> dict[str, tuple[Fix, ...]]:
     """The same for verdicts of noise, judged by the noise and by everything else."""
 
     def judge(plan: Plan) -> Sequence[Verdict]:
         after = solve_plan(plan, before)
         return (*run_rules(after), *run_rules(noise_case(after.solved), sees="noise"))
 
-    return _vet(before, (*verdicts, *run_rules(before)), judge, among={one.key for one in verdicts})
+    return _vet(before, (*verdicts, *run_rules(before)), judge, trials, among={one.key for one in verdicts})
 
 
 def _vet(
-    before: SolvedPlan, verdicts: Sequence[Verdict], judge: Judge, among: set[str] | None = None
+    before: SolvedPlan,
+    verdicts: Sequence[Verdict],
+    judge: Judge,
+    trials: Trials | None,
+    among: set[str] | None = None,
 ) -> dict[str, tuple[Fix, ...]]:
-    tried: dict[tuple[object, ...], _Tried | None] = {}
+    tried: dict[tuple[str, ...], _Tried | None] = {}
+    trials = {} if trials is None else trials
 
-    def after(fix: Fix) -> _Tried | None:
+    def after(fix: Fix, edits: tuple[str, ...]) -> _Tried | None:
         """The plan with a fix, worked out once however often it is proposed; None where it cannot be."""
-        key = tuple(one.model_dump_json() for one in fix.edits)
-        if key not in tried:
-            go_on()
+        if edits not in tried:
             try:
                 made = apply_edits(before.plan, fix.edits)
-                tried[key] = _Tried(before, made, judge(made))
+                tried[edits] = _Tried(before, made, judge(made))
             except YardError:
-                tried[key] = None
-        return tried[key]
+                tried[edits] = None
+        return tried[edits]
 
     known = {one.key: one for one in verdicts}
     found = {}
@@ -66,9 +74,17 @@ def _vet(
             continue
         good = []
         for fix in verdict.fixes:
-            made = after(fix)
-            if made and cures(verdict, known, made.left) and made.lives and not _runs_out(fix, known, made.left):
-                good.append((fix.kind == "own cell", _left(made.left), fix))
+            edits = tuple(one.model_dump_json() for one in fix.edits)
+            pair = verdict.key, fix.kind, *edits
+            if pair not in trials:
+                go_on()
+                made = after(fix, edits)
+                holds = (
+                    made and cures(verdict, known, made.left) and made.lives and not _runs_out(fix, known, made.left)
+                )
+                trials[pair] = _left(made.left) if made and holds else None
+            if (left := trials[pair]) is not None:
+                good.append((fix.kind == "own cell", left, fix))
         if good:
             found[verdict.key] = tuple(fix for _, _, fix in sorted(good, key=lambda one: one[:2]))
     return found

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from yardmeter.core.answers.spread import Spread, SpreadRun
+from yardmeter.core.fixes import Trials
 from yardmeter.core.parts import Part
 from yardmeter.core.plan import SCHEMA_VERSION, load_plan
 from yardmeter.core.plan import Plan as PlanDocument
@@ -43,6 +44,9 @@ _wholes: Kept[Whole] = Kept("documents", lambda one: OF_ITS_PLAIN_DATA * one.pac
 _reviews: Kept[Reviewed] = Kept("reviews", lambda one: bytes_of_review(one.plan))
 _noises: Kept[NoiseReviewed] = Kept("noise", lambda one: OF_ITS_NOISE * len(one.review.model_dump_json()))
 _fixes: Kept[tuple[FixesOf, ...]] = Kept("fixes", lambda all_of: sum(len(one.model_dump_json()) for one in all_of))
+OF_TRIALS = 200_000
+"""Bytes of the trials of a plan that has many; reckoned before there are any. Of the demos 42,000 at most."""
+_trials: Kept[Trials] = Kept("trials", lambda _: OF_TRIALS)
 _runs: Kept[tuple[SpreadRun, threading.Lock]] = Kept("tolerance runs", lambda one: bytes_of_review(one[0].plan))
 
 
@@ -77,7 +81,7 @@ def remember(revision: Revision, found: Reviewed) -> None:
 
 def forget_all() -> None:
     """Drop everything kept; another data file has other revisions under the same numbers."""
-    for kept in (_wholes, _reviews, _noises, _fixes, _runs):
+    for kept in (_wholes, _reviews, _noises, _fixes, _trials, _runs):
         kept.clear()
 
 
@@ -98,8 +102,14 @@ def reviewed_noise(found: Reviewed) -> NoiseReviewed:
 def fixes_of(found: Reviewed, parts: Sequence[Part]) -> tuple[FixesOf, ...]:
     """The fixes of a plan that hold, kept as long as nothing but colours and notes changes, nor the regulators on the shelf.
 
-    Broken off, nothing is kept.
+    Broken off, they are gone on with: a page that is left, or shows another condition, asks anew.
     """
     key = electrical_key(found.plan), tuple(one.model_dump_json() for one in parts)
-    kept = _fixes.get(key)
-    return kept if kept is not None else _fixes.put(key, tried_fixes(found, reviewed_noise(found), parts))
+    if (kept := _fixes.get(key)) is not None:
+        return kept
+    trials = _trials.get(key)
+    if trials is None:
+        trials = _trials.put(key, {})
+    made = _fixes.put(key, tried_fixes(found, reviewed_noise(found), parts, trials))
+    _trials.drop(key)
+    return made
