@@ -23,10 +23,7 @@ from schemathesis.core.transport import Response
 from yardmeter.server.api import api
 from yardmeter.server.builds.models import Build, LogEntry, Plan, Revision
 from yardmeter.server.builds.services import demos
-from yardmeter.server.builds.services.analysis import forget_all
-from yardmeter.server.builds.services.bench_kept import forget_lists
-from yardmeter.server.builds.services.diagnosis import forget_diagnoses
-from yardmeter.server.builds.services.layouts import forget_layouts
+from yardmeter.server.builds.services.analysis import forget_revisions
 from yardmeter.server.builds.services.runs import forget_runs
 from yardmeter.server.shelf.models import PartRow
 from yardmeter.server.wsgi import application
@@ -69,8 +66,8 @@ def one_build() -> Iterator[None]:
         yield
     finally:
         transaction.savepoint_rollback(point)
-        for forget in (forget_all, forget_lists, forget_diagnoses, forget_layouts, forget_runs):
-            forget()
+        forget_revisions()
+        forget_runs()
 
 
 def a_sample(case: Any) -> Any:

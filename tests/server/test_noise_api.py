@@ -35,6 +35,7 @@ def edit(client: Client, plan_id: int, *edits: dict[str, Any]) -> Any:
 def test_noise_is_answered_and_kept_while_nothing_electrical_changes(
     client: Client, plan_id: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:
+    edit(client, plan_id, {"op": "set", "element": "camera", "field": "hold_s", "value": 0.0123})  # like nobody else's
     made = []
     real = analysis.review_noise
     monkeypatch.setattr(analysis, "review_noise", lambda solved: made.append(1) or real(solved))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from dataclasses import dataclass
+from hashlib import sha256
 from typing import Any
 
 from yardmeter.core.answers.conditions import Solved
@@ -99,8 +100,9 @@ NOT_ELECTRICAL = frozenset({"note", "colour", "revision", "weight_g", "part"})
 
 
 def electrical_key(plan: Plan) -> str:
-    """What the noise of a plan depends on, as text: equal for plans that differ in nothing electrical."""
-    return json.dumps(_electrical(plan.model_dump(mode="json")), sort_keys=True)
+    """What the noise of a plan depends on, in short: equal for plans that differ in nothing electrical."""
+    said = json.dumps(_electrical(plan.model_dump(mode="json")), sort_keys=True)
+    return sha256(said.encode()).hexdigest()
 
 
 def _electrical(value: Any) -> Any:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
+from typing import Any, TypeVar
 
 from scipy.special import ndtr
 
@@ -24,6 +25,7 @@ from yardmeter.core.probing.passive import PassiveTable, passive_table
 from yardmeter.core.procedures import unpowered
 from yardmeter.core.search import Signatures
 
+Value = TypeVar("Value")
 NOISY: frozenset[Obs] = frozenset(("lines", "bars", "noisy"))
 UNPOWERED: frozenset[Obs] = frozenset(("closed", "open"))
 ELECTRIC: frozenset[Obs] = frozenset(("lost", "over", "low", "high", "hot", "black", "weak"))
@@ -44,6 +46,7 @@ class Known:
         self._worlds: dict[tuple[str, Looks], Observed | None] = {}
         self._plugs: dict[str, Plugged] = {}
         self._unpowered: dict[str, dict[tuple[Obs, str], float]] = {}
+        self._tried: dict[tuple[str, ...], Any] = {}
 
     @cached_property
     def solved(self) -> SolvedPlan:
@@ -69,6 +72,13 @@ class Known:
     @cached_property
     def cause(self) -> dict[str, Cause]:
         return {one.id: one for one in self.causes}
+
+    def once(self, what: tuple[str, ...], tried: Callable[[], Value]) -> Value:
+        """What came of trying something on this plan, which no answer about the craft changes."""
+        if what not in self._tried:
+            self._tried[what] = tried()
+        found: Value = self._tried[what]
+        return found
 
     def consequence(self, cause: Cause) -> Consequence | None:
         return consequence(self.table, self.solved, cause.fault) if cause.fault else None

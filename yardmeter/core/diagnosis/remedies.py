@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
+from functools import partial
 
 from yardmeter.core.answers.solved_plan import solve_plan
 from yardmeter.core.checks import run_rules
@@ -54,7 +55,7 @@ def remedies(
         for fix in verdict.fixes:
             key = tuple(one.model_dump_json() for one in fix.edits)
             if key not in found and len(found) < 3 * MOST:
-                made = _tried(known, complaint, cause, fix)
+                made = known.once((complaint.symptom.id, complaint.where, cause.id, *key), partial(_tried, known, complaint, cause, fix))  # fmt: skip
                 if made:
                     found[key] = made
     return tuple(sorted(found.values(), key=lambda one: (one.after, len(one.fix.edits)))[:MOST])

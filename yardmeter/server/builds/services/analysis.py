@@ -1,10 +1,11 @@
-"""Analyses of stored revisions, kept in memory: a revision never changes, so neither does its analysis."""
+"""Analyses of stored revisions, kept in memory by what they say: a revision never changes, and copies of it are analysed alike."""
 
 from __future__ import annotations
 
 import threading
 from collections.abc import Sequence
 from dataclasses import dataclass
+from hashlib import sha256
 
 from yardmeter.core.answers.spread import Spread, SpreadRun
 from yardmeter.core.fixes import Trials
@@ -41,7 +42,9 @@ class Whole:
 OF_ITS_PLAIN_DATA = 30
 """Bytes of a plain document over those it is stored in. Measured."""
 _wholes: Kept[Whole] = Kept("documents", lambda one: OF_ITS_PLAIN_DATA * one.packed_bytes)
+_contents: Kept[str] = Kept("contents", len)
 _reviews: Kept[Reviewed] = Kept("reviews", lambda one: bytes_of_review(one.plan))
+_edited: Kept[Reviewed] = Kept("reviews of edits", lambda one: bytes_of_review(one.plan))
 _noises: Kept[NoiseReviewed] = Kept("noise", lambda one: OF_ITS_NOISE * len(one.review.model_dump_json()))
 _fixes: Kept[tuple[FixesOf, ...]] = Kept("fixes", lambda all_of: sum(len(one.model_dump_json()) for one in all_of))
 OF_TRIALS = 200_000
@@ -52,8 +55,23 @@ _runs: Kept[tuple[SpreadRun, threading.Lock]] = Kept("tolerance runs", lambda on
 
 def reviewed(revision: Revision) -> Reviewed:
     """The analysis of a stored revision, from memory or solved now."""
-    found = _reviews.get(revision.pk)
-    return found or _reviews.put(revision.pk, review(document_of(revision)))
+    if (found := _edited.get(revision.pk)) is not None:
+        return found
+    key, plan = _content(revision)
+    return _reviews.get(key) or _reviews.put(key, review(plan or document_of(revision)))
+
+
+def content_key(revision: Revision) -> str:
+    """Equal for revisions that say the same, of whatever plan: what is known of one of them is known of all."""
+    return _content(revision)[0]
+
+
+def _content(revision: Revision) -> tuple[str, PlanDocument | None]:
+    """The key of what a revision says, and what that is where it had to be read for it."""
+    if (found := _contents.get(revision.pk)) is not None:
+        return found, None
+    plan = document_of(revision)
+    return _contents.put(revision.pk, sha256(plan.model_dump_json().encode()).hexdigest()), plan
 
 
 def document_of(revision: Revision) -> PlanDocument:
@@ -76,18 +94,19 @@ def whole_behind(head: Revision) -> Whole | None:
 
 
 def remember(revision: Revision, found: Reviewed) -> None:
-    _reviews.put(revision.pk, found)
+    """The analysis a revision came into being with; under its own number, since an edit does not wait for the key of its content."""
+    _edited.put(revision.pk, found)
 
 
-def forget_all() -> None:
-    """Drop everything kept; another data file has other revisions under the same numbers."""
-    for kept in (_wholes, _reviews, _noises, _fixes, _trials, _runs):
+def forget_revisions() -> None:
+    """Another data file has other revisions under the same numbers. What is kept by content stays."""
+    for kept in (_wholes, _contents, _edited):
         kept.clear()
 
 
 def spread_of(found: Reviewed, samples: int, seed: int) -> Spread:
     """A tolerance run of a plan, gone on with where fewer samples of it are solved already."""
-    key = (found.plan.model_dump_json(), seed)
+    key = (sha256(found.plan.model_dump_json().encode()).hexdigest(), seed)
     run, turn = _runs.get(key) or _runs.put(key, (SpreadRun(found.plan, seed), threading.Lock()))
     with turn:
         return run.answer(samples)

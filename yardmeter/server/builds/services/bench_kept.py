@@ -1,4 +1,4 @@
-"""Bench lists and what every fault reads on them, kept for the revisions looked at last."""
+"""Bench lists and what every fault reads on them, kept for the plans looked at last."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ import threading
 from yardmeter.core.procedures import Checklist, checklist
 from yardmeter.core.search import Signatures
 from yardmeter.server.builds.models import Plan
-from yardmeter.server.builds.services.analysis import reviewed
+from yardmeter.server.builds.services.analysis import content_key, reviewed
 from yardmeter.server.builds.services.lookup import head_of
 from yardmeter.server.kept import Kept
 
@@ -38,9 +38,10 @@ def known_of(plan: Plan) -> Signatures:
 
 def _held(plan: Plan) -> tuple[Signatures, threading.Lock]:
     head = head_of(plan)
-    found = _lists.get(head.pk)
+    key = content_key(head)
+    found = _lists.get(key)
     if found is None:
-        found = _lists.put(head.pk, (Signatures(checklist(reviewed(head).solved)), threading.Lock()))
+        found = _lists.put(key, (Signatures(checklist(reviewed(head).solved)), threading.Lock()))
     return found
 
 
@@ -50,8 +51,3 @@ def ready(plan: Plan) -> Signatures:
     with own:
         _ = known.ohms, known.consequences
     return known
-
-
-def forget_lists() -> None:
-    """Another data file has other revisions under the same numbers."""
-    _lists.clear()

@@ -25,7 +25,7 @@ from yardmeter.review.diagnosis import DiagnosisSeen, SymptomSeen, done_words, s
 from yardmeter.server.builds.errors import NotFoundError
 from yardmeter.server.builds.models import LogEntry, Revision
 from yardmeter.server.builds.services import log
-from yardmeter.server.builds.services.analysis import document_of
+from yardmeter.server.builds.services.analysis import content_key, document_of
 from yardmeter.server.builds.services.lookup import get_plan, head_of
 from yardmeter.server.kept import Kept
 from yardmeter.words.diagnosis import SYMPTOM_WORDS, cause_words, place_words
@@ -38,15 +38,11 @@ _known: Kept[tuple[Known, threading.Lock]] = Kept(
 )
 
 
-def forget_diagnoses() -> None:
-    """Another data file has other revisions under the same numbers."""
-    _known.clear()
-
-
 def _held(revision: Revision) -> tuple[Known, threading.Lock]:
-    found = _known.get(revision.pk)
+    key = content_key(revision)
+    found = _known.get(key)
     if found is None:
-        found = _known.put(revision.pk, (Known(document_of(revision)), threading.Lock()))
+        found = _known.put(key, (Known(document_of(revision)), threading.Lock()))
     return found
 
 

@@ -14,7 +14,7 @@ from yardmeter.core.parts import Part
 from yardmeter.core.patience import AbandonedError, also, go_on
 from yardmeter.review.layouts import AlternativeSeen, LayoutsSeen, alternatives_seen, layouts_seen, with_shelf
 from yardmeter.server.builds.models import Plan
-from yardmeter.server.builds.services.analysis import document_of
+from yardmeter.server.builds.services.analysis import content_key, document_of
 from yardmeter.server.builds.services.editing import Step, edit
 from yardmeter.server.builds.services.lifecycle import copy_plan
 from yardmeter.server.builds.services.lookup import get_plan, head_of
@@ -28,16 +28,10 @@ _progress: dict[int, float] = {}
 """By plan how far the search that runs for it is."""
 
 
-def forget_layouts() -> None:
-    """Another data file has other revisions under the same numbers."""
-    _found.clear()
-    _progress.clear()
-
-
 def proposed(plan_id: int, wishes: Wishes, parts: Sequence[Part]) -> LayoutsSeen:
     """Layouts for the plan as it stands, from memory or searched now. Broken off, nothing is kept."""
     head = head_of(get_plan(plan_id))
-    key = head.pk, wishes_key(wishes), tuple(one.key for one in parts)
+    key = content_key(head), wishes_key(wishes), tuple(one.key for one in parts)
     kept = _found.get(key)
     if kept is not None:
         return kept
