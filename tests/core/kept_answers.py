@@ -92,7 +92,7 @@ def _grounds(found: Reviewed) -> Any:
 
 def _places(found: Reviewed) -> Any:
     plan = found.plan
-    chosen = [one for one in plan.devices if one.feed and not one.throttle][1:3]
+    chosen = [one for one in plan.devices if one.feed and not one.throttle][1:2]
     return {
         one.id: {
             "places": places(plan, one.id, becs=PARTS),

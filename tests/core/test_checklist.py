@@ -43,11 +43,8 @@ def test_dangerous_faults_that_show_without_power_are_found_without_power(name: 
     """A regulator that is dead only once it runs, a wire swapped at the pack's plug: those are for the eyes and the limiter."""
     solved = solve_plan(demo.plan(name))
     made = checklist(solved)
-    missed = []
-    for fault in every_fault(made.table):
-        if fault.traced and consequence(made.table, solved, fault).dangerous and not caught_by(made, fault):
-            missed.append(fault.id)
     faults = [f for f in every_fault(made.table) if f.traced and consequence(made.table, solved, f).dangerous]
+    missed = [fault.id for fault in faults if not caught_by(made, fault)]
     assert len(missed) <= 0.05 * len(faults), (len(missed), len(faults), missed)
 
 

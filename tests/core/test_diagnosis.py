@@ -92,7 +92,7 @@ def test_hidden_causes_are_found_again() -> None:
     played = []
     for known in _crafts():
         rng = np.random.default_rng(len(known.causes))
-        for k in rng.permutation(len(known.causes))[:6]:
+        for k in rng.permutation(len(known.causes))[:8]:
             cause = known.causes[int(k)]
             shown = shown_by(known, cause)
             if shown:
@@ -109,8 +109,7 @@ def test_hidden_causes_are_found_again() -> None:
 def _crafts() -> Iterator[Known]:
     yield Known(demo.plan("wren-straight-from-the-cell"))
     yield Known(demo.plan("culvert-lights-on"))
-    for seed in (3, 8):
-        yield Known(random_build(seed))
+    yield Known(random_build(3))
 
 
 def test_with_a_short_suspected_nothing_is_powered_but_behind_a_limiter(marsh: Known) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import functools
 import itertools
 import math
 
@@ -20,8 +21,8 @@ from yardmeter.core.patience import AbandonedError, patience
 from yardmeter.core.plan import Plan, load_plan
 from yardmeter.core.verdict import SEVERITY_ORDER
 from yardmeter.review import review
-from yardmeter.review.fixes import tried_fixes
-from yardmeter.review.noise_review import review_noise
+from yardmeter.review.fixes import FixesOf, tried_fixes
+from yardmeter.review.noise_review import NoiseReviewed, review_noise
 from yardmeter.words.fixes import title
 from yardmeter.words.told import Finding
 
@@ -187,6 +188,14 @@ def test_regulators_are_offered_from_the_shelf_and_a_boards_own_logic_stays() ->
     assert "window.over:mcu" in {one.key for one in found.verdicts}
 
 
+@functools.cache
+def with_the_shelf(name: str) -> tuple[NoiseReviewed, tuple[FixesOf, ...]]:
+    """The noise of a demo, and what is offered for it and for all else."""
+    found = review(demo.plan(name))
+    noise = review_noise(found.solved.solved)
+    return noise, tried_fixes(found, noise, demo.starter_parts())
+
+
 @pytest.mark.parametrize(
     ("name", "code", "words"),
     [
@@ -198,11 +207,9 @@ def test_regulators_are_offered_from_the_shelf_and_a_boards_own_logic_stays() ->
     ],
 )  # fmt: skip
 def test_what_the_noise_needs_is_offered_from_the_shelf_and_cures_it(name: str, code: str, words: str) -> None:
-    made = demo.plan(name)
-    found = review(made)
-    noise = review_noise(found.solved.solved)
+    made, (noise, offered) = demo.plan(name), with_the_shelf(name)
     finding = next(one for one in noise.review.findings if one.code == code)
-    fixes = next(one.fixes for one in tried_fixes(found, noise, demo.starter_parts()) if one.key == finding.key)
+    fixes = next(one.fixes for one in offered if one.key == finding.key)
     assert words in [fix.title for fix in fixes]
     for fix in fixes:
         after = review(apply_edits(made, fix.edits))

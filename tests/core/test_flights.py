@@ -194,7 +194,7 @@ def test_what_follows_follows_with_its_time_constant() -> None:
     assert not ok[2]
 
 
-@pytest.mark.parametrize("seeds", [range(16)])
+@pytest.mark.parametrize("seeds", [range(10)])
 def test_fits_keep_their_errors_on_flights_whose_truth_is_known(seeds: range) -> None:
     """Of 300 seeds 95 % of the pack's resistances and 93 % of the motors' amps lay within their error; here a sample of them."""
     from scipy import stats  # a second to load, for every worker that only collects
@@ -326,12 +326,12 @@ def test_mangled_files_give_one_sentence_or_a_right_reading() -> None:
 
 
 def test_a_plain_table_is_read_at_once_and_as_it_is_read_row_by_row() -> None:
-    """A quarter of a million rows; a remark, a gap or a row too wide go the slow way to the same numbers or to a sentence."""
-    rows = [f"{k / 100:.2f},{20 + k % 7},{k % 50}" for k in range(250_000)]
+    """A hundred thousand rows; a remark, a gap or a row too wide go the slow way to the same numbers or to a sentence."""
+    rows = [f"{k / 100:.2f},{20 + k % 7},{k % 50}" for k in range(100_000)]
     text = "time_s,vbat,amps\n" + "\n".join(rows)
     began = time.perf_counter()
     quick = read_sheet(text)
-    assert time.perf_counter() - began < 2.0
+    assert time.perf_counter() - began < 1.0
     slow = read_sheet("# a remark\n" + text)
     for k in range(3):
         assert (quick.columns[k] == slow.columns[k]).all()

@@ -222,9 +222,8 @@ def hiccuping(amps: float, **lead: Any) -> Plan:
 
 def test_a_fuse_melts_in_a_loop_whose_rounds_are_skipped(monkeypatch: pytest.MonkeyPatch) -> None:
     """Against every round run; its heat goes on through the rounds that are not."""
-    own = scenario(PLUG, lasts=2.0)
-    for amps, melts in ((8.5, False), (12.0, True)):
-        made = hiccuping(amps, **FUSE)
+    for amps, melts, lasts_s in ((8.5, False, 0.8), (12.0, True, 2.0)):
+        made, own = hiccuping(amps, **FUSE), scenario(PLUG, lasts=lasts_s)
         run = run_scenario(made, own)
         with monkeypatch.context() as patch:
             patch.setattr("yardmeter.core.solver.transient.loops.ROUNDS", 10**6)
@@ -238,7 +237,7 @@ def test_an_ntc_warms_through_skipped_rounds_as_through_those_that_are_run(monke
     """It shapes the loop, so that it is looked at again before it has moved far: what it drops falls alike."""
     cold = hiccuping(3.0).model_dump(mode="json")
     cold["pack"]["lead"].update(connector_ohm=0.06, connector_limit_a=8, inline={**NTC, "cools_s": 4})
-    made, own = load_plan(cold), scenario(PLUG, lasts=3.0)
+    made, own = load_plan(cold), scenario(PLUG, lasts=1.7)
     run = run_scenario(made, own)
     monkeypatch.setattr("yardmeter.core.solver.transient.loops.ROUNDS", 10**6)
     whole = run_scenario(made, own)
@@ -247,7 +246,7 @@ def test_an_ntc_warms_through_skipped_rounds_as_through_those_that_are_run(monke
         loaded = (of.times_s > since_s) & (of.times_s < since_s + 0.2) & (of.pack_a > 1)
         return float(np.median((16.8 - of.rail_v("pack-rail"))[loaded] / of.pack_a[loaded]))
 
-    assert run.trace.steps < whole.trace.steps / 2
-    for since in (0.1, 0.7, 1.5, 2.7):
+    assert run.trace.steps < 0.8 * whole.trace.steps
+    for since in (0.1, 0.7, 1.4):
         assert ohm(run, since) == pytest.approx(ohm(whole, since), rel=0.05), since
-    assert ohm(whole, 2.7) < 0.7 * ohm(whole, 0.1)
+    assert ohm(whole, 1.4) < 0.75 * ohm(whole, 0.1)

@@ -42,6 +42,8 @@ def test_grounds_of_video_parts_go_where_the_school_says(way: str, sender: str, 
         assert apply_edits(MARSH, list(one.edits)) == one.plan
     lines = layouts_seen(MARSH, found, Wishes(school={"grounds": way}), PARTS).layouts[0].lines
     assert sum(line.title.startswith("Grounds of cameras and senders") for line in lines) == 1
+    if way != "pair":
+        return
     held = kept_to("grounds", way, held=frozenset({"camera"}))
     assert all(one.plan.device_of["camera"].returns == MARSH.device_of["camera"].returns for one in held.layouts)
 

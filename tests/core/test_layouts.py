@@ -37,6 +37,11 @@ def marsh() -> Layouts:
     return propose(MARSH, Wishes(), PARTS, with_shelf(PARTS))
 
 
+def fewest(plan: Plan, **wishes: Any) -> Layouts:
+    """Layouts with an eye to their parts alone: what a wish forbids, it forbids whatever a layout is best at."""
+    return propose(plan, Wishes(**wishes), PARTS, with_shelf(PARTS), aims=("parts",))
+
+
 def small(seed: int) -> Program:
     """A demo craft of which only a few devices may move, to a few places, with two parts to buy."""
     rng = np.random.default_rng(seed)
@@ -184,7 +189,7 @@ def test_holding_everything_gives_todays_plan_back() -> None:
 
 def test_a_held_thing_that_is_wrong_is_told_and_stays() -> None:
     """A strobe for 24 V on a full pack of 25.2 V."""
-    found = propose(MARSH, Wishes(held=frozenset({"strobe"})), PARTS, with_shelf(PARTS))
+    found = fewest(MARSH, held=frozenset({"strobe"}))
     for one in found.layouts:
         feed = one.plan.device_of["strobe"].feed
         assert feed is not None
@@ -201,7 +206,7 @@ def test_what_is_turned_down_is_not_proposed_again(marsh: Layouts) -> None:
     device = "strobe"
     place = first.made.chosen.at[device]
     key = of[place].part.key if place in of else place
-    again = propose(MARSH, Wishes(turned_down=frozenset({(device, key)})), PARTS, with_shelf(PARTS))
+    again = fewest(MARSH, turned_down=frozenset({(device, key)}))
     assert again.layouts
     for one in again.layouts:
         at = one.made.chosen.at[device]
@@ -212,11 +217,11 @@ def test_what_is_turned_down_is_not_proposed_again(marsh: Layouts) -> None:
 
 
 def test_nothing_is_bought_where_nothing_may_be_and_nothing_heavier_than_wished(marsh: Layouts) -> None:
-    none = propose(MARSH, Wishes(buy=frozenset()), PARTS, with_shelf(PARTS))
+    none = fewest(MARSH, buy=frozenset())
     assert all(not one.made.rail_of for one in none.layouts)
     # The strobe has nowhere: no rail of 12 V carries it beside the sender.
     assert none.impossible
-    light = propose(MARSH, Wishes(max_g=11.0), PARTS, with_shelf(PARTS))
+    light = fewest(MARSH, max_g=11.0)
     assert light.layouts
     for one in light.layouts:
         grams = {b.key: b.part.weight_g for b in light.of.bought}
@@ -225,11 +230,11 @@ def test_nothing_is_bought_where_nothing_may_be_and_nothing_heavier_than_wished(
 
 def test_what_lies_in_the_drawer_is_used_before_anything_is_bought() -> None:
     plan = demo.plan("culvert-first-wiring")
-    bought = propose(plan, Wishes(), PARTS, with_shelf(PARTS)).layouts[0].made.rail_of
+    bought = fewest(plan).layouts[0].made.rail_of
     assert bought
     heavier = "bec-5v-8a"
     assert not any(key.startswith(heavier) for key in bought)
-    owned = propose(plan, Wishes(owned={heavier: 1}), PARTS, with_shelf(PARTS))
+    owned = fewest(plan, owned={heavier: 1})
     first = owned.layouts[0].made.rail_of
     assert any(key.startswith(heavier) for key in first)
     seen = layouts_seen(plan, owned, Wishes(owned={heavier: 1}), PARTS)
@@ -237,7 +242,7 @@ def test_what_lies_in_the_drawer_is_used_before_anything_is_bought() -> None:
 
 
 def test_a_school_that_is_held_to_is_kept() -> None:
-    found = propose(MARSH, Wishes(school={"control": "apart", "fill": "0.8"}), PARTS, with_shelf(PARTS))
+    found = fewest(MARSH, school={"control": "apart", "fill": "0.8"})
     assert found.layouts
     for one in found.layouts:
         receiver = one.plan.device_of["receiver"].feed
@@ -254,11 +259,11 @@ def test_a_school_nothing_keeps_to_is_said_so() -> None:
     """A camera for 5 V and a sender for 7 V and more share no rail."""
     narrow = apply_edits(MARSH, [SetValue(element="camera", field="max_v", value=5.5)])
     assert MARSH.device_of["sender"].min_v == 7.0
-    found = propose(narrow, Wishes(school={"sender": "shared"}), PARTS, with_shelf(PARTS))
+    found = fewest(narrow, school={"sender": "shared"})
     assert found.layouts == ()
     assert [one.school for one in found.impossible] == [True]
     one_camera = apply_edits(MARSH, [Remove(element="thermal")])
-    shared = propose(one_camera, Wishes(school={"sender": "shared"}), PARTS, with_shelf(PARTS))
+    shared = fewest(one_camera, school={"sender": "shared"})
     assert shared.layouts
     assert all(one.made.chosen.at["sender"] == one.made.chosen.at["camera"] for one in shared.layouts)
 
@@ -272,7 +277,7 @@ def test_what_no_volts_suit_is_named_with_what_would_change_it() -> None:
             for f, v in (("max_v", 66.0), ("nominal_v", 60.0), ("min_v", 55.0))
         ],
     )
-    found = propose(odd, Wishes(), PARTS, with_shelf(PARTS))
+    found = fewest(odd)
     assert [one.devices for one in found.impossible if one.nowhere] == [("thermal",)]
     seen = layouts_seen(odd, found, Wishes(), PARTS)
     told = next(one for one in seen.impossible if "thermal" in one.devices)
@@ -321,13 +326,13 @@ def test_a_full_pack_counts_though_no_condition_has_one() -> None:
 
 
 def test_a_held_part_is_not_exchanged_and_no_filter_is_fitted_unbought() -> None:
-    held = propose(MARSH, Wishes(held=frozenset({"esc-capacitor"})), PARTS, with_shelf(PARTS))
+    held = fewest(MARSH, held=frozenset({"esc-capacitor"}))
     assert held.layouts
     for one in held.layouts:
         assert one.plan.elements["esc-capacitor"] == MARSH.elements["esc-capacitor"]
     assert any(one.verdict and "esc-capacitor" in one.verdict.elements for one in held.impossible)
     stack = demo.plan("heathwatch-as-stacked")
-    bare = propose(stack, Wishes(buy=frozenset({"bec"})), PARTS, with_shelf(PARTS))
+    bare = fewest(stack, buy=frozenset({"bec"}))
     assert all(len(one.plan.filters) == len(stack.filters) for one in bare.layouts)
     assert bare.layouts or bare.impossible
 
@@ -464,7 +469,7 @@ def test_amps_behind_a_buck_are_counted_at_the_pack_as_its_power_is() -> None:
 def test_a_reason_is_told_that_no_reserve_is_part_of() -> None:
     """Eight motors take the volts of a 2S pack down: with all that is usable used there are choices, and what stands against them is the
     pack under its motors, not the amps of a regulator."""
-    found = propose(random_build(18), Wishes(), PARTS, with_shelf(PARTS))
+    found = fewest(random_build(18))
     assert not found.layouts
     assert found.tried
     assert {one.verdict.code for one in found.impossible if one.verdict} >= {"load.over", "load.esc"}

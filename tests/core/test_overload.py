@@ -81,7 +81,7 @@ def test_the_loops_of_a_row_are_the_laws_of_the_arrays(device: str, count: int) 
         rowwise.fill(w, v, row, x[row], modes[row], False, False, on)
         full = np.zeros((own.size, own.size))
         full[w.slot_row, w.slot_column] = on.slots[: w.slot_row.size]
-        assert on.f == pytest.approx(at.f[row], rel=1e-12, abs=1e-12)
+        np.testing.assert_allclose(on.f, at.f[row], rtol=1e-12, atol=1e-12)
         assert np.abs(full - slopes[row]).max() < 1e-12 * np.abs(slopes[row]).max()
         for flat, ohmic in ((True, False), (False, True)):
             loads = at.load_slope[row]
@@ -96,9 +96,11 @@ def test_the_loops_of_a_row_are_the_laws_of_the_arrays(device: str, count: int) 
             assert np.abs(full - expected).max() < 1e-12 * np.abs(expected).max(), (flat, ohmic)
         rowwise.fill(w, v, row, x[row], modes[row], False, False, on)
         rowwise.solve_step(w, v, row, x[row], modes[row], False, False, 0.5, on)
-        assert rowwise.slopes_row(w, v, row, x[row], modes[row], on) == pytest.approx(slopes[row], rel=1e-12, abs=1e-12)
+        np.testing.assert_allclose(
+            rowwise.slopes_row(w, v, row, x[row], modes[row], on), slopes[row], rtol=1e-12, atol=1e-12
+        )
         braked = slopes[row] + np.diag(np.r_[np.full(own.nodes, 0.5), np.zeros(own.size - own.nodes)])
-        assert braked @ on.dx == pytest.approx(-at.f[row], abs=1e-6 * np.abs(at.f[row]).max())
+        np.testing.assert_allclose(braked @ on.dx, -at.f[row], rtol=1e-6, atol=1e-6 * np.abs(at.f[row]).max())
 
 
 @pytest.mark.parametrize("count", [2, 40])

@@ -49,12 +49,12 @@ ANSWERS = ("", "/glance", "/hookup", "/bench", "/bench/effort", "/noise", "/scho
 
 
 def test_cut_plans_open_are_judged_and_are_mended(client: Client) -> None:
-    for k, made in enumerate(itertools.islice(cuts(), 0, None, 3)):
+    for k, made in enumerate(itertools.islice(cuts(), 0, None, 4)):
         body = {"name": "cut", "plan": json.loads(write_plan(made))}
         built = post(client, "/api/builds", body)
         assert built.status_code == 201, built.content
         plan_id = built.json()["plans"][0]["id"]
-        for path in ANSWERS if k % 3 == 0 else ANSWERS[:-1]:  # fixes take seconds of a plan with many findings
+        for path in ANSWERS if k == 1 else ANSWERS[:-1]:  # fixes take seconds of a plan with many findings
             found = client.get(f"/api/plans/{plan_id}{path}")
             assert found.status_code == 200, (made.name, path, found.content[:300])
         view = client.get(f"/api/plans/{plan_id}").json()

@@ -84,7 +84,7 @@ def test_fuzz_every_operation(part: int) -> None:
     assert len(every) > 100
     for operation in every[part::PARTS]:
 
-        @settings(max_examples=9, deadline=None, derandomize=True, phases=[Phase.generate], suppress_health_check=CALM)
+        @settings(max_examples=5, deadline=None, derandomize=True, phases=[Phase.generate], suppress_health_check=CALM)
         @given(case=operation.as_strategy().map(a_sample))
         def ask(case: Any) -> None:
             before = counts()
@@ -118,7 +118,7 @@ def test_fuzz_sequences_of_operations() -> None:
 
     answered: Counter[tuple[str, int]] = Counter()
     calm = settings(deadline=None, derandomize=True, suppress_health_check=CALM, phases=[Phase.generate])
-    Sequences.run(settings=settings(calm, max_examples=45, stateful_step_count=8))
+    Sequences.run(settings=settings(calm, max_examples=24, stateful_step_count=8))
     # They reached what only exists because of an earlier call.
     reached = {label for (label, status) in answered if status < 300}
     assert {f"{how} /api/builds/{{build_id}}" for how in ("PATCH", "DELETE")} & reached

@@ -34,7 +34,7 @@ class RunEvent:
     rounds: int = 0
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Run:
     """One scenario of one plan, run through."""
 

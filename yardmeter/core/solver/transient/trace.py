@@ -55,7 +55,7 @@ class Event:
     rounds: int = 0
 
 
-@dataclass
+@dataclass(repr=False)
 class Trace:
     """Row 0 step by step; what all rows had at most and at least.
 
