@@ -40,7 +40,12 @@ def entered(copy: Path) -> Callable[[dict[str, str], str], subprocess.CompletedP
                     file.write_text(text)
                 else:
                     file.write_text((text or "") + lines)
-            env = {**os.environ, "PYTHONPATH": str(copy), "PYTHONDONTWRITEBYTECODE": "1"}
+            env = {
+                **os.environ,
+                "PYTHONPATH": str(copy),
+                "PYTHONDONTWRITEBYTECODE": "",
+                "PYTHONPYCACHEPREFIX": str(copy / "read"),
+            }
             return subprocess.run([sys.executable, "-c", code], env=env, capture_output=True, text=True, check=False, cwd=copy)  # fmt: skip
         finally:
             for file, text in before.items():

@@ -36,6 +36,11 @@ def _set(name: str, data: Path) -> int:
     if not name or len(name) > 150 or not re.match(CLEAN, name):
         print("A login needs a name of 1 to 150 characters, without line breaks; nothing was set.", file=sys.stderr)
         return 1
+    asked = "Password (10 characters or more): "
+    password = getpass.getpass(asked) if sys.stdin.isatty() else sys.stdin.readline().rstrip("\n")
+    if len(password) < SHORTEST:
+        print(f"The password is shorter than {SHORTEST} characters; nothing was set.", file=sys.stderr)
+        return 1
     make_ready(data)
     os.environ.update(YARD_DATA=str(data), DJANGO_SETTINGS_MODULE="yardmeter.server.settings")
     import django
@@ -45,11 +50,6 @@ def _set(name: str, data: Path) -> int:
     from django.contrib.auth.models import User
     from django.core.management import call_command
 
-    asked = "Password (10 characters or more): "
-    password = getpass.getpass(asked) if sys.stdin.isatty() else sys.stdin.readline().rstrip("\n")
-    if len(password) < SHORTEST:
-        print(f"The password is shorter than {SHORTEST} characters; nothing was set.", file=sys.stderr)
-        return 1
     try:
         call_command("migrate", verbosity=0, interactive=False)
         user, _ = User.objects.get_or_create(username=name)
