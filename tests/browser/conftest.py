@@ -81,6 +81,11 @@ def page(context: BrowserContext, server: Running) -> Iterator[Page]:
     assert not errors, f"the page threw: {errors}"
 
 
+def go(page: Page, where: str) -> None:
+    """To another view as a click on its link goes there: the application that is loaded stays."""
+    page.evaluate("to => { history.pushState(null, '', to); dispatchEvent(new PopStateEvent('popstate')) }", where)
+
+
 def settled(page: Page) -> None:
     """Wait until a page asks for nothing more; one that follows what is worked on in the background asks on, and has what it shows."""
     with contextlib.suppress(TookTooLong):

@@ -7,6 +7,8 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.browser.conftest import go
+
 pytestmark = pytest.mark.browser
 
 
@@ -48,7 +50,7 @@ def test_from_a_reset_on_the_bench_to_the_story_of_its_cure(page: Page, plan_id:
     expect(story.get_by_role("status")).to_contain_text("a BEC of its own for the computer")
     # It stands in the log, with the step that cured it after it.
     page.keyboard.press("Escape")
-    page.goto(f"/plans/{plan_id}/log")
+    go(page, f"/plans/{plan_id}/log")
     row = page.get_by_role("button", name=re.compile("Resets on the bench after a while"))
     expect(row.last).to_contain_text("settled")
     row.last.click()

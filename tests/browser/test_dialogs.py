@@ -7,6 +7,7 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.browser.conftest import go
 from tests.browser.test_access import Check, fits
 from tests.server.running import Running
 
@@ -54,7 +55,7 @@ def test_axe_finds_nothing_in_menus_names_and_workings(page: Page, plan_id: int,
     expect(page.get_by_role("dialog").first).to_be_visible()
     at_every_width(page, "working", assert_accessible)
     for address, opens in (("/", "Rename"), (f"/plans/{plan_id}/shelf", "New part")):
-        page.goto(address)
+        go(page, address)
         page.get_by_role("button", name=opens).first.click()
         expect(page.get_by_role("dialog").first).to_be_visible()
         at_every_width(page, opens, assert_accessible)

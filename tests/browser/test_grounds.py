@@ -5,6 +5,8 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.browser.conftest import go
+
 pytestmark = pytest.mark.browser
 
 
@@ -108,7 +110,7 @@ def test_the_hook_up_list_is_ticked_off_and_kept(page: Page, plan_id: int) -> No
     expect(page.get_by_text(re.compile("^1 of|1 of \\d+ wires and parts done"))).to_be_visible()
     never = page.get_by_text(re.compile("^Flight controller: CAM 1, CAM 2, VOUT"))
     expect(never).to_be_visible()
-    page.goto(f"/plans/{plan_id}/card")
+    go(page, f"/plans/{plan_id}/card")
     expect(page.get_by_role("listitem").filter(has_text=re.compile("~ Camera video"))).to_contain_text("yellow")
 
 
