@@ -6,6 +6,7 @@ import contextlib
 import functools
 import itertools
 import math
+from dataclasses import replace
 
 import pytest
 
@@ -15,7 +16,7 @@ from yardmeter import demo
 from yardmeter.core.answers.solved_plan import solve_plan
 from yardmeter.core.checks import run_rules
 from yardmeter.core.edits import apply_edits
-from yardmeter.core.fixes import Trials, from_shelf
+from yardmeter.core.fixes import Trials, from_shelf, vetted
 from yardmeter.core.fixes.filters import MOST_G, with_filters
 from yardmeter.core.patience import AbandonedError, patience
 from yardmeter.core.plan import Plan, load_plan
@@ -73,6 +74,7 @@ def test_trials_that_were_called_off_are_gone_on_with() -> None:
             assert tried_fixes(found, noise, trials=trials) == tried_fixes(found, noise)
         return next(turns) - 1
 
+    asked(Trials())  # what is worked out once for the plan has been
     every, some = Trials(), Trials()
     turns = asked(every)
     asked(some, turns // 3)
@@ -81,6 +83,16 @@ def test_trials_that_were_called_off_are_gone_on_with() -> None:
     assert asked(some) < turns
     assert some == every
     assert known.items() <= every.items()
+
+
+def test_half_of_a_fix_is_no_fix() -> None:
+    """One with the same first edit and no second is tried for itself."""
+    found = solve_plan(plan(devices=[device("d", "pack-rail", 1.2)], conditions=[STILL]))
+    told = next(one for one in run_rules(found) if one.code == "window.over")
+    whole = vetted(found, [told])[told.key][0]
+    half = replace(whole, edits=whole.edits[:1])
+    assert len(whole.edits) > 1
+    assert vetted(found, [replace(told, fixes=(whole, half))]) == {told.key: (whole,)}
 
 
 def crowded(**devices: float) -> Plan:

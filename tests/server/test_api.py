@@ -2,6 +2,7 @@
 
 import gzip
 import html
+import itertools
 import json
 import re
 from collections.abc import Callable, Iterator
@@ -13,10 +14,12 @@ import pytest
 from django.db import OperationalError, transaction
 from django.test import Client
 
+from yardmeter.core.patience import AbandonedError, patience
 from yardmeter.core.plan import SCHEMA_VERSION
 from yardmeter.server.builds.documents import difference, restored
-from yardmeter.server.builds.models import Revision
-from yardmeter.server.builds.services import demos, editing
+from yardmeter.server.builds.models import Plan, Revision
+from yardmeter.server.builds.services import analysis, bench_kept, demos, editing
+from yardmeter.server.kept import kept_bytes
 
 pytestmark = pytest.mark.django_db
 
@@ -85,6 +88,46 @@ def test_another_clients_undo_and_edit_leave_ones_own_step_reachable(client: Cli
     listed = {h["revision"]: h for h in client.get(f"{path}/history").json()}
     assert listed[mine["revision"]]["parent"] == plan["revision"]
     assert listed[mine["revision"]]["aside"]
+
+
+def test_what_is_known_of_a_plan_is_known_of_all_that_say_the_same(
+    client: Client, plan: dict[str, Any], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Two builds read from one file are worked out once; an edit of one is the other's no more, and its way back finds what it left."""
+    real, worked_out = analysis.review, []
+    monkeypatch.setattr(analysis, "review", lambda document: worked_out.append(document.name) or real(document))
+    body = {"name": "twin", "plan": {**plan["plan"], "note": "nobody else says this"}}
+    first, second = (post(client, "/api/builds", body).json()["plans"][0] for _ in range(2))
+    shown = [client.get(f"/api/plans/{one['id']}").json()["analysis"] for one in (first, second)]
+    assert shown[0] == shown[1]
+    assert len(worked_out) == 1
+    known = [bench_kept.known_of(Plan.objects.get(pk=one["id"])) for one in (first, second)]
+    assert known[0] is known[1]
+    path = f"/api/plans/{first['id']}"
+    edited = post(client, f"{path}/edits", {"revision": first["revision"], "edits": [draw("123mA")]}).json()
+    assert asked(edited, "rail-5v", "hover") < asked(
+        client.get(f"/api/plans/{second['id']}").json(), "rail-5v", "hover"
+    )
+    assert client.get(path).json()["analysis"] == edited["analysis"]
+    assert len(worked_out) == 1, "an edit's own analysis is the plan's"
+    assert bench_kept.known_of(Plan.objects.get(pk=first["id"])) is not known[1]
+    assert post(client, f"{path}/undo", {"revision": edited["revision"]}).json()["analysis"] == shown[1]
+
+
+def test_fixes_that_nobody_waited_for_are_gone_on_with(
+    client: Client, plan: dict[str, Any], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    edited = post(client, f"/api/plans/{plan['id']}/edits", {"revision": plan["revision"], "edits": [draw("321mA")]})
+    found = analysis.reviewed(Revision.objects.get(pk=edited.json()["revision"]))
+    known, turns, real = [], itertools.count(), analysis.tried_fixes
+    monkeypatch.setattr(analysis, "tried_fixes", lambda *asked: known.append(len(asked[3])) or real(*asked))
+    held = kept_bytes().get("trials", 0)
+    with patience(lambda: next(turns) > 100), pytest.raises(AbandonedError):
+        analysis.fixes_of(found, ())
+    assert kept_bytes()["trials"] > held
+    assert analysis.fixes_of(found, ()) == real(found, analysis.reviewed_noise(found), ())
+    assert known[0] == 0 < known[1]
+    assert kept_bytes().get("trials", 0) == held
 
 
 def test_history_is_stored_as_what_differs(client: Client, plan: dict[str, Any]) -> None:
