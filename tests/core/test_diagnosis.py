@@ -14,7 +14,6 @@ import pytest
 from tests.builds import random_build
 from yardmeter import demo, diagnose_cli
 from yardmeter.core.answers.conditions import solve_conditions
-from yardmeter.core.diagnosis import remedies as REMEDIES  # noqa: N812 - looked into, and put back
 from yardmeter.core.diagnosis.advice import Diagnosis, Evidence, diagnose, question_bits
 from yardmeter.core.diagnosis.causes import Cause
 from yardmeter.core.diagnosis.known import Known
@@ -228,7 +227,7 @@ def test_a_remedy_takes_the_symptom_away_and_brings_nothing_as_bad(
     assert remedies(marsh, complaint, marsh.cause["broken-mcu"]) == ()
     # What was tried for one complaint and cause is not tried again, and says nothing of another's.
     tried: list[str] = []
-    monkeypatch.setattr(REMEDIES, "_tried", lambda *asked: tried.append(asked[2].id))
+    monkeypatch.setattr("yardmeter.core.diagnosis.remedies._tried", lambda *asked: tried.append(asked[2].id))
     monkeypatch.setattr(marsh, "_tried", dict(marsh._tried))
     assert remedies(marsh, complaint, marsh.cause["trip-buck-5v"]) == found
     assert not tried

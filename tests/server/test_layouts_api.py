@@ -7,6 +7,7 @@ from typing import Any
 import pytest
 from django.test import Client
 
+from yardmeter.core.layouts.wishes import Wishes
 from yardmeter.server.builds.models import Plan
 from yardmeter.server.builds.services import demos, layouts
 from yardmeter.server.shelf import services as shelf
@@ -46,6 +47,15 @@ def test_a_layout_is_made_a_plan_beside_todays(client: Client, plan_id: int) -> 
     assert len(added) >= found["layouts"][0]["numbers"]["parts_added"] - 1
     lines = found["layouts"][0]["lines"]
     assert [one["do"] for one in lines] == sorted((one["do"] for one in lines), key=["add", "move", "change"].index)
+
+
+def test_a_part_that_was_changed_on_the_shelf_is_looked_at_anew(plan_id: int) -> None:
+    """The same plan, wishes and keys; every part 7 g heavier."""
+    parts = shelf.parts_to_buy()
+    heavier = [one.model_copy(update={"weight_g": (one.weight_g or 0.0) + 7}) for one in parts]
+    before, after = (layouts.proposed(plan_id, Wishes(max_g=50.0), one).layouts[0].numbers for one in (parts, heavier))
+    assert before.parts_added > 0
+    assert after.grams == pytest.approx(before.grams + 7)
 
 
 def test_one_device_is_shown_at_every_place_and_taken_with_one_edit(client: Client, plan_id: int) -> None:

@@ -31,7 +31,7 @@ _progress: dict[int, float] = {}
 def proposed(plan_id: int, wishes: Wishes, parts: Sequence[Part]) -> LayoutsSeen:
     """Layouts for the plan as it stands, from memory or searched now. Broken off, nothing is kept."""
     head = head_of(get_plan(plan_id))
-    key = content_key(head), wishes_key(wishes), tuple(one.key for one in parts)
+    key = content_key(head), wishes_key(wishes), tuple(one.model_dump_json() for one in parts)
     kept = _found.get(key)
     if kept is not None:
         return kept
