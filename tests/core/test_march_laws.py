@@ -148,14 +148,6 @@ def test_a_limit_folds_back_to_three_tenths_into_a_short() -> None:
 # --- what a craft has beside ------------------------------------------------------------------------------------------
 
 
-def test_braking_without_a_pack_pushes_the_rail_to_what_its_motors_stand() -> None:
-    motors = device("m", "pack-rail", 8, kind="motor", nominal_v=12, min_v=3, max_v=60, throttle=[{"throttle_frac": 1, "amps": 40}])  # fmt: skip
-    made = plan(devices=[motors], filters=[{**BULK, "rated_v": 63}])
-    acts = [{"act": "unplug", "at_s": 0.01}, {"act": "brake", "at_s": 0.012, "share_frac": 1.0, "for_s": 0.2}]
-    run = run_scenario(made, scenario(*acts, lasts=0.3, begins="bench"))
-    assert 1.5 * 16.8 < run.rail_v("pack-rail").max() <= 1.6 * 16.8 + 1
-
-
 def test_two_capacitors_of_a_filter_hold_twice_the_charge() -> None:
     held = {}
     for count in (1, 2):

@@ -249,6 +249,18 @@ def test_an_unplugged_craft_falls_without_a_spike_as_in_ngspice(tmp_path: Path) 
     assert run.trace.lost_j[0] < 1e-6
 
 
+def test_braking_without_a_pack_ends_where_the_rail_takes_no_more_as_in_ngspice(tmp_path: Path) -> None:
+    """Motors give back nothing at 1.6 times a full pack, all a volt below, in a straight line (our choice): by hand
+    `V/26 Ω = 2 A · (1.6 · 16.8 V − V)/1 V`, with the 26 Ω that are left on the rail."""
+    motors = device("m", "pack-rail", 8, kind="motor", nominal_v=12, min_v=3, max_v=60, throttle=[{"throttle_frac": 1, "amps": 40}])  # fmt: skip
+    draws = device("d", "pack-rail", 1, law="resistance", nominal_v=26, min_v=1, max_v=60)
+    made = plan(devices=[motors, draws], filters=[{**BULK, "rated_v": 63}])
+    acts = [{"act": "unplug", "at_s": 0.001}, {"act": "brake", "at_s": 0.002, "share_frac": 0.05, "for_s": 0.3}]
+    run = run_scenario(made, scenario(*acts, lasts=0.3, begins="bench"))
+    assert run.rail_v("pack-rail").max() == pytest.approx(1.6 * 16.8 * 52 / 53, rel=1e-3)  # less some millivolts in wires
+    assert not far_off(run, tmp_path, 1e-5, 1e-4, peaks=False)
+
+
 def test_a_lamp_lights_on_a_short_and_stays_dark_on_a_sound_craft() -> None:
     """First power through a lamp: cold it passes the charge, hot it holds the current to little more than its rating."""
     lamp = {"id": "lamp", "name": "Lamp", "kind": "lamp", "rail": "pack-rail", "volts": 14, "limit_a": 1.5}

@@ -17,6 +17,11 @@ def given_back(amps: float, across_v: float, regen_v: float) -> tuple[float, flo
     return amps * room, (-amps if 0 < room < 1 else 0.0)
 
 
+def netlist_given_back(amps: str, across: str, regen_v: float) -> str:
+    """The same in a netlist's words, of what `amps` may be below nothing."""
+    return f"min({amps},0)*min(max({regen_v:.9g}-{across},0),1)"
+
+
 def seen_bridge_v() -> Band:
     return BRIDGE_V
 
@@ -31,7 +36,7 @@ enter(
         "motor and ESC",
         laws=(given_back,),
         small_signal=Without("its slope is a load's: `load.slope_law`"),
-        netlist=Without("its amps are a load's: `load.netlist_amps`; how braking ends is a run's alone"),
+        netlist=(netlist_given_back,),
         meter=(seen_bridge_v,),
         predicates=(turns,),
     )

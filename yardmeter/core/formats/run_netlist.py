@@ -14,6 +14,7 @@ from yardmeter.core.elements.capacitor import netlist_capacitor, netlist_ceramic
 from yardmeter.core.elements.coil import netlist_core
 from yardmeter.core.elements.inline import cold_lamp_ohm, netlist_filament, netlist_ntc
 from yardmeter.core.elements.load import CURRENT, LAMP, LED, RESISTANCE, netlist_amps
+from yardmeter.core.elements.motor import netlist_given_back
 from yardmeter.core.elements.pack import netlist_curve, netlist_lag
 from yardmeter.core.elements.regulator import SOURCE, Sheet, netlist_given, netlist_taken
 from yardmeter.core.formats.netlist import node_name, sheet_of
@@ -201,11 +202,13 @@ def _consumers(made: Moving, fresh: Timetable, run: Run) -> Iterator[str]:
         yield f"Bt{k} 0 t{k} I={f'V(a{k})' if lags_first else drawn}"
         yield f"Rt{k} t{k} 0 1"
         yield f"Ct{k} t{k} 0 {float(own.lag_s[k]):.9g} ic={float(start[k]):.9g}"
-        yield (
-            f"Bl{k} {p} {n} I={netlist_amps(kind, across, f'V(t{k})', knee)}"
-            if lags_first
-            else f"Gl{k} {p} {n} t{k} 0 1"
-        )
+        if not lags_first:
+            yield f"Gl{k} {p} {n} t{k} 0 1"
+        elif (finite < 0).any():
+            drawn = netlist_amps(kind, across, f"max(V(t{k}),0)", knee)
+            yield f"Bl{k} {p} {n} I={drawn}+{netlist_given_back(f'V(t{k})', across, own.regen_v)}"
+        else:
+            yield f"Bl{k} {p} {n} I={netlist_amps(kind, across, f'V(t{k})', knee)}"
         yield f"Bb{k} {p} {n} I={BACK_SIEMENS:g}*min({across}+{BACK_V:g},0)"
 
 
