@@ -257,7 +257,9 @@ def test_braking_without_a_pack_ends_where_the_rail_takes_no_more_as_in_ngspice(
     made = plan(devices=[motors, draws], filters=[{**BULK, "rated_v": 63}])
     acts = [{"act": "unplug", "at_s": 0.001}, {"act": "brake", "at_s": 0.002, "share_frac": 0.05, "for_s": 0.3}]
     run = run_scenario(made, scenario(*acts, lasts=0.3, begins="bench"))
-    assert run.rail_v("pack-rail").max() == pytest.approx(1.6 * 16.8 * 52 / 53, rel=1e-3)  # less some millivolts in wires
+    assert run.rail_v("pack-rail").max() == pytest.approx(
+        1.6 * 16.8 * 52 / 53, rel=1e-3
+    )  # less some millivolts in wires
     assert not far_off(run, tmp_path, 1e-5, 1e-4, peaks=False)
 
 

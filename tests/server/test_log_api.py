@@ -226,9 +226,10 @@ def test_a_log_of_five_thousand_entries_opens_within_a_second(client: Client, ba
     at = "2026-03-01T12:00:{:02d}+00:00"
     rows = [{"kind": "note", "title": f"note {k}", "text": "x" * 80, "at": at.format(k % 60)} for k in range(5000)]
     assert post(client, f"/api/plans/{bare}/log/back", {"text": json.dumps(rows)})["made"] == 5000
-    client.get(f"/api/plans/{bare}/log")
-    began = time.process_time()  # its own work: beside it other tests are run
-    found = client.get(f"/api/plans/{bare}/log")
-    taken_s = time.process_time() - began
+    taken_s = []
+    for _ in range(3):  # the least of its own work: beside it other tests are run, and now and then the collector
+        began = time.process_time()
+        found = client.get(f"/api/plans/{bare}/log")
+        taken_s.append(time.process_time() - began)
     assert len(found.json()["lines"]) == 5002
-    assert taken_s < 1.0
+    assert min(taken_s) < 1.0

@@ -12,8 +12,6 @@ from collections.abc import Collection, Iterator
 from dataclasses import dataclass
 from typing import Any, Literal
 
-import pyvisa
-
 from yardmeter.core.errors import YardError
 from yardmeter.core.probing import Mode
 from yardmeter.instruments.addresses import address_of, must_be_allowed
@@ -31,8 +29,6 @@ LONGEST = 4096
 """Bytes of an answer: what goes on without the end of a line is no answer."""
 DRAINED_S, DRAINED = 0.2, 16 * LONGEST
 """What was said before is dropped for so long, and no more of it than that."""
-GONE = (pyvisa.errors.Error, OSError, ValueError, ImportError, AttributeError, TypeError, IndexError, RuntimeError)
-"""What drivers raise for an instrument that is not there, went away, or sends what is no text."""
 IDENTITY = re.compile(r"^[^,\x00-\x1f]+,[^,\x00-\x1f]+,[^,\x00-\x1f]*,[^\x00-\x1f]*$")
 """Maker, model, serial number, firmware: what *IDN? has to answer. Source: IEEE 488.2, from memory."""
 State = Literal["ok", "open", "unreachable", "silent", "nonsense"]
@@ -63,6 +59,18 @@ class Shown:
     said: str
 
 
+def _gone() -> tuple[type[Exception], ...]:
+    """What drivers raise for an instrument that is not there, went away, or sends what is no text."""
+    from pyvisa.errors import Error  # loaded with the first instrument, not when a server starts
+
+    return (Error, OSError, ValueError, ImportError, AttributeError, TypeError, IndexError, RuntimeError)
+
+
+def _troubles() -> tuple[type[Exception], ...]:
+    """The same, and what keeps an answer from coming."""
+    return (*_gone(), _SilentError, _StreamingError, _AsideError)
+
+
 class Connection:
     """One instrument. Calls from several threads take turns; an urgent one breaks a slow one off."""
 
@@ -84,6 +92,8 @@ class Connection:
         self._urgent = threading.Event()
         self._resource: Any = None
         try:
+            import pyvisa
+
             manager = pyvisa.ResourceManager("@py")
             self._resource = manager.open_resource(found.resource, open_timeout=round(1000 * OPEN_S))
             self._resource.write_termination = "\n"
@@ -91,7 +101,7 @@ class Connection:
             if found.baud:
                 self._resource.baud_rate = found.baud
             self.name = self._identity()
-        except (*GONE, _SilentError, _StreamingError, _AsideError) as error:
+        except _troubles() as error:
             self.close()
             raise UnreachableError(
                 f"No instrument answers at {self.address}.",
@@ -117,7 +127,7 @@ class Connection:
         return STANDIN_PATIENCE_S if self.stands_in else PATIENCE_S
 
     def close(self) -> None:
-        with contextlib.suppress(*GONE):
+        with contextlib.suppress(*_gone()):
             if self._resource is not None:
                 self._resource.close()
 
@@ -145,7 +155,7 @@ class Connection:
     def _told_when_gone(self) -> Iterator[None]:
         try:
             yield
-        except (*GONE, _SilentError, _StreamingError, _AsideError) as error:
+        except _troubles() as error:
             raise UnreachableError(
                 "The instrument is gone, or does not answer.", where=self.address, remedy="Connect it again, or type."
             ) from error
@@ -159,7 +169,7 @@ class Connection:
                     self._resource.write(ask)
                     self.mode, self.changed_s = mode, time.monotonic()
                 return _shown(self._answer("READ?"))
-            except (*GONE, _SilentError, _StreamingError, _AsideError) as error:
+            except _troubles() as error:
                 self.mode = None
                 return _trouble(error)
 
@@ -168,7 +178,7 @@ class Connection:
         with self.turn():
             try:
                 return _shown(self._answer(line))
-            except (*GONE, _SilentError, _StreamingError, _AsideError) as error:
+            except _troubles() as error:
                 return _trouble(error)
 
     def _answer(self, line: str) -> str:

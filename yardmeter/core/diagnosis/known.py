@@ -5,8 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping
 from typing import Any, TypeVar
 
-from scipy.special import ndtr
-
 from yardmeter.core.answers.solved_plan import SolvedPlan, solve_plan
 from yardmeter.core.diagnosis.causes import Cause, added
 from yardmeter.core.diagnosis.foreseen import Foreseen
@@ -19,6 +17,7 @@ from yardmeter.core.errors import YardError
 from yardmeter.core.faults import Consequence, consequence
 from yardmeter.core.once import cached_property
 from yardmeter.core.patience import go_on
+from yardmeter.core.physics.normal import below
 from yardmeter.core.plan import Condition, Plan
 from yardmeter.core.plan.operations import SetValue
 from yardmeter.core.probing.passive import PassiveTable, passive_table
@@ -218,13 +217,13 @@ class Known:
         w = self.by.rows.index(when)
         if obs == "lamp":
             lamp = next(one for one in self.plan.inlets if one.in_line)
-            return float(ndtr((abs(world.pack_a[w]) - LIT_FRAC * lamp.limit_a) / (0.1 * lamp.limit_a)))
+            return float(below((abs(world.pack_a[w]) - LIT_FRAC * lamp.limit_a) / (0.1 * lamp.limit_a)))
         if obs == "sag":
             r = self.by.subjects.index["rail"][self.plan.pack.rail]
             less = 1 - world.rails_v[w, r] / max(float(base.rails_v[w, r]), 1e-6)
-            return float(ndtr((less - SAG_FRAC) / (SAG_FRAC / 2)))
+            return float(below((less - SAG_FRAC) / (SAG_FRAC / 2)))
         more = world.pack_a[w] / max(float(base.pack_a[w]), 1e-3) - 1
-        return float(ndtr((more - 2 * AMPS_FRAC) / AMPS_FRAC))
+        return float(below((more - 2 * AMPS_FRAC) / AMPS_FRAC))
 
     def _reads(self, cause: Cause) -> dict[tuple[Obs, str], float]:
         """What a meter says of rails and wires without power, where a fault moves it."""

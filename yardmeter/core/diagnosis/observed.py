@@ -7,7 +7,6 @@ from dataclasses import dataclass, field
 from typing import Literal, get_args
 
 import numpy as np
-from scipy.special import ndtr
 
 from yardmeter.core.answers.conditions import Solved, solve_conditions
 from yardmeter.core.answers.grounded import grounded
@@ -27,6 +26,7 @@ from yardmeter.core.graph import graph_of
 from yardmeter.core.network.keys import ground_node, pin_node
 from yardmeter.core.once import cached_property
 from yardmeter.core.physics.magnetics import heading_error_deg, pair_field_t
+from yardmeter.core.physics.normal import below
 from yardmeter.core.physics.thermal import temperature_c, trip_time_s
 from yardmeter.core.plan import Condition, Plan, Regulator
 from yardmeter.core.procedures.powering import charged_f
@@ -68,7 +68,7 @@ LIT_FRAC = 0.5
 
 def _past(value: float, limit: float, sd: float) -> float:
     """Chance that a number known to `sd` is over its limit."""
-    return float(ndtr((value - limit) / max(sd, 1e-9)))
+    return float(below((value - limit) / max(sd, 1e-9)))
 
 
 @dataclass(frozen=True)
@@ -339,7 +339,7 @@ class _Looking:
             for w, when in self.seen:
                 shares[w] = one.states[ROW_OF.get(when, when)].share_frac
             found.shares[one.id] = shares
-            self.chance["bad"][:, index[one.id]] = ndtr((shares - 1) / SHARE_SD)
+            self.chance["bad"][:, index[one.id]] = below((shares - 1) / SHARE_SD)
 
     def _heading(self) -> None:
         policy, index = self.plan.policy, self.by.subjects.index["device"]
@@ -382,7 +382,7 @@ class _Looking:
                     stays = stays * (1 - self.chance["lost"][:, devices[end]])
                     device = self.plan.device_of[end]
                     if device.kind in ("sender", "digital"):
-                        low = ndtr((device.min_v - self.pins_v[:, devices[end]]) / (VOLTS_FRAC * device.min_v))
+                        low = below((device.min_v - self.pins_v[:, devices[end]]) / (VOLTS_FRAC * device.min_v))
                         self.chance["weak"][:, p] = low * stays
             self.chance["black"][:, p] = 1 - stays
 

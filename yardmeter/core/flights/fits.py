@@ -9,7 +9,6 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
-from scipy.special import stdtrit
 
 from yardmeter.core.answers.conditions import solve_conditions
 from yardmeter.core.answers.model import Answer
@@ -92,8 +91,15 @@ def robust_line(design: Floats, seen: Floats, stretch: Floats) -> Line | None:
     spread_of = np.sqrt((count - 1) / count * ((without - without.mean(axis=0)) ** 2).sum(axis=0))
     # What is held back does not follow its coefficients at all, where weights let it follow in part (Huber 1981, 6.5, from memory).
     held = float(weights.mean() / max((weights >= 1.0).mean(), 0.2))
-    error = held * spread_of * float(stdtrit(max(count - X.shape[1], 1), 0.975))
+    error = held * spread_of * _student(max(count - X.shape[1], 1))
     return Line(beta / scale, error / scale, left, count)
+
+
+def _student(freedom: int) -> float:
+    """Standard errors that 95 of a hundred lie within, of as many degrees of freedom."""
+    from scipy.special import stdtrit  # loaded when a flight is fitted, not when a server starts
+
+    return float(stdtrit(freedom, 0.975))
 
 
 def _left_out(X: Floats, y: Floats, stretch: Floats) -> Floats:
@@ -319,7 +325,7 @@ def phase_draws(flight: Flight) -> tuple[PhaseDraw, ...]:
             stretches = stretches_of(times[known])
             means = np.array([amps[known][stretches == k].mean() for k in np.unique(stretches)])
             if means.size > 2:
-                error = float(means.std(ddof=1) / np.sqrt(means.size) * stdtrit(means.size - 1, 0.975))
+                error = float(means.std(ddof=1) / np.sqrt(means.size) * _student(means.size - 1))
         if volts is not None and (known := inside & np.isfinite(volts)).any():
             least = float(volts[known].min())
         found.append(

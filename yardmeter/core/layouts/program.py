@@ -4,16 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import TYPE_CHECKING, Any, Literal
 
 import numpy as np
-from scipy.sparse import csr_array
 
 from yardmeter.core.graph import graph_of
 from yardmeter.core.layouts.candidates import Field, is_picture
 from yardmeter.core.layouts.wishes import Wishes
 from yardmeter.core.once import cached_property
 from yardmeter.core.solver.circuit import Floats, Ints
+
+if TYPE_CHECKING:
+    from scipy.sparse import csr_array
 
 Aim = Literal["parts", "spare", "cool", "picture", "failure"]
 AIMS: tuple[Aim, ...] = ("parts", "spare", "cool", "picture", "failure")
@@ -315,6 +317,8 @@ def _least(cost: Floats, kinds: Ints, upper: Floats, rows: Sequence[tuple[dict[i
 
 
 def _matrix(rows: Sequence[tuple[dict[int, float], float, float]], size: int) -> csr_array:
+    from scipy.sparse import csr_array
+
     data = [(k, column, value) for k, (row, _, _) in enumerate(rows) for column, value in row.items()]
     where = np.array([one[:2] for one in data], int).T if data else np.zeros((2, 0), int)
     return csr_array((np.array([one[2] for one in data]), (where[0], where[1])), shape=(len(rows), size))

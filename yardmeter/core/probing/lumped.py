@@ -11,8 +11,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import csr_array
-from scipy.sparse.csgraph import connected_components
 
 from yardmeter.core.patience import go_on
 from yardmeter.core.probing.meter import METER, Meter
@@ -59,9 +57,8 @@ def lumped(tables: Sequence[PassiveTable], corner: int = USUAL) -> Lumped:
         go_on()
         a, b, ohm = _ends(table, corner)
         joined = np.array([one.ohm[USUAL] for one in table.resistances]) < COPPER_OHM
-        wires = csr_array((np.ones(int(joined.sum())), (a[joined], b[joined])), shape=(table.nodes, table.nodes))
-        count, found = connected_components(wires, directed=False)
-        label: Ints = np.asarray(found, np.intp)
+        label = nets_of(table.nodes, a[joined], b[joined])
+        count = int(label.max(initial=-1)) + 1
         nets.append(label)
         copper.append(_within(table.nodes, label, count, a[joined], b[joined], ohm[joined]))
         parts.append((label[a[~joined]], label[b[~joined]], ohm[~joined]))
@@ -78,6 +75,18 @@ def lumped(tables: Sequence[PassiveTable], corner: int = USUAL) -> Lumped:
         for j, (anode, cathode, volts) in enumerate(row):
             ends[0, v, j], ends[1, v, j], forward[v, j] = anode, cathode, volts
     return Lumped(np.array(nets), np.array(copper), matrix, ends[0], ends[1], forward)
+
+
+def nets_of(nodes: int, a: Ints, b: Ints) -> Ints:
+    """The net of each node where `a` and `b` are joined pair by pair, nets counted by their first nodes."""
+    first = np.arange(nodes)
+    while True:
+        nearer, before = np.minimum(first[a], first[b]), first.copy()
+        np.minimum.at(first, a, nearer)
+        np.minimum.at(first, b, nearer)
+        first = first[first]
+        if (first == before).all():
+            return np.asarray(np.unique(first, return_inverse=True)[1], np.intp)
 
 
 def _ends(table: PassiveTable, corner: int) -> tuple[Ints, Ints, Floats]:

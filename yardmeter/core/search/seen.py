@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
-from scipy.special import ndtr
 
+from yardmeter.core.physics.normal import below
 from yardmeter.core.probing.meter import METER, Meter
 from yardmeter.core.solver.passive import Floats
 
@@ -102,7 +102,7 @@ def likelihood(seen: Seen, values: Floats, sound: float) -> Floats:
         low, high = (
             _ohm_ends(seen) if seen.scale == "ohms" else (float(scaled(seen.scale, np.array(seen.low))), math.inf)
         )
-        fits = ndtr((high - middle) / spread) - ndtr((low - middle) / spread)
+        fits = below((high - middle) / spread) - below((low - middle) / spread)
     if seen.failed:  # what a fault leaves as it was cannot have failed by it
         fits = np.where(np.abs(middle - scaled(seen.scale, np.array(sound))) < SAME * spread, 0.0, fits)
     told = (1 - SLIP_FRAC) * fits + SLIP_FRAC

@@ -6,10 +6,10 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
-from scipy.sparse import csr_matrix
 
 from yardmeter.core.solver.circuit import Complex, Floats, Ints
 from yardmeter.core.solver.elimination import Elimination
+from yardmeter.core.solver.scatter import Scatter, scatter_of
 
 LEAK_SIEMENS = 1e-9
 
@@ -77,9 +77,7 @@ class _Pattern:
     """Which places of the matrix are ever filled, and how branches and sources add up to them."""
 
     elimination: Elimination
-    ends: Ints
-    columns: Ints
-    signs: Floats
+    adds: Scatter
 
     def values(self, circuit: AcCircuit) -> Complex:
         """Entries of the node admittance matrices (frequencies, slots)."""
@@ -87,7 +85,8 @@ class _Pattern:
 
         given = np.concatenate([circuit.siemens, circuit.gain], axis=1).astype(complex, copy=False)
         found = np.empty((given.shape[0], self.elimination.slots), complex)
-        system_loops.fill_systems(self.ends, self.columns, self.signs, circuit.nodes, LEAK_SIEMENS, given, found)
+        adds = self.adds
+        system_loops.fill_systems(adds.ends, adds.columns, adds.signs, circuit.nodes, LEAK_SIEMENS, given, found)
         return found
 
 
@@ -118,9 +117,8 @@ def _pattern(size: int, *ends: tuple[int, ...]) -> _Pattern:
     kept = [one for one in stamps if one[0] >= 0 and one[1] >= 0]
     elimination = Elimination(size, [(i, j) for i, j, _, _ in kept])
     slot = [elimination.slot[i, j] for i, j, _, _ in kept]
-    shape = elimination.slots, len(a) + len(p)
-    scatter = csr_matrix(([float(sign) for *_, sign in kept], (slot, [k for _, _, k, _ in kept])), shape)
-    return _Pattern(elimination, scatter.indptr.astype(np.int64), scatter.indices.astype(np.int64), scatter.data)
+    adds = scatter_of(elimination.slots, len(a) + len(p), slot, [k for _, _, k, _ in kept], [one[3] for one in kept])
+    return _Pattern(elimination, adds)
 
 
 def log_sweep(start_hz: float, stop_hz: float, count: int) -> Floats:

@@ -9,13 +9,13 @@ from collections import OrderedDict
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.sparse import csr_matrix
 
 from yardmeter.core.elements.regulator import SOURCE
 from yardmeter.core.once import cached_property
 from yardmeter.core.solver.circuit import CONDUCTING, LIMIT_SLACK, LIMITING, Bools, Circuit, Floats, Ints
 from yardmeter.core.solver.elimination import Elimination
 from yardmeter.core.solver.laws import InputCurrent, Target, converter_input, converter_target, load_current
+from yardmeter.core.solver.scatter import Scatter, scatter_of
 
 SPARSE_FROM = 120
 """Unknowns from which the sign of a determinant is had sparsely."""
@@ -107,7 +107,7 @@ class Assembly:
         taken = converter_input(c, modes, at.powered, at.input_v, at.output_v, amps)
         flows = np.concatenate([*branch_currents(circuit, volts), drawn, taken.amps, amps], axis=1)
         f = np.empty((x.shape[0], self.size))
-        f[:, :n] = (self._currents @ flows.T).T + circuit.stiff_siemens * x[:, :n]
+        f[:, :n] = self._currents.onto(flows) + circuit.stiff_siemens * x[:, :n]
         target = converter_target(c, at.input_v, amps)
         limited = np.where(modes == LIMITING, amps - c.limit_a * (1 + LIMIT_SLACK), amps)
         conducting = modes == CONDUCTING
@@ -124,7 +124,7 @@ class Assembly:
         stacked = np.concatenate(
             [one if one.ndim == 2 else np.broadcast_to(one, (rows, one.size)) for one in slopes], axis=1
         )
-        entries: Floats = np.ascontiguousarray((self._slopes @ stacked.T).T)
+        entries = self._slopes.onto(stacked)
         entries[:, self.diagonal] += circuit.stiff_siemens
         return entries
 
@@ -171,10 +171,7 @@ def branch_currents(circuit: Circuit, volts: Floats) -> tuple[Floats, Floats]:
     return flow, emf_flow
 
 
-def _scatter(entries: list[tuple[Ints, Ints, float]], rows: int, columns: int) -> csr_matrix:
-    """Sparse matrix that adds column values into rows; entries at row −1 (the reference) are dropped."""
-    row = np.concatenate([r for r, _, _ in entries]).astype(np.int64)
-    col = np.concatenate([c for _, c, _ in entries]).astype(np.int64)
-    sign = np.concatenate([np.full(r.size, s, dtype=float) for r, _, s in entries])
-    keep = row >= 0
-    return csr_matrix((sign[keep], (row[keep], col[keep])), shape=(rows, columns))
+def _scatter(entries: list[tuple[Ints, Ints, float]], rows: int, columns: int) -> Scatter:
+    """Adds column values into rows."""
+    row, column = (np.concatenate([one[k] for one in entries]) for k in (0, 1))
+    return scatter_of(rows, columns, row, column, np.concatenate([np.full(r.size, sign) for r, _, sign in entries]))
