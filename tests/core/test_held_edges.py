@@ -6,7 +6,6 @@ import math
 
 import numpy as np
 import pytest
-from scipy.optimize import nnls
 
 from tests.plans import WIRE, device, plan, rail, regulator
 from yardmeter import demo
@@ -72,6 +71,8 @@ def test_one_point_of_a_curve_is_all_linear() -> None:
 
 def test_two_points_of_a_curve_leave_no_term_below_nothing() -> None:
     """Source: non-negative least squares of SciPy (`optimize.nnls`), over curves that bend either way."""
+    from scipy.optimize import nnls  # loaded by the worker that needs it, not by each that collects
+
     met = set()
     for second in (0.995, 0.97, 0.9, 0.8, 0.6, 0.3):
         fit = fit_loss([(0.5, 0.9), (2.0, second)], 5.0, 0.02)

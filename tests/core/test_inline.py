@@ -5,7 +5,6 @@ from typing import Any
 
 import numpy as np
 import pytest
-from scipy.integrate import solve_ivp
 
 from tests.plans import device, plan, rail, regulator
 from tests.reference.test_runs import BULK, PLUG, scenario
@@ -120,6 +119,8 @@ def test_an_ntcs_law_goes_through_its_three_points() -> None:
 
 def test_an_ntc_warms_as_scipy_says() -> None:
     """SciPy's `solve_ivp` of `C dT/dt = I² R(T) − δ (T − Ta)` beside the cell's own slow part."""
+    from scipy.integrate import solve_ivp  # loaded by the worker that needs it, not by each that collects
+
     run = run_scenario(with_lead(NTC, ohm=0.06, limit=8, devices=[resistor(6)]), scenario(PLUG, lasts=20))
     s = run.moving.circuit.series
     wires_and_pack = run.moving.pack + 1

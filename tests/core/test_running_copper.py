@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from scipy.integrate import solve_ivp
 
 from tests.plans import STILL, device, plan
 from yardmeter import demo
@@ -64,6 +63,8 @@ def wires_of(made: Plan, scenario: Scenario) -> tuple[list[Verdict], Report]:
 
 def test_a_short_through_a_thin_wire_is_told_as_warm_as_it_gets() -> None:
     """Against SciPy's integration of the same balance with the amps of the run."""
+    from scipy.integrate import solve_ivp  # loaded by the worker that needs it, not by each that collects
+
     made, scenario = short(22)
     run = run_scenario(made, scenario)
     (found,), _ = wires_of(made, scenario)

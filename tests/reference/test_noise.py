@@ -9,7 +9,6 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from scipy import signal
 
 from tests.conftest import need
 from yardmeter import demo
@@ -110,6 +109,8 @@ def test_whole_plans_against_ngspice(name: str, condition_id: str, tmp_path: Pat
 @pytest.mark.parametrize("wanted_db", [6.0, 20.0, 40.0])
 def test_the_corner_asked_for_takes_off_what_was_asked(wanted_db: float) -> None:
     """Against SciPy's transfer function of an ideal section."""
+    from scipy import signal  # loaded by the worker that needs it, not by each that collects
+
     hertz = 48e3
     omega = 2 * math.pi * wanted_corner_hz(hertz, wanted_db)
     ideal = signal.TransferFunction([omega**2], [1, 0, omega**2])
@@ -119,6 +120,8 @@ def test_the_corner_asked_for_takes_off_what_was_asked(wanted_db: float) -> None
 
 def test_lc_section_against_scipy() -> None:
     """Undamped and damped transfer of an LC section with a stiff source, against SciPy's rational transfer functions."""
+    from scipy import signal  # loaded by the worker that needs it, not by each that collects
+
     henry, farad, dcr, esr = 22e-6, 220e-6, 0.09, 0.06
     omega = 2 * math.pi * np.logspace(2, 6, 60)
     s = 1j * omega

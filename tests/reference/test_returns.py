@@ -9,7 +9,6 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from scipy.integrate import dblquad
 
 from tests.conftest import need
 from tests.core.test_grounds import fed, wired
@@ -32,6 +31,8 @@ def test_straight_wire_against_published_value() -> None:
 
 def mutual_h(length: float, apart: float) -> float:
     """Two parallel filaments by SciPy's quadrature of Neumann's formula."""
+    from scipy.integrate import dblquad  # loaded by the worker that needs it, not by each that collects
+
     integral, _ = dblquad(lambda x, y: 1 / math.hypot(x - y, apart), 0, length, 0, length)
     return 1e-7 * float(integral)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from dataclasses import dataclass
+from functools import cache
 from importlib.resources import files
 from typing import Any
 
@@ -71,8 +72,13 @@ def plans(demo: Demo) -> list[Plan]:
 
 def starter_parts() -> list[Part]:
     """The parts every shelf starts with."""
+    return list(_starter_parts())
+
+
+@cache
+def _starter_parts() -> tuple[Part, ...]:
     rows = json.loads((files(__name__) / "shelf.json").read_text(encoding="utf-8"))
-    return [load_part(row) for row in rows]
+    return tuple(load_part(row) for row in rows)
 
 
 def plan(name: str) -> Plan:
