@@ -263,6 +263,20 @@ def test_braking_without_a_pack_ends_where_the_rail_takes_no_more_as_in_ngspice(
     assert not far_off(run, tmp_path, 1e-5, 1e-4, peaks=False)
 
 
+def test_a_pack_comes_back_under_a_rail_that_was_braked_up(tmp_path: Path) -> None:
+    """240 A that begin again within the microseconds in which 80 V fall to a pack of 50 V: a simulator finds its way through."""
+    motors = device("m", "pack-rail", 0.2, kind="motor", nominal_v=44, min_v=1, max_v=90, throttle=[{"throttle_frac": 1, "amps": 240}])  # fmt: skip
+    made = plan(series=12, devices=[motors], filters=[{**BULK, "farad": 2e-3, "rated_v": 100}])
+    acts = [
+        {"act": "brake", "at_s": 0.001, "share_frac": 1.0, "for_s": 0.1},
+        {"act": "unplug", "at_s": 0.03},
+        {**PLUG, "at_s": 0.06},
+    ]
+    run = run_scenario(made, scenario(*acts, lasts=0.08, begins="bench"))
+    assert run.rail_v("pack-rail").max() == pytest.approx(1.6 * 12 * 4.2, abs=0.1)
+    assert not far_off(run, tmp_path, 1e-5, 1e-4, peaks=False)
+
+
 def test_a_lamp_lights_on_a_short_and_stays_dark_on_a_sound_craft() -> None:
     """First power through a lamp: cold it passes the charge, hot it holds the current to little more than its rating."""
     lamp = {"id": "lamp", "name": "Lamp", "kind": "lamp", "rail": "pack-rail", "volts": 14, "limit_a": 1.5}

@@ -206,7 +206,10 @@ def _consumers(made: Moving, fresh: Timetable, run: Run) -> Iterator[str]:
             yield f"Gl{k} {p} {n} t{k} 0 1"
         elif (finite < 0).any():
             drawn = netlist_amps(kind, across, f"max(V(t{k}),0)", knee)
-            yield f"Bl{k} {p} {n} I={drawn}+{netlist_given_back(f'V(t{k})', across, own.regen_v)}"
+            yield f"Bl{k} {p} {n} I={drawn}+{netlist_given_back(f'V(t{k})', f'V(q{k})', own.regen_v)}"
+            yield f"Bq{k} 0 q{k} I={across}"
+            yield f"Rq{k} q{k} 0 1"
+            yield f"Cq{k} q{k} 0 {LEAST_LAG_S:.9g} ic=0"
         else:
             yield f"Bl{k} {p} {n} I={netlist_amps(kind, across, f'V(t{k})', knee)}"
         yield f"Bb{k} {p} {n} I={BACK_SIEMENS:g}*min({across}+{BACK_V:g},0)"
