@@ -57,7 +57,7 @@ def _reduced(full: Floats, nodes: int) -> Floats:
 def _sparse_sign(assembly: Assembly, entries: Floats) -> int:
     """Sign of one sparse Jacobian's determinant."""
     from scipy.sparse import csc_matrix
-    from scipy.sparse.linalg import splu  # four megabytes that only a large plan needs
+    from scipy.sparse.linalg import splu  # loaded by a large plan alone
 
     shape = assembly.size, assembly.size
     factors = splu(csc_matrix((entries, assembly.row, assembly.column_ends), shape=shape))
