@@ -12,8 +12,10 @@ import numpy as np
 import pytest
 
 from tests.builds import random_build
+from tests.plans import device, plan, rail, regulator
 from yardmeter import demo, diagnose_cli
 from yardmeter.core.answers.conditions import solve_conditions
+from yardmeter.core.answers.solved_plan import solve_plan
 from yardmeter.core.diagnosis.advice import Diagnosis, Evidence, diagnose, question_bits
 from yardmeter.core.diagnosis.causes import Cause
 from yardmeter.core.diagnosis.known import Known
@@ -339,11 +341,11 @@ def test_the_wires_of_one_device_do_nothing_to_another() -> None:
     left = [(c, d) for c in known.causes for d in known.plan.device_of if known._elsewhere(c, d)]
     assert len(left) > 50
     base = known.by.planned
-    for cause, device in left[::7]:
+    for cause, name in left[::7]:
         world = known.world(cause)
         assert world is not None
         for when in known.by.rows:
-            assert world.p("lost", when, device) <= base.p("lost", when, device) + 0.01
+            assert world.p("lost", when, name) <= base.p("lost", when, name) + 0.01
     assert not known._elsewhere(known.cause["poor-joint-receiver"], "receiver")
 
 
@@ -411,3 +413,16 @@ def test_a_worn_pack_loses_more_volts_in_a_punch(marsh: Known) -> None:
     assert marsh.chance(marsh.cause["draws-more-computer"], "greedy", "bench", "craft") > marsh.chance(
         marsh.cause["draws-more-camera"], "greedy", "bench", "craft"
     )
+
+
+def test_a_rail_that_another_regulator_holds_up_is_not_lost() -> None:
+    """One that gives up over and over takes a device along where it is alone, and not where a stronger one feeds the same net."""
+    weak = regulator("weak", "buck", "pack-rail", "five", 5.3, rating_a=0.5, current_limit_a=0.6, limit_style="hiccup", retry_s=0.1)  # fmt: skip
+    strong = regulator("strong", "buck", "pack-rail", "other", 5.0, rating_a=5)
+    link = {"id": "red", "name": "Red", "kind": "link", "input": "other", "output": "five", "board": "main"}
+    for supplies, said in (([weak, strong, link], ("ok", False)), ([weak], ("reset", True))):
+        made = plan(rails=[rail("five", 5), rail("other", 5)], supplies=supplies, devices=[device("cam", "five", 1.0, brownout_v=4.0)])  # fmt: skip
+        by = Observer(made)
+        at = by.rows.index("bench"), by.subjects.index["device"]["cam"]
+        verdict = solve_plan(by.posed(made)).device("cam").states["bench"].verdict
+        assert (verdict, bool(by.planned.chance["lost"][at] > 0.5)) == said

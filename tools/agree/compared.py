@@ -49,8 +49,8 @@ def columns_true(case: Case) -> Told:
     if packs and not any("pack" in words.lower() for words in made.differences[0]):
         yield "the packs differ and nothing says so"
     if (
-        case.plan != plan
+        case.plan.plain != plan.plain
         and not made.differences[0]
-        and case.plan.model_copy(update={"conditions": plan.conditions}) != plan
+        and case.plan.model_copy(update={"conditions": plan.conditions}).plain != plan.plain
     ):
         yield "the plans differ and nothing says so"

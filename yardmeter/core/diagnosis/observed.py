@@ -230,7 +230,7 @@ class _Looking:
                     continue
                 tried = device.feed is not None and device.feed.rail in trying
                 found = verdict(device, pin, off=False, fed=bool(sources[device.id]), trying=tried)
-                gone = found in ("dead", "unknown") or tried
+                gone = found in ("dead", "unknown") or (tried and found == "reset")
                 self.chance["lost"][w, d] = 1.0 if gone else _past(device.reset_v, pin, sd)
             for name, r in rails.items():
                 if name in self.plan.rail_of:
