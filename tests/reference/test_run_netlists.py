@@ -130,3 +130,26 @@ def test_cells_of_a_thousand_farads_let_a_simulator_come_to_its_end(number: int,
     made = case_of(number, 47).plan
     run = run_scenario(made, random_order(made, number, pauses_s=PAUSES_S, rests_s=RESTS_S))
     theirs_of(run, tmp_path, 1e-5)
+
+
+@pytest.mark.parametrize(("kind", "series"), [("buck", 1), ("linear", 1), ("buck", 4), ("boost", 1)])
+def test_a_regulator_comes_out_of_its_limit_as_in_ngspice(kind: str, series: int, tmp_path: Path) -> None:
+    """In the netlist its control wound up behind its limit: a rail left at 1 V shot up to 4.4 V for 4.03 out of 4.35 in."""
+    lamp = device("lamp", "out", 0.1, law="resistance", nominal_v=5, min_v=1, max_v=20)
+    own = regulator("reg", kind, "pack-rail", "out", 5.0, rating_a=1, limit_style="constant")
+    made = plan(series=series, rails=[rail("out", 5)], supplies=[own], devices=[lamp], filters=[{**BULK, "farad": 10e-6, "at": "out"}])  # fmt: skip
+    acts = ({"act": "draw", "device": "lamp", "value": amps, "at_s": at_s} for amps, at_s in ((4.0, 1e-3), (0.0, 2e-3)))
+    run = run_scenario(made, scenario(*acts, lasts=3e-3, begins="bench"))
+    assert {Happening.LIMITS, Happening.FREE} <= {one.code for one in run.events}
+    mine, (times, volts, nodes) = run.rail_v("out"), theirs_of(run, tmp_path, 1e-6)
+    their = volts[:, nodes.index("rail_out")] - volts[:, nodes.index("gnd_main")]
+    assert their.max() == pytest.approx(mine.max(), rel=0.005)
+    assert their[-1] == pytest.approx(mine[-1], rel=0.005)
+    assert not far_off(run, tmp_path, 1e-6, 1e-4)
+
+
+def test_a_pack_that_was_never_plugged_charges_nothing_in_ngspice(tmp_path: Path) -> None:
+    """Through its open contact went a microamp for each volt: a third of a volt in 12 ms on a rail with little on it."""
+    run = run_scenario(plan(series=12), scenario({"act": "unplug", "at_s": 1e-3}, lasts=0.02))
+    _, volts, _ = theirs_of(run, tmp_path, 1e-5)
+    assert abs(volts[-1]).max() < 0.01

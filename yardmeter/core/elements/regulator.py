@@ -172,10 +172,18 @@ class Sheet:
     k2_ohm: float
 
 
+LEAST_OHM = 1e-5
+"""In a netlist: a simulator divides by it."""
+
+
 def netlist_given(one: Sheet, wanted: str, vin: str, vout: str) -> str:
     """`target_law` in a netlist's words, turned round: what it gives by its volts; `wanted` is its set point."""
-    ohm, through = max(one.out_ohm, 1e-5), max(one.drop_ohm, 1e-5)
-    amps = f"({wanted} - {vout})/{ohm:.9g}"
+    return netlist_within(one, f"({wanted} - {vout})/{max(one.out_ohm, LEAST_OHM):.9g}", vin, vout)
+
+
+def netlist_within(one: Sheet, amps: str, vin: str, vout: str) -> str:
+    """What its switch and its limit leave of the amps its control asks for, in a netlist's words."""
+    through = max(one.drop_ohm, LEAST_OHM)
     if one.passes:
         amps = f"max({amps}, ({vin} - {one.drop_v:.9g} - {vout})/{through:.9g})"
     if one.kind != SOURCE:

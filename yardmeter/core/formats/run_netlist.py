@@ -16,7 +16,7 @@ from yardmeter.core.elements.inline import cold_lamp_ohm, netlist_filament, netl
 from yardmeter.core.elements.load import CURRENT, LAMP, LED, RESISTANCE, netlist_amps
 from yardmeter.core.elements.motor import netlist_given_back
 from yardmeter.core.elements.pack import netlist_curve, netlist_lag
-from yardmeter.core.elements.regulator import SOURCE, Sheet, netlist_given, netlist_taken
+from yardmeter.core.elements.regulator import SOURCE, Sheet, netlist_given, netlist_taken, netlist_within
 from yardmeter.core.formats.netlist import node_name, sheet_of
 from yardmeter.core.network.in_time import Moving
 from yardmeter.core.network.keys import Key
@@ -29,7 +29,7 @@ from yardmeter.core.solver.transient.layout import Layout
 from yardmeter.core.solver.transient.machines import ARC_OHM, ARC_S
 from yardmeter.core.solver.transient.trace import Happening
 
-OPEN_OHM, LEAST_OHM = 1e6, 1e-6
+OPEN_OHM, LEAST_OHM = 1e9, 1e-6
 EDGE_S = 1e-9
 LEAST_LAG_S = 1e-8
 SNUB_F, SNUB_OHM = 1e-8, 3.0
@@ -241,7 +241,8 @@ def _converters(made: Moving, fresh: Timetable, run: Run) -> Iterator[str]:
         yield f"Ry{k} y{k} 0 1"
         yield f"Cy{k} y{k} 0 {entry:.9g} ic={float(start[layout.entry][k]):.9g}"
         sheet = sheet_of(c, 0, k)
-        amps = netlist_given(sheet, f"(V(v{k}){ahead})", vin, vo)
+        wanted = f"(V(v{k}){ahead})"
+        amps = netlist_within(sheet, f"V(u{k})", vin, vo) if line > 0 else netlist_given(sheet, wanted, vin, vo)
         short_s = next((act.at_s for act in fresh.acts if isinstance(act, Fail) and act.converter == k and act.how == "short"), None)  # fmt: skip
         if short_s is not None:
             times = [0.0, short_s, short_s + EDGE_S] if short_s > 0 else [0.0]
@@ -249,11 +250,17 @@ def _converters(made: Moving, fresh: Timetable, run: Run) -> Iterator[str]:
             through = f"V({inp},{out})/{SHORTED_OHM:g}"
             yield f"Bf{k} {inp} {out} I=V(n{k})*V(f{k})*{through if sheet.sinks else f'max(0, {through})'}"
             amps = f"(1-V(f{k}))*{amps}"
-        # Its control's own inductance, as the time in which its current follows; nothing follows at once, or no first step is found.
-        lag = max(float(own.henry[k]) / sheet.out_ohm if line > 0 else 0.0, LEAST_LAG_S)
-        yield f"Bv{k} 0 w{k} I=V(n{k})*{amps}"
+        begins = float(start[layout.conv][k])
+        if line > 0:
+            # Its control's own inductance; a switch or a limit that holds its current back holds that of the control too.
+            lag = max(float(own.henry[k]) / sheet.out_ohm, LEAST_LAG_S)
+            held = f"{lag / LEAST_LAG_S:.9g}*(max(V(u{k})-V(w{k}),0){'' if sheet.sinks else f'+min(V(u{k}),0)'})"
+            yield f"Bu{k} 0 u{k} I=V(n{k})*({wanted} - {vo})/{sheet.out_ohm:.9g}-{held}"
+            yield f"Ru{k} u{k} 0 1"
+            yield f"Cu{k} u{k} 0 {lag:.9g} ic={begins:.9g}"
+        yield f"Bv{k} 0 w{k} I=V(n{k})*{amps}"  # nothing follows at once, or no first step is found
         yield f"Rw{k} w{k} 0 1"
-        yield f"Cw{k} w{k} 0 {lag:.9g} ic={float(start[layout.conv][k]):.9g}"
+        yield f"Cw{k} w{k} 0 {LEAST_LAG_S:.9g} ic={begins:.9g}"
         yield f"Gv{k} {gnd} {out} w{k} 0 1"
         amps = f"V(w{k})"
         yield from _taken(sheet, k, inp, gnd, vin, vo, amps)
