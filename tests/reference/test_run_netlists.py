@@ -141,7 +141,7 @@ def test_a_regulator_comes_out_of_its_limit_as_in_ngspice(kind: str, series: int
     acts = ({"act": "draw", "device": "lamp", "value": amps, "at_s": at_s} for amps, at_s in ((4.0, 1e-3), (0.0, 2e-3)))
     run = run_scenario(made, scenario(*acts, lasts=3e-3, begins="bench"))
     assert {Happening.LIMITS, Happening.FREE} <= {one.code for one in run.events}
-    mine, (times, volts, nodes) = run.rail_v("out"), theirs_of(run, tmp_path, 1e-6)
+    mine, (_, volts, nodes) = run.rail_v("out"), theirs_of(run, tmp_path, 1e-6)
     their = volts[:, nodes.index("rail_out")] - volts[:, nodes.index("gnd_main")]
     assert their.max() == pytest.approx(mine.max(), rel=0.005)
     assert their[-1] == pytest.approx(mine[-1], rel=0.005)
