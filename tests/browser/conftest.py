@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Generator, Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, BrowserContext, Page, Request, expect, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, Request, ViewportSize, expect, sync_playwright
 from playwright.sync_api import TimeoutError as TookTooLong
 
 from tests.conftest import need
@@ -16,9 +16,12 @@ from tools.chromium import PROGRAMS, launched
 
 RULES = {name: {"enabled": True} for name in ("target-size", "label-content-name-mismatch", "table-fake-caption", "td-has-header", "focus-order-semantics", "p-as-heading")}  # fmt: skip
 """What axe leaves out by itself: size of targets, and what is still on trial there."""
+SIZE: ViewportSize = {"width": 1280, "height": 800}
+NOWHERE = "about:blank"
+FAILED = pytest.StashKey[bool]()
 KEPT_BY_PAGES = "cookies,local_storage,indexeddb,cache_storage,service_workers,websql,file_systems"
 
-SETTLES_MS = 3000
+SETTLES_MS, PATIENT_MS = 3000, 30000
 
 expect.set_options(timeout=40000)
 
@@ -55,35 +58,77 @@ def second_plan(server: Running) -> int:
 
 @pytest.fixture(scope="package")
 def context(chromium: Browser, server: Running) -> BrowserContext:
-    """One for all: scripts and styles are fetched and compiled once. What pages keep is cleared before each test."""
-    return chromium.new_context(viewport={"width": 1280, "height": 800}, base_url=server.address, accept_downloads=True)
+    """One for all: scripts and styles are fetched once. What pages keep is cleared before each test."""
+    return chromium.new_context(viewport=SIZE, base_url=server.address, accept_downloads=True)
+
+
+@pytest.hookimpl(wrapper=True)
+def pytest_runtest_makereport(item: pytest.Item) -> Generator[None, pytest.TestReport, pytest.TestReport]:
+    report = yield
+    if report.failed:
+        item.stash[FAILED] = True
+    return report
+
+
+@pytest.fixture(scope="package")
+def kept() -> list[Page]:
+    """The page of the test before, where the next may go on with it."""
+    return []
 
 
 @pytest.fixture
-def page(context: BrowserContext, server: Running) -> Iterator[Page]:
-    """A page whose requests must all go to the server, and which must not log errors of its own."""
-    fresh = context.new_page()
-    cleared = {"origin": server.address, "storageTypes": KEPT_BY_PAGES}
-    context.new_cdp_session(fresh).send("Storage.clearDataForOrigin", cleared)
+def page(request: pytest.FixtureRequest, context: BrowserContext, server: Running, kept: list[Page]) -> Iterator[Page]:
+    """A page whose requests must all go to the server, and which must not log errors of its own.
+
+    After a test that went well it stays, on the list of builds, and the next finds the application loaded and nothing kept.
+    """
+    one = kept.pop() if kept else context.new_page()
+    talk = context.new_cdp_session(one)
+    talk.send("Storage.clearDataForOrigin", {"origin": server.address, "storageTypes": KEPT_BY_PAGES})
+    talk.detach()
+    if one.url != NOWHERE:
+        one.evaluate("sessionStorage.clear()")
     foreign: list[str] = []
     errors: list[str] = []
 
-    def watch(request: Request) -> None:
-        if not request.url.startswith((server.address, "data:", "blob:")):
-            foreign.append(request.url)
+    def watch(asked: Request) -> None:
+        if not asked.url.startswith((server.address, "data:", "blob:")):
+            foreign.append(asked.url)
 
-    fresh.on("request", watch)
-    fresh.on("pageerror", lambda error: errors.append(str(error)))
-    yield fresh
-    for one in context.pages:
-        one.close()
+    def threw(error: Exception) -> None:
+        errors.append(str(error))
+
+    one.on("request", watch)
+    one.on("pageerror", threw)
+    yield one
+    stays = FAILED not in request.node.stash and one.evaluate("document.documentElement.dataset.mode") == "light"
+    for other in context.pages:
+        if not (stays and other is one):
+            other.close()
     assert not foreign, f"the page asked other hosts: {foreign}"
     assert not errors, f"the page threw: {errors}"
+    if stays:
+        go(one, "/")
+        one.unroute_all()
+        one.set_viewport_size(SIZE)
+        one.emulate_media(media="null")
+        one.set_default_timeout(PATIENT_MS)
+        one.remove_listener("request", watch)
+        one.remove_listener("pageerror", threw)
+        kept.append(one)
 
 
 def go(page: Page, where: str) -> None:
     """To another view as a click on its link goes there: the application that is loaded stays."""
     page.evaluate("to => { history.pushState(null, '', to); dispatchEvent(new PopStateEvent('popstate')) }", where)
+
+
+def arrive(page: Page, where: str) -> None:
+    """At a view, as a click on a link from the list of builds comes to it; loaded where nothing is yet."""
+    if page.url == NOWHERE:
+        page.goto(where)
+    else:
+        go(page, where)
 
 
 def settled(page: Page) -> None:

@@ -10,6 +10,7 @@ from collections.abc import Callable
 import pytest
 from playwright.sync_api import Locator, Page, TimeoutError, expect
 
+from tests.browser.conftest import arrive
 from tests.browser.test_dialogs import at_every_width
 from tests.server.running import Running
 
@@ -67,7 +68,7 @@ def go_on(page: Page) -> None:
 
 
 def test_a_whole_list_with_the_stand_in_and_no_hand_on_the_keys(page: Page, smallest: int, server: Running) -> None:
-    page.goto(f"/plans/{smallest}/bench")
+    arrive(page, f"/plans/{smallest}/bench")
     page.get_by_label("signed by").fill("A. Builder")
     page.get_by_role("radiogroup", name="How thorough").get_by_text("quick").click()
     expect(page.get_by_text(re.compile("leaves [1-9.]+ % of the danger"))).to_be_visible()
@@ -102,7 +103,7 @@ def test_a_whole_list_with_the_stand_in_and_no_hand_on_the_keys(page: Page, smal
 def test_a_short_leads_through_the_search_to_its_repair_and_the_steps_after_it(
     page: Page, plan_id: int, assert_accessible: Callable[[Page], None]
 ) -> None:
-    page.goto(f"/plans/{plan_id}/bench?c=hover")
+    arrive(page, f"/plans/{plan_id}/bench?c=hover")
     page.get_by_role("button", name="It is so").click()
     expect(page.get_by_role("region", name="Step 2")).to_be_visible()
     gate(page, "Plug")
@@ -151,7 +152,7 @@ def test_a_short_leads_through_the_search_to_its_repair_and_the_steps_after_it(
 def test_a_round_of_training_on_the_same_screens(
     page: Page, small: int, assert_accessible: Callable[[Page], None]
 ) -> None:
-    page.goto(f"/plans/{small}/bench")
+    arrive(page, f"/plans/{small}/bench")
     page.get_by_text("Training: find a fault").click()
     page.get_by_role("button", name="One fault").click()
     expect(page.get_by_role("region", name="Training")).to_contain_text("One fault is hidden")
@@ -173,7 +174,7 @@ def test_a_round_of_training_on_the_same_screens(
 
 def test_a_meter_pulled_out_in_the_middle_leaves_typing(page: Page, small: int, server: Running) -> None:
     server.post("/api/meter/disconnect", {"role": "meter"})
-    page.goto(f"/plans/{small}/bench")
+    arrive(page, f"/plans/{small}/bench")
     page.get_by_text("thorough", exact=True).click()
     page.get_by_role("button", name="Meter…").click()
     for address, said in (("bananas", "no address"), ("127.0.0.1:1", "No instrument answers")):
@@ -194,7 +195,7 @@ def test_a_meter_pulled_out_in_the_middle_leaves_typing(page: Page, small: int, 
 
 
 def test_keys_and_a_phone(page: Page, small: int) -> None:
-    page.goto(f"/plans/{small}/bench")
+    arrive(page, f"/plans/{small}/bench")
     expect(card(page)).to_be_visible()
     page.keyboard.press("y")
     expect(page.get_by_role("region", name="Step 2")).to_be_visible()

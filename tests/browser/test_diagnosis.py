@@ -7,13 +7,13 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import go
+from tests.browser.conftest import arrive, go
 
 pytestmark = pytest.mark.browser
 
 
 def test_from_a_reset_on_the_bench_to_the_story_of_its_cure(page: Page, plan_id: int) -> None:
-    page.goto(f"/plans/{plan_id}/rails")
+    arrive(page, f"/plans/{plan_id}/rails")
     expect(page.get_by_role("navigation", name="Views")).to_be_visible()
     # Two keys from anywhere, and nothing but keys up to the first answer.
     page.keyboard.press("g")
@@ -59,7 +59,7 @@ def test_from_a_reset_on_the_bench_to_the_story_of_its_cure(page: Page, plan_id:
 
 
 def test_what_fits_nothing_says_so_and_what_is_not_there_says_what_is_nearest(page: Page, plan_id: int) -> None:
-    page.goto(f"/plans/{plan_id}/wrong?symptom=lamp-lit")
+    arrive(page, f"/plans/{plan_id}/wrong?symptom=lamp-lit")
     expect(page.get_by_text(re.compile("nothing that could show this"))).to_be_visible()
     made = page.request.post(
         f"/api/plans/{plan_id}/diagnosis/stories",
@@ -72,7 +72,7 @@ def test_what_fits_nothing_says_so_and_what_is_not_there_says_what_is_nearest(pa
         },
     )  # fmt: skip
     assert made.status == 201, made.text()
-    page.goto(f"/plans/{plan_id}/wrong?story={made.json()['id']}")
+    arrive(page, f"/plans/{plan_id}/wrong?story={made.json()['id']}")
     expect(page.get_by_text("Nothing known fits.")).to_be_visible()
     row = page.get_by_role("row", name=re.compile("nothing that is known here"))
     expect(row).to_contain_text(re.compile("([5-9][0-9]|> 99) %"))
@@ -80,7 +80,7 @@ def test_what_fits_nothing_says_so_and_what_is_not_there_says_what_is_nearest(pa
 
 def test_an_exercise_is_found_on_a_phone(page: Page, plan_id: int) -> None:
     page.set_viewport_size({"width": 390, "height": 780})
-    page.goto(f"/plans/{plan_id}/wrong?seed=4")
+    arrive(page, f"/plans/{plan_id}/wrong?seed=4")
     page.get_by_role("button", name="Exercise on a hidden cause").click()
     page.get_by_role("button", name="Hide something").click()
     hidden = page.get_by_role("region", name="Exercise")

@@ -7,7 +7,7 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import go
+from tests.browser.conftest import arrive, go
 from tests.browser.test_access import Check, fits
 from tests.server.running import Running
 
@@ -27,7 +27,7 @@ def at_every_width(page: Page, what: str, check: Check, *, idle: bool = True, wi
 
 
 def test_axe_finds_nothing_in_what_keys_open(page: Page, plan_id: int, assert_accessible: Check) -> None:
-    page.goto(f"/plans/{plan_id}/rails?c=hover&s=recorder")
+    arrive(page, f"/plans/{plan_id}/rails?c=hover&s=recorder")
     expect(page.get_by_label("peak draw", exact=True)).to_be_visible()
     for key in ("m", "w", "/", "?"):
         page.keyboard.press(key)
@@ -38,7 +38,7 @@ def test_axe_finds_nothing_in_what_keys_open(page: Page, plan_id: int, assert_ac
 
 
 def test_axe_finds_nothing_in_menus_names_and_workings(page: Page, plan_id: int, assert_accessible: Check) -> None:
-    page.goto(f"/plans/{plan_id}/rails?c=hover&s=computer")
+    arrive(page, f"/plans/{plan_id}/rails?c=hover&s=computer")
     field = page.get_by_label("typical draw", exact=True)
     field.fill("2W")
     field.press("Enter")
@@ -63,7 +63,7 @@ def test_axe_finds_nothing_in_menus_names_and_workings(page: Page, plan_id: int,
 
 @pytest.mark.parametrize("selected", ["rail-5v", "pack", "video-cam", "esc-capacitor"])
 def test_axe_finds_nothing_in_tickets(page: Page, plan_id: int, server: Running, assert_accessible: Check, selected: str) -> None:  # fmt: skip
-    page.goto(f"/plans/{plan_id}/rails?c=hover&s={selected}")
+    arrive(page, f"/plans/{plan_id}/rails?c=hover&s={selected}")
     expect(page.get_by_role("region", name="Ticket")).to_be_visible()
     page.evaluate("document.querySelectorAll('details').forEach(one => one.open = true)")
     at_every_width(page, selected, assert_accessible, within=".ticket")

@@ -5,13 +5,13 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import go
+from tests.browser.conftest import arrive, go
 
 pytestmark = pytest.mark.browser
 
 
 def open_grounds(page: Page, plan_id: int, query: str = "?c=punch-low") -> None:
-    page.goto(f"/plans/{plan_id}/grounds{query}")
+    arrive(page, f"/plans/{plan_id}/grounds{query}")
     expect(page.get_by_role("group", name="Ground heights in millivolts")).to_be_visible()
 
 
@@ -100,7 +100,7 @@ def test_a_signal_is_added_and_its_mistake_is_found_and_cured(page: Page, plan_i
 
 
 def test_the_hook_up_list_is_ticked_off_and_kept(page: Page, plan_id: int) -> None:
-    page.goto(f"/plans/{plan_id}/hookup")
+    arrive(page, f"/plans/{plan_id}/hookup")
     row = page.get_by_role("row", name=re.compile("Low-light camera, supply"))
     expect(row).to_contain_text("Flight controller 5V C")
     expect(row.get_by_role("img", name="red")).to_be_visible()
@@ -126,7 +126,7 @@ def test_pins_are_named_on_a_device(page: Page, plan_id: int) -> None:
 
 
 def test_the_build_card_is_at_most_three_sheets_with_the_yard_on_the_first(page: Page, plan_id: int) -> None:
-    page.goto(f"/plans/{plan_id}/card?c=punch-low")
+    arrive(page, f"/plans/{plan_id}/card?c=punch-low")
     expect(page.get_by_role("listitem").filter(has_text=re.compile("~ Camera video"))).to_be_visible()
     yard = page.get_by_role("img", name="The rails in Punch, low")
     expect(yard).to_be_visible()

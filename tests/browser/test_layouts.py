@@ -7,6 +7,7 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.browser.conftest import arrive
 from tests.server.running import Running
 
 pytestmark = pytest.mark.browser
@@ -16,7 +17,7 @@ SLOW_MS = 150_000
 
 
 def test_a_layout_is_proposed_turned_down_and_made_a_plan(page: Page, plan_id: int) -> None:
-    page.goto(f"/plans/{plan_id}/rails")
+    arrive(page, f"/plans/{plan_id}/rails")
     expect(page.get_by_role("navigation", name="Views")).to_be_visible()
     page.keyboard.press("g")
     page.keyboard.press("y")
@@ -53,7 +54,7 @@ def test_holds_and_a_pile_that_cannot_be_served(page: Page, server: Running, pla
         for f, v in (("max_v", 66), ("nominal_v", 60), ("min_v", 55))
     ]
     server.post(f"/api/plans/{plan_id}/edits", {"revision": head, "edits": odd})
-    page.goto(f"/plans/{plan_id}/layouts")
+    arrive(page, f"/plans/{plan_id}/layouts")
     page.get_by_label("Stays where it is").click()
     page.get_by_title("Near-infrared strobe bar", exact=True).click()
     page.keyboard.press("Escape")
@@ -64,7 +65,7 @@ def test_holds_and_a_pile_that_cannot_be_served(page: Page, server: Running, pla
 
 
 def test_places_of_one_device_are_reached_from_its_ticket(page: Page, plan_id: int) -> None:
-    page.goto(f"/plans/{plan_id}/rails?s=computer")
+    arrive(page, f"/plans/{plan_id}/rails?s=computer")
     page.get_by_role("link", name="Places side by side").click()
     places = page.get_by_role("region", name="Places of Companion computer")
     expect(places.get_by_role("columnheader", name=re.compile("now"))).to_be_visible()

@@ -10,6 +10,7 @@ import pytest
 from PIL import Image
 from playwright.sync_api import Page, expect
 
+from tests.browser.conftest import arrive
 from yardmeter import demo
 from yardmeter.core.flights.fly import Hidden, drawn, recorded
 
@@ -30,7 +31,7 @@ def flight(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 
 def test_a_flight_with_odd_headings_is_read_and_taken_over(page: Page, second_plan: int, flight: Path) -> None:
-    page.goto(f"/plans/{second_plan}/log")
+    arrive(page, f"/plans/{second_plan}/log")
     page.get_by_label("A recorded flight").set_input_files(str(flight))
     dialog = page.get_by_role("dialog")
     expect(dialog.get_by_label("what Gas is")).to_be_visible()
@@ -50,7 +51,7 @@ def test_a_flight_with_odd_headings_is_read_and_taken_over(page: Page, second_pl
 
 
 def test_two_flights_are_held_against_each_other(page: Page, second_plan: int) -> None:
-    page.goto(f"/plans/{second_plan}/log")
+    arrive(page, f"/plans/{second_plan}/log")
     page.get_by_role("group", name="The last things").get_by_role("button", name=re.compile("Second flight")).click()
     part = page.get_by_role("region", name="Before and after")
     part.get_by_label("compare with").click()
@@ -62,7 +63,7 @@ def test_two_flights_are_held_against_each_other(page: Page, second_plan: int) -
 
 def test_a_note_with_a_picture_takes_four_taps_on_a_phone(page: Page, second_plan: int) -> None:
     page.set_viewport_size({"width": 390, "height": 800})
-    page.goto(f"/plans/{second_plan}/log")
+    arrive(page, f"/plans/{second_plan}/log")
     picture = io.BytesIO()
     Image.new("RGB", (640, 480), "green").save(picture, "PNG")
     page.get_by_role("button", name="Note", exact=True).click()
@@ -80,7 +81,7 @@ def test_a_note_with_a_picture_takes_four_taps_on_a_phone(page: Page, second_pla
 
 
 def test_an_entry_is_corrected_and_struck_from_no_record(page: Page, second_plan: int) -> None:
-    page.goto(f"/plans/{second_plan}/log")
+    arrive(page, f"/plans/{second_plan}/log")
     page.get_by_role("button", name="Measured", exact=True).click()
     dialog = page.get_by_role("dialog")
     dialog.get_by_label("What was measured").fill("Hover amps")
@@ -98,7 +99,7 @@ def test_an_entry_is_corrected_and_struck_from_no_record(page: Page, second_plan
 
 
 def test_a_flight_is_run_as_a_timetable(page: Page, second_plan: int) -> None:
-    page.goto(f"/plans/{second_plan}/log")
+    arrive(page, f"/plans/{second_plan}/log")
     page.get_by_role("group", name="The last things").get_by_role("button", name=re.compile("First flight")).click()
     opened = page.get_by_role("region", name="Flight First flight over the reeds")
     opened.get_by_role("button", name="The hardest punch").click()

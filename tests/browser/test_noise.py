@@ -5,11 +5,13 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.browser.conftest import arrive
+
 pytestmark = pytest.mark.browser
 
 
 def open_noise(page: Page, plan_id: int, sheet: str = "Picture", query: str = "?c=hover") -> None:
-    page.goto(f"/plans/{plan_id}/noise{query}")
+    arrive(page, f"/plans/{plan_id}/noise{query}")
     expect(page.get_by_role("region", name="Predicted picture")).to_be_visible()
     page.get_by_text(sheet, exact=True).click()
 
@@ -94,7 +96,7 @@ def test_a_section_is_asked_for_by_decibels(page: Page, plan_id: int) -> None:
 def test_noise_that_cannot_be_worked_out_is_said(page: Page, plan_id: int) -> None:
     broken = {"status": 500, "content_type": "application/json", "body": '{"what": "made to fail"}'}
     page.route(re.compile("/noise(/preview)?$"), lambda route: route.fulfill(**broken))
-    page.goto(f"/plans/{plan_id}/rails?c=hover")
+    arrive(page, f"/plans/{plan_id}/rails?c=hover")
     findings = page.get_by_role("region", name="Findings")
     expect(findings.get_by_role("alert").first).to_contain_text("The findings of noise are missing: made to fail")
     findings.get_by_role("button", name=re.compile("^Try: ")).first.click()

@@ -9,6 +9,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.browser.conftest import arrive
 from tests.server.running import Running
 
 pytestmark = pytest.mark.browser
@@ -18,7 +19,7 @@ YARD = "Rails, tracks to scale in amps"
 def test_a_board_from_its_silkscreen_is_drawn_saved_and_used(
     page: Page, plan_id: int, server: Running, tmp_path: Path
 ) -> None:
-    page.goto(f"/plans/{plan_id}/shelf?c=hover")
+    arrive(page, f"/plans/{plan_id}/shelf?c=hover")
     page.get_by_role("button", name="New part").click()
     box = page.get_by_role("dialog")
     box.get_by_text("A board", exact=True).click()
@@ -67,7 +68,7 @@ def test_a_board_from_its_silkscreen_is_drawn_saved_and_used(
 
 
 def test_a_device_with_pins_and_two_ways_in(page: Page, plan_id: int, server: Running) -> None:
-    page.goto(f"/plans/{plan_id}/shelf?c=hover")
+    arrive(page, f"/plans/{plan_id}/shelf?c=hover")
     page.get_by_role("button", name="New part").click()
     box = page.get_by_role("dialog")
     box.get_by_label("name", exact=True).fill("Heron camera")
@@ -93,7 +94,7 @@ def test_a_device_with_pins_and_two_ways_in(page: Page, plan_id: int, server: Ru
 
 
 def test_an_led_line_is_sized_as_typed_warned_of_and_fitted(page: Page, plan_id: int) -> None:
-    page.goto(f"/plans/{plan_id}/leds?c=hover&s=rail-12v")
+    arrive(page, f"/plans/{plan_id}/leds?c=hover&s=rail-12v")
     sheet = page.get_by_role("region", name="LED line")
     expect(sheet.get_by_label("supply, typical")).to_have_value("11.98")
     sheet.get_by_label("supply, most").fill("12.6")
@@ -117,7 +118,7 @@ def test_an_led_line_is_sized_as_typed_warned_of_and_fitted(page: Page, plan_id:
 
 
 def test_a_connector_is_chosen_from_the_shelf_where_the_wire_is(page: Page, plan_id: int) -> None:
-    page.goto(f"/plans/{plan_id}/rails?c=hover&s=pack")
+    arrive(page, f"/plans/{plan_id}/rails?c=hover&s=pack")
     ticket = page.get_by_role("region", name="Ticket")
     ticket.get_by_text("Pack lead", exact=True).click()
     ticket.get_by_label("connector from the shelf").click()
@@ -133,7 +134,7 @@ def test_a_connector_is_chosen_from_the_shelf_where_the_wire_is(page: Page, plan
 
 
 def test_findings_are_narrowed_to_the_view_and_to_what_is_selected(page: Page, plan_id: int) -> None:
-    page.goto(f"/plans/{plan_id}/rails?c=hover&s=receiver")
+    arrive(page, f"/plans/{plan_id}/rails?c=hover&s=receiver")
     found = page.get_by_role("region", name="Findings")
     everything = found.get_by_role("article")
     expect(everything).not_to_have_count(0)
@@ -152,7 +153,7 @@ def test_findings_are_narrowed_to_the_view_and_to_what_is_selected(page: Page, p
 
 
 def test_choices_of_a_new_build_outlive_a_reload(page: Page) -> None:
-    page.goto("/new")
+    arrive(page, "/new")
     page.get_by_label("Name").fill("Bittern")
     page.get_by_text("Wing", exact=False).first.click()
     page.get_by_role("button", name="Choose 4S 3.3 Ah", exact=True).click()
@@ -166,7 +167,7 @@ def test_choices_of_a_new_build_outlive_a_reload(page: Page) -> None:
 
 
 def test_a_clamp_is_put_on_a_rail_and_judged(page: Page, plan_id: int) -> None:
-    page.goto(f"/plans/{plan_id}/shelf?c=hover&s=pack-rail")
+    arrive(page, f"/plans/{plan_id}/shelf?c=hover&s=pack-rail")
     page.get_by_label("Search parts").fill("suppressor 18")
     page.get_by_role("button", name="Add Suppressor, stands off 18 V, 600 W to the plan").click()
     page.get_by_role("link", name="Windows").click()

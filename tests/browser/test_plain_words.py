@@ -7,7 +7,7 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import go
+from tests.browser.conftest import arrive, go
 from tests.builds import random_build
 from tests.core.test_random_builds import ids_of
 from tests.server.running import Running
@@ -32,7 +32,7 @@ def test_no_view_and_no_ticket_shows_an_id(page: Page, server: Running, seed: in
     made = server.post("/api/builds/read", {"text": write_plan(plan)})["plans"][0]["id"]
     names = {name for name in ids_of(plan) if not name.isalpha()}
     assert len(names) > 10
-    page.goto(f"/plans/{made}/rails")
+    arrive(page, f"/plans/{made}/rails")
     for where in (*VIEWS, *(f"rails?s={name}" for name in tickets(plan))):
         go(page, f"/plans/{made}/{where}")
         expect(page.get_by_role("region", name="Conditions").or_(page.locator("main")).first).to_be_visible()

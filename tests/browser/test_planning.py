@@ -8,6 +8,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.browser.conftest import arrive
 from tests.server.running import Running
 from yardmeter import demo
 from yardmeter.core.formats.plan_json import write_plan
@@ -18,12 +19,12 @@ YARD = "Rails, tracks to scale in amps"
 
 
 def open_rails(page: Page, plan_id: int, query: str = "?c=hover") -> None:
-    page.goto(f"/plans/{plan_id}/rails{query}")
+    arrive(page, f"/plans/{plan_id}/rails{query}")
     expect(page.get_by_role("group", name=YARD)).to_be_visible()
 
 
 def test_from_nothing_to_a_clean_budget(page: Page) -> None:
-    page.goto("/new")
+    arrive(page, "/new")
     page.get_by_label("Name", exact=True).fill("Reed warbler")
     page.get_by_text("Stack", exact=True).click()
     page.get_by_role("button", name="Choose 4S 1.5 Ah", exact=True).click()
@@ -102,7 +103,7 @@ def test_what_is_typed_while_a_dialog_still_opens_is_not_lost(page: Page, plan_i
         await Promise.resolve(); } }"""
     page.evaluate(press, ["/", *"strobex", "Backspace", "Enter"])
     expect(page.get_by_role("heading", name="Near-infrared strobe bar")).to_be_visible()
-    page.goto(f"/plans/{plan_id}/rails?c=hover&s=recorder")
+    arrive(page, f"/plans/{plan_id}/rails?c=hover&s=recorder")
     expect(page.get_by_role("heading", name="Sound recorder")).to_be_visible()
     page.evaluate(press, ["m", "4"])
     rail = page.get_by_role("dialog").get_by_role("button", name=re.compile("^4 "))
@@ -163,7 +164,7 @@ def test_plan_files_good_and_broken(page: Page, tmp_path: Path, server: Running)
 
 
 def test_the_shelf_is_searched_and_a_part_added(page: Page, plan_id: int) -> None:
-    page.goto(f"/plans/{plan_id}/shelf?c=hover&s=rail-12v")
+    arrive(page, f"/plans/{plan_id}/shelf?c=hover&s=rail-12v")
     page.get_by_label("Search parts").fill("thermal")
     expect(page.get_by_role("status").filter(has_text="1 part")).to_be_visible()
     page.get_by_role("button", name="Add Thermal core, 5 V to the plan").click()
@@ -297,7 +298,7 @@ def test_search_adds_a_part_opens_a_tool_and_a_finding(page: Page, plan_id: int)
 
 def test_keys_work_after_a_tab_was_clicked_and_words_of_the_trade_find_their_tool(page: Page, plan_id: int) -> None:
     """A tab is an input to the browser: it swallowed `/`, digits and letters."""
-    page.goto(f"/plans/{plan_id}/grounds?c=hover")
+    arrive(page, f"/plans/{plan_id}/grounds?c=hover")
     page.get_by_text("Signals", exact=True).click()
     page.keyboard.press("2")
     expect(page).to_have_url(re.compile("c=pack-bench"))
@@ -313,7 +314,7 @@ def test_keys_work_after_a_tab_was_clicked_and_words_of_the_trade_find_their_too
 
 
 def test_the_next_thing_is_one_and_can_be_put_off(page: Page, plan_id: int) -> None:
-    page.goto(f"/plans/{plan_id}/windows")
+    arrive(page, f"/plans/{plan_id}/windows")
     following = page.get_by_role("region", name="Next", exact=True)
     link = following.get_by_role("link")
     first = link.inner_text()

@@ -6,6 +6,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Locator, Page, Route, expect
 
+from tests.browser.conftest import arrive
 from tests.server.running import Running
 
 pytestmark = pytest.mark.browser
@@ -21,7 +22,7 @@ def expect_asked(page: Page, rail: str, text: str) -> None:
 
 
 def open_rails(page: Page, plan_id: int, query: str = "") -> None:
-    page.goto(f"/plans/{plan_id}/rails{query}")
+    arrive(page, f"/plans/{plan_id}/rails{query}")
     expect(page.get_by_role("group", name="Rails, tracks to scale in amps")).to_be_visible()
 
 

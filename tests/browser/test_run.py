@@ -6,6 +6,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
+from tests.browser.conftest import arrive
 from tests.plans import device, plan, rail, regulator
 from tests.reference.test_runs import BULK
 from tests.server.running import Running
@@ -27,7 +28,7 @@ def verdict(page: Page) -> Locator:
 def test_the_plugs_peak_with_and_without_a_clamp(page: Page, server: Running) -> None:
     radio = device("radio", "pack-rail", 0.3, nominal_v=12, min_v=9, max_v=24, boot_s=0.5, input_f=1e-5)
     mine = kept(server, plan(devices=[radio], filters=[{**BULK, "farad": 47e-6}]))
-    page.goto(f"/plans/{mine}/run?r=plug-in")
+    arrive(page, f"/plans/{mine}/run?r=plug-in")
     expect(verdict(page)).to_contain_text(re.compile(r"Radio sees 2[5-9]\.\d V, over its maximum for"))
     page.get_by_role("button", name="What helps?").click()
     clamp = page.get_by_role("listitem").filter(has_text=re.compile("a clamp of .* at pack-rail"))
@@ -56,7 +57,7 @@ def test_a_reset_in_a_punch_its_cause_and_its_cure(page: Page, server: Running) 
         conditions=[hover],
     )
     mine = kept(server, made)
-    page.goto(f"/plans/{mine}/run?r=punch-on-low-pack")
+    arrive(page, f"/plans/{mine}/run?r=punch-on-low-pack")
     expect(verdict(page)).to_contain_text(re.compile(r"Rx resets at \d+ ms"))
     why = page.get_by_role("region", name="Why")
     expect(why.get_by_role("listitem").first).to_contain_text("throttle to 100 %")
@@ -72,7 +73,7 @@ def test_a_reset_in_a_punch_its_cause_and_its_cure(page: Page, server: Running) 
 
 
 def test_the_cursor_sets_every_view_to_its_instant(page: Page, plan_id: int) -> None:
-    page.goto(f"/plans/{plan_id}/run?r=punch-on-low-pack")
+    arrive(page, f"/plans/{plan_id}/run?r=punch-on-low-pack")
     timetable = page.get_by_role("slider", name=re.compile("Timetable"))
     expect(timetable).to_be_visible()
     timetable.click(position={"x": 600, "y": 200})
@@ -107,7 +108,7 @@ def test_the_cursor_sets_every_view_to_its_instant(page: Page, plan_id: int) -> 
 
 
 def test_acts_are_changed_undone_and_nonsense_is_told(page: Page, plan_id: int) -> None:
-    page.goto(f"/plans/{plan_id}/run?r=punch-on-low-pack")
+    arrive(page, f"/plans/{plan_id}/run?r=punch-on-low-pack")
     page.get_by_role("button", name="Change the acts").click()
     acts = page.get_by_role("region", name="Acts of the scenario")
     at = acts.get_by_label("time of act 1")
@@ -138,7 +139,7 @@ def test_acts_are_changed_undone_and_nonsense_is_told(page: Page, plan_id: int) 
 
 
 def test_a_recorded_flight_becomes_a_scenario(page: Page, plan_id: int) -> None:
-    page.goto(f"/plans/{plan_id}/run")
+    arrive(page, f"/plans/{plan_id}/run")
     expect(verdict(page)).to_be_visible()
     flight = page.get_by_label("Recorded flight")
     bad = {"name": "gps.csv", "mimeType": "text/csv", "buffer": b"time_s,height\n0,1\n1,2\n"}
@@ -155,7 +156,7 @@ def test_a_recorded_flight_becomes_a_scenario(page: Page, plan_id: int) -> None:
 
 def test_what_scenarios_find_is_told_without_opening_run(page: Page, plan_id: int) -> None:
     """A plan that stands for a few seconds is run through: its findings join the others, in the condition its scenarios are like."""
-    page.goto(f"/plans/{plan_id}/rails?c=usb-bench")
+    arrive(page, f"/plans/{plan_id}/rails?c=usb-bench")
     findings = page.get_by_role("region", name="Findings")
     expect(findings).not_to_contain_text("reboots every")
     expect(findings).to_contain_text(

@@ -8,6 +8,8 @@ from dataclasses import dataclass, field
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
+from tests.browser.conftest import arrive
+
 pytestmark = pytest.mark.browser
 MOST_CLICKS, MOST_KEYS = 25, 80
 
@@ -41,7 +43,7 @@ class Hands:
 
     def start(self, shape: str, pack: str, boards: list[tuple[str, str, int]], devices: list[tuple[str, str]]) -> None:
         page = self.page
-        page.goto("/new")
+        arrive(page, "/new")
         self.click(page.get_by_text(shape, exact=True))
         # Two shapes may be wired alike; the one that was chosen is the one that is marked.
         expect(page.locator("label.is-chosen strong")).to_have_text(shape)

@@ -5,11 +5,13 @@ import re
 import pytest
 from playwright.sync_api import Page, Route, expect
 
+from tests.browser.conftest import arrive
+
 pytestmark = pytest.mark.browser
 
 
 def open_windows(page: Page, plan_id: int, query: str = "?c=hover") -> None:
-    page.goto(f"/plans/{plan_id}/windows{query}")
+    arrive(page, f"/plans/{plan_id}/windows{query}")
     expect(page.get_by_role("group", name="Allowed volts against seen volts")).to_be_visible()
 
 
@@ -95,7 +97,7 @@ def test_a_condition_of_ones_own(page: Page, plan_id: int) -> None:
 
 
 def test_the_policy_decides(page: Page, plan_id: int) -> None:
-    page.goto(f"/plans/{plan_id}/rails?c=hover")
+    arrive(page, f"/plans/{plan_id}/rails?c=hover")
     page.get_by_role("button", name="Policy").click()
     field = page.get_by_label("on-board rating counts")
     field.fill("100 %")
