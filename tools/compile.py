@@ -1,4 +1,4 @@
-"""Compile what is solved and run, so that nobody waits for it at the first edit or run: a demo build solved and plugged does it.
+"""Compile what is solved, run and probed, so that nobody waits for it at the first edit or run: a demo build does it.
 
 `--check` only tells, by its status, whether all is compiled and whole.
 """
@@ -9,6 +9,7 @@ import sys
 
 from yardmeter import demo
 from yardmeter.compiled import FOLDER, is_ready, seal
+from yardmeter.core.procedures.checklist import checklist
 from yardmeter.core.runs import find_scenario, run_scenario
 from yardmeter.core.solver.climb import carried
 from yardmeter.review import review
@@ -24,6 +25,7 @@ if __name__ == "__main__":
     carried(free.network.assembly, free.network.circuit, free.solution)  # and what no load of it asks for
     review_noise(made.solved.solved)
     run_scenario(plan, find_scenario(plan, "plug-in"))
+    checklist(made.solved)
     seal()
     if FOLDER is None:
         print("What was compiled can be kept nowhere: each start will compile it anew.", file=sys.stderr)

@@ -15,7 +15,8 @@ from yardmeter import demo
 from yardmeter.core.faults import every_fault, faulted, find_fault
 from yardmeter.core.probing import METER, find_point, read
 from yardmeter.core.probing.passive import PassiveTable, passive_table
-from yardmeter.core.solver.passive import DECADE_V, FLOOR_S, KNEE_A
+from yardmeter.core.solver.junctions import DECADE_V, FLOOR_S, KNEE_A
+from yardmeter.core.solver.passive import PassiveNetwork, charge_until
 
 THERMAL_V = 0.025864186
 """kT/q at 27 °C, which ngspice works at."""
@@ -106,6 +107,41 @@ def charged(farad: float) -> PassiveTable:
     quiet = device("d", "pack-rail", 0.01, nominal_v=14, min_v=6, max_v=20)
     bulk = {"id": "bulk", "name": "Bulk", "kind": "capacitor", "at": "pack-rail", "farad": farad, "esr_ohm": 0.03}
     return passive_table(plan(devices=[quiet], filters=[bulk]))
+
+
+def test_a_capacitor_behind_a_junction_charges_as_its_equation_does() -> None:
+    """Not empty at first, with a resistance beside it; both rows and levels by SciPy, steps of a twelfth of a decade apart."""
+    from scipy.integrate import solve_ivp
+    from scipy.optimize import brentq
+
+    forward, farad, esr, beside, start_v = (0.3, 0.6), (100e-6, 20e-6), 50.0, 10e3, 0.2
+    one, column = np.array([1]), np.array([[1.0], [1.0]])
+    net = PassiveNetwork(
+        3, np.array([2]), np.array([0]), column / beside, one, np.array([2]), np.array(forward)[:, None], np.array([2]),
+        np.array([0]), np.array(farad)[:, None], np.array([esr]),
+    )  # fmt: skip
+    levels = (1.0, 1.4)
+    found = charge_until(
+        net, 1, 0, METER.ohms_v, SOURCE_OHM, levels, from_s=1e-5, to_s=9.0, held_v=np.array([[0, 0, start_v]] * 2)
+    )
+    for row in range(2):
+
+        def red_v(held: float, row: int = row) -> float:
+            def left(red: float) -> float:
+                amps = (METER.ohms_v - red) / SOURCE_OHM
+                behind = (amps + held / esr) / (1 / esr + 1 / beside)
+                return KNEE_A * 10 ** ((red - behind - forward[row]) / DECADE_V) - amps
+
+            return float(brentq(left, 0, METER.ohms_v))
+
+        def rate(_s: float, held: np.ndarray, row: int = row) -> list[float]:
+            amps = (METER.ohms_v - red_v(held[0])) / SOURCE_OHM
+            return [((amps + held[0] / esr) / (1 / esr + 1 / beside) - held[0]) / esr / farad[row]]
+
+        passed = [lambda _s, held, level=level: red_v(held[0]) - level for level in levels]
+        passed[-1].terminal = True  # type: ignore[attr-defined]
+        done = solve_ivp(rate, (0, 9), [start_v], events=passed, rtol=1e-4)
+        assert found[:, row] == pytest.approx([one[0] for one in done.t_events], rel=0.02), row
 
 
 def test_a_beep_lasts_as_long_as_the_capacitor_charges(tmp_path: Path) -> None:

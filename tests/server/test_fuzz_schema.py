@@ -161,9 +161,11 @@ def test_fuzz_numbers_no_computer_or_craft_has(client: Client, odd: str) -> None
     assert counts() == before
 
 
+@cache
 def _described() -> dict[str, Any]:
-    schema = api.get_openapi_schema()
-    return json.loads(json.dumps(schema))
+    """As the front end's types are made from it; it takes seconds to write."""
+    described: dict[str, Any] = json.loads(json.dumps(api.get_openapi_schema()))
+    return described
 
 
 def test_every_operation_says_what_else_it_may_answer() -> None:

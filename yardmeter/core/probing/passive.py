@@ -15,7 +15,8 @@ from yardmeter.core.network.keys import PACK_NODE, Key, Node, ground_node, input
 from yardmeter.core.network.wires import conductor_ohm
 from yardmeter.core.once import cached_property
 from yardmeter.core.plan import Device, Diode, Pin, Plan, Regulator
-from yardmeter.core.solver.passive import KNEE_A, PassiveNetwork
+from yardmeter.core.solver.junctions import KNEE_A
+from yardmeter.core.solver.passive import PassiveNetwork
 from yardmeter.core.ways import Ways, join, lightest
 
 OPEN_JOINT_OHM = 1e3

@@ -18,9 +18,8 @@ from yardmeter.core.probing.lumped import corner_ohms
 from yardmeter.core.probing.meter import METER, Meter
 from yardmeter.core.probing.passive import CORNERS, PassiveTable
 from yardmeter.core.probing.points import Point
+from yardmeter.core.solver.junctions import DECADE_V, KNEE_A
 from yardmeter.core.solver.passive import (
-    DECADE_V,
-    KNEE_A,
     Floats,
     Ints,
     PassiveNetwork,

@@ -12,25 +12,21 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from yardmeter.core.solver.charging import Parts, Touch, rises
+from yardmeter.core.solver.junctions import (
+    DECADE_V,
+    FLOOR_S,
+    JUNCTION_SHARE,
+    KNEE_A,
+    ROUNDS,
+    SETTLED_V,
+    TIED_S,
+    TRACE_A,
+)
+from yardmeter.core.solver.transient.order import new_factors, order_between
+
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
-
-FLOOR_S = 1e-10
-"""Leak from every node to the reference [S]: far above rounding, far below what a meter shows."""
-KNEE_A = 1e-3
-"""Current at which a junction has its forward volts [A]."""
-DECADE_V = 0.1
-"""Volts a junction takes more for ten times the current, series resistance included; from memory."""
-ROUNDS = 200
-SETTLED_V = 1e-7
-JUNCTION_SHARE = 1e-2
-"""A junction may still move a hundred times as far: 10 µV are a quarter of a thousandth of its current."""
-TRACE_A = 1e-9
-"""A junction that carries less does nothing to a reading."""
-TIED_S = 1e3
-"""Ties the black probe to the reference [S]; volts are taken between the probes, so that it drops out."""
-STEPS_A_DECADE = 12
-"""Time steps of charging."""
 
 
 @dataclass(frozen=True)
@@ -76,7 +72,15 @@ def probe(net: PassiveNetwork, red: int | Ints, black: int | Ints, open_v: float
     """
     batch = net.siemens.shape[0]
     reds, blacks = np.broadcast_to(red, batch), np.broadcast_to(black, batch)
-    volts = _settle(net, _stamped(net), reds, blacks, open_v, source_ohm, np.zeros((batch, net.nodes)))
+    volts = settle(
+        (net.jun_a, net.jun_k, net.forward_v),
+        _stamped(net),
+        reds,
+        blacks,
+        open_v,
+        source_ohm,
+        np.zeros((batch, net.nodes)),
+    )
     rows = np.arange(batch)
     across = volts[rows, reds] - volts[rows, blacks]
     return Probed(volts, across, (open_v - across) / source_ohm)
@@ -98,35 +102,14 @@ def charge_until(
 
     0 where they are above it at once, infinite where they are not after `to_s`.
     """
-    batch = net.siemens.shape[0]
-    reds, blacks = np.full(batch, red), np.full(batch, black)
-    base = _stamped(net)
+    parts = Parts(net.res_a, net.res_b, net.jun_a, net.jun_k, net.cap_a, net.cap_b, net.esr_ohm)
+    order = order_between(net.nodes, [*parts[:6], np.array([red]), np.array([black])])
     held = np.zeros_like(net.farad) if held_v is None else held_v[:, net.cap_a] - held_v[:, net.cap_b]
-    volts = np.zeros((batch, net.nodes))
-    levels = np.asarray(until_v, np.float64)[:, None]
-    found = np.full((len(levels), batch), np.inf)
-    before_v, before_s, at_s = np.zeros(batch), 0.0, from_s
-    growth = 10 ** (1 / STEPS_A_DECADE)
-    first = True
-    while at_s <= to_s * growth:
-        step = at_s - before_s
-        conduct = 1 / (net.esr_ohm + step / np.maximum(net.farad, 1e-18))
-        matrix = base.copy()
-        _stamp(matrix, net.cap_a, net.cap_b, conduct)
-        pushed = np.zeros((batch, net.nodes))
-        for k, (a, b) in enumerate(zip(net.cap_a, net.cap_b, strict=True)):
-            pushed[:, a] += conduct[:, k] * held[:, k]
-            pushed[:, b] -= conduct[:, k] * held[:, k]
-        volts = _settle(net, matrix, reds, blacks, open_v, source_ohm, volts, pushed)
-        across = volts[:, net.cap_a] - volts[:, net.cap_b]
-        held += conduct * (across - held) * step / np.maximum(net.farad, 1e-18)
-        now = volts[:, red] - volts[:, black]
-        passed = (now >= levels) & np.isinf(found)
-        share = (levels - before_v) / np.maximum(now - before_v, 1e-12)
-        found = np.where(passed, 0.0 if first else before_s + share * step, found)
-        if np.all(np.isfinite(found)):
-            break
-        before_v, before_s, at_s, first = now, at_s, at_s * growth, False
+    found = np.full((len(until_v), net.siemens.shape[0]), np.inf)
+    touch = Touch(red, black, open_v, source_ohm, from_s, to_s)
+    levels = np.asarray(until_v, np.float64)
+    if not rises(order, new_factors(order), parts, touch, net.siemens, net.forward_v, net.farad, held, levels, found):
+        raise ArithmeticError("the network between the probes did not settle")
     return found
 
 
@@ -159,16 +142,9 @@ def push(right: Floats, node: Ints, amps: Floats) -> None:
     np.add.at(right.reshape(-1), at.reshape(-1), amps.reshape(-1))
 
 
-def _settle(
-    net: PassiveNetwork, base: Floats, red: Ints, black: Ints, open_v: float, source_ohm: float, start: Floats,
-    pushed: Floats | None = None,
-) -> Floats:  # fmt: skip
-    return settle((net.jun_a, net.jun_k, net.forward_v), base, red, black, open_v, source_ohm, start, pushed)
-
-
 def settle(
     junctions: tuple[Ints, Ints, Floats], base: Floats, red: Ints, black: Ints, open_v: float, source_ohm: float,
-    start: Floats, pushed: Floats | None = None,
+    start: Floats,
 ) -> Floats:  # fmt: skip
     """Volts of all nodes [B, n]: Newton's iteration with junction volts limited from step to step, as circuit simulators do.
 
@@ -181,7 +157,7 @@ def settle(
     for i, j, sign in ((red, red, 1.0), (black, black, 1.0), (red, black, -1.0), (black, red, -1.0)):
         base[rows, i, j] += sign / source_ohm
     base[rows, black, black] += TIED_S
-    driven = np.zeros((batch, nodes)) if pushed is None else pushed.copy()
+    driven = np.zeros((batch, nodes))
     driven[rows, red] += open_v / source_ohm
     driven[rows, black] -= open_v / source_ohm
     forward = junctions[2]

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from itertools import product
+from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
 
 from yardmeter.compiled import compiled
 from yardmeter.core.solver.circuit import Floats, Ints
-from yardmeter.core.solver.elimination import SOUND, Elimination, Program
+from yardmeter.core.solver.elimination import SOUND, Elimination, Place, Program
 from yardmeter.core.solver.transient.inverse import inverse_of
 from yardmeter.core.solver.transient.packed import Net
 
@@ -62,10 +62,20 @@ def order_of(net: Net) -> Order:
 def order_of_ends(nodes: int, ends: list[Ints]) -> Order:
     """The order of nodes by what touches them: both ends of branches, of consumers, and the three of converters."""
     a, b, p, n, inp, out, gnd = (one.tolist() for one in ends)
-    touching = [*zip(a, b, strict=True), *zip(p, n, strict=True), *zip(inp, out, gnd, strict=True)]
-    places = dict.fromkeys(
-        place for each in touching for place in product([one for one in each if 0 <= one < nodes], repeat=2)
-    )
+    return _order(nodes, [*zip(a, b, strict=True), *zip(p, n, strict=True), *zip(inp, out, gnd, strict=True)])
+
+
+def order_between(nodes: int, ends: list[Ints]) -> Order:
+    """The order of nodes by parts of two ends each: of every kind all its first ends, then all its second ones."""
+    pairs = zip(ends[::2], ends[1::2], strict=True)
+    return _order(nodes, [two for a, b in pairs for two in zip(a.tolist(), b.tolist(), strict=True)])
+
+
+def _order(nodes: int, touching: Sequence[tuple[int, ...]]) -> Order:
+    places: dict[Place, None] = {}
+    for each in touching:
+        here = [one for one in each if 0 <= one < nodes]
+        places.update(dict.fromkeys((i, j) for i in here for j in here))
     elimination = Elimination(nodes, places)
     at = np.full((nodes + 1, nodes + 1), elimination.slots, np.int64)
     for (i, j), slot in elimination.slot.items():
