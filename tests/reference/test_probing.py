@@ -15,8 +15,10 @@ from yardmeter import demo
 from yardmeter.core.faults import every_fault, faulted, find_fault
 from yardmeter.core.probing import METER, find_point, read
 from yardmeter.core.probing.passive import PassiveTable, passive_table
+from yardmeter.core.probing.reading import read_after
 from yardmeter.core.solver.junctions import DECADE_V, FLOOR_S, KNEE_A
-from yardmeter.core.solver.passive import PassiveNetwork, charge_until
+from yardmeter.core.solver.passive import PassiveNetwork, charge_until, probe
+from yardmeter.core.solver.passive_loops import probes, rises
 
 THERMAL_V = 0.025864186
 """kT/q at 27 °C, which ngspice works at."""
@@ -140,6 +142,15 @@ def test_a_capacitor_behind_a_junction_charges_as_its_equation_does() -> None:
         passed[-1].terminal = True  # type: ignore[attr-defined]
         done = solve_ivp(rate, (0, 9), [start_v], events=passed, rtol=1e-4)
         assert found[1:, row] == pytest.approx([one[0] for one in done.t_events], rel=0.02), row
+
+
+def test_machine_code_is_made_once_for_all_networks() -> None:
+    """With many junctions, one or none, one variant or three: what is compiled with the program is what runs."""
+    marsh, bare = demo.plan("marshlight-as-soldered"), plan()
+    for table in (passive_table(marsh), passive_table(bare), charged(1e-3)):
+        read_after(table, find_point(table, "plug:plus"), find_point(table, "plug:minus"))
+        probe(table.compiled().row(1), 0, 1, 2.0, 100.0)
+    assert len(probes.signatures) == len(rises.signatures) == 1  # type: ignore[attr-defined]
 
 
 def test_a_beep_lasts_as_long_as_the_capacitor_charges(tmp_path: Path) -> None:

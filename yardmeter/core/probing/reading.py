@@ -26,7 +26,6 @@ from yardmeter.core.solver.passive import (
     Probed,
     charge_until,
     probe,
-    repeated,
 )
 from yardmeter.core.ways import Ways, join, lightest
 
@@ -117,7 +116,7 @@ def read_many(
         go_on()
         some = slice(CORNERS * start, CORNERS * (start + block))
         count = len(reds[some]) // CORNERS
-        at = _probed(repeated(net, count), reds[some], blacks[some], open_v, open_v / meter.test_a)
+        at = _probed(net, reds[some], blacks[some], open_v, open_v / meter.test_a)
         found += [
             _reading(
                 table, *probes[start + k], mode, meter, at.rows(slice(CORNERS * k, CORNERS * (k + 1))), lasting=lasting
@@ -224,7 +223,8 @@ def _carriers(table: PassiveTable, at: Probed) -> tuple[Carrier, ...]:
         across = min(volts[joint.anode] - volts[joint.cathode], joint.volts[1] + DECADE_V * 6)
         amps = KNEE_A * 10 ** ((across - joint.volts[1]) / DECADE_V)
         share[joint.element] = max(share.get(joint.element, 0.0), float(amps) / total)
-    told = sorted(((part, name) for name, part in share.items() if part >= TOLD_SHARE), reverse=True)
+    # By rounding alone nobody is before another.
+    told = sorted(((round(part, 6), name) for name, part in share.items() if part >= TOLD_SHARE), reverse=True)
     return tuple(Carrier(name, min(part, 1.0)) for part, name in told)
 
 

@@ -12,7 +12,6 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from yardmeter.core.solver.charging import Parts, Touch, rises
 from yardmeter.core.solver.junctions import (
     DECADE_V,
     FLOOR_S,
@@ -23,10 +22,14 @@ from yardmeter.core.solver.junctions import (
     TIED_S,
     TRACE_A,
 )
-from yardmeter.core.solver.transient.order import new_factors, order_between
+from yardmeter.core.solver.passive_loops import Parts, Touch, probes, rises
+from yardmeter.core.solver.transient.order import Order, new_factors, order_between
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
+
+
+UNSETTLED = "the network between the probes did not settle"
 
 
 @dataclass(frozen=True)
@@ -68,28 +71,18 @@ class Probed:
 def probe(net: PassiveNetwork, red: int | Ints, black: int | Ints, open_v: float, source_ohm: float) -> Probed:
     """The settled state under a source of `open_v` [V] behind `source_ohm` [Ω]; capacitors carry nothing.
 
-    `red` and `black` are one node for all rows, or one for each. Raises ArithmeticError where the iteration does not settle.
+    `red` and `black` are one node for all rows, or one for each; where there are more of them than variants, the variants
+    follow each other over and over. Raises ArithmeticError where the iteration does not settle.
     """
-    batch = net.siemens.shape[0]
-    reds, blacks = np.broadcast_to(red, batch), np.broadcast_to(black, batch)
-    volts = settle(
-        (net.jun_a, net.jun_k, net.forward_v),
-        _stamped(net),
-        reds,
-        blacks,
-        open_v,
-        source_ohm,
-        np.zeros((batch, net.nodes)),
-    )
+    batch = max(net.siemens.shape[0], np.size(red), np.size(black))
+    reds, blacks = (np.array(np.broadcast_to(one, batch), np.int64) for one in (red, black))
+    order, volts = _order(net), np.zeros((batch, net.nodes))
+    siemens, forward_v = _in_rows(net.siemens), _in_rows(net.forward_v)
+    if not probes(order, new_factors(order), _parts(net), reds, blacks, open_v, source_ohm, siemens, forward_v, volts):
+        raise ArithmeticError(UNSETTLED)
     rows = np.arange(batch)
     across = volts[rows, reds] - volts[rows, blacks]
     return Probed(volts, across, (open_v - across) / source_ohm)
-
-
-def repeated(net: PassiveNetwork, times: int) -> PassiveNetwork:
-    """The same variants so many times over, one block after the other, for as many places of the probes."""
-    siemens, forward_v, farad = (np.tile(one, (times, 1)) for one in (net.siemens, net.forward_v, net.farad))
-    return replace(net, siemens=siemens, forward_v=forward_v, farad=farad)
 
 
 def charge_until(
@@ -102,19 +95,28 @@ def charge_until(
 
     0 where they are above it at once, infinite where they are not after `to_s`.
     """
-    parts = Parts(net.res_a, net.res_b, net.jun_a, net.jun_k, net.cap_a, net.cap_b, net.esr_ohm)
-    order = order_between(net.nodes, [*parts[:6], np.array([red]), np.array([black])])
-    held = np.zeros_like(net.farad) if held_v is None else held_v[:, net.cap_a] - held_v[:, net.cap_b]
+    order = _order(net)
+    held = np.zeros(net.farad.shape) if held_v is None else _in_rows(held_v[:, net.cap_a] - held_v[:, net.cap_b])
     found = np.full((len(until_v), net.siemens.shape[0]), np.inf)
-    touch = Touch(red, black, open_v, source_ohm, from_s, to_s)
-    levels = np.asarray(until_v, np.float64)
-    if not rises(order, new_factors(order), parts, touch, net.siemens, net.forward_v, net.farad, held, levels, found):
-        raise ArithmeticError("the network between the probes did not settle")
+    touch, levels = Touch(red, black, open_v, source_ohm), np.asarray(until_v, np.float64)
+    siemens, forward_v, farad = _in_rows(net.siemens), _in_rows(net.forward_v), _in_rows(net.farad)
+    kept, parts = new_factors(order), _parts(net)
+    if not rises(order, kept, parts, touch, siemens, forward_v, farad, held, levels, from_s, to_s, found):
+        raise ArithmeticError(UNSETTLED)
     return found
 
 
-def _stamped(net: PassiveNetwork) -> Floats:
-    return stamped(net.nodes, net.res_a, net.res_b, net.siemens)
+def _in_rows(values: Floats) -> Floats:
+    """One row after the other in memory: machine code is made once for that and never again for another way."""
+    return np.ascontiguousarray(values, np.float64)
+
+
+def _parts(net: PassiveNetwork) -> Parts:
+    return Parts(net.res_a, net.res_b, net.jun_a, net.jun_k, net.cap_a, net.cap_b, net.esr_ohm)
+
+
+def _order(net: PassiveNetwork) -> Order:
+    return order_between(net.nodes, [net.res_a, net.res_b, net.jun_a, net.jun_k, net.cap_a, net.cap_b])
 
 
 def stamped(nodes: int, a: Ints, b: Ints, siemens: Floats) -> Floats:
@@ -192,7 +194,7 @@ def settle(
         live = live[moved >= SETTLED_V]
         if not len(live):
             return volts
-    raise ArithmeticError("the network between the probes did not settle")
+    raise ArithmeticError(UNSETTLED)
 
 
 def junction_a(volts: Floats, knee_v: Floats) -> Floats:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -36,7 +36,7 @@ class Factors(NamedTuple):
     inverse: Floats
 
 
-_KNOWN: OrderedDict[tuple[int, bytes], Order] = OrderedDict()
+_KNOWN: OrderedDict[tuple[int, int, bytes], Order] = OrderedDict()
 
 
 def order_of(net: Net) -> Order:
@@ -51,12 +51,7 @@ def order_of(net: Net) -> Order:
         converter["out"],
         converter["gnd"],
     ]
-    key = net.nodes, np.concatenate([np.append(one, -2) for one in ends]).tobytes()
-    found = _KNOWN.pop(key, None) or order_of_ends(net.nodes, ends)
-    _KNOWN[key] = found
-    while len(_KNOWN) > KEPT:
-        _KNOWN.popitem(last=False)
-    return found
+    return _known(net.nodes, ends, order_of_ends)
 
 
 def order_of_ends(nodes: int, ends: list[Ints]) -> Order:
@@ -67,8 +62,22 @@ def order_of_ends(nodes: int, ends: list[Ints]) -> Order:
 
 def order_between(nodes: int, ends: list[Ints]) -> Order:
     """The order of nodes by parts of two ends each: of every kind all its first ends, then all its second ones."""
+    return _known(nodes, ends, _order_of_pairs)
+
+
+def _order_of_pairs(nodes: int, ends: list[Ints]) -> Order:
     pairs = zip(ends[::2], ends[1::2], strict=True)
     return _order(nodes, [two for a, b in pairs for two in zip(a.tolist(), b.tolist(), strict=True)])
+
+
+def _known(nodes: int, ends: list[Ints], found_by: Callable[[int, list[Ints]], Order]) -> Order:
+    """Kept by what it is made from."""
+    key = nodes, len(ends), np.concatenate([np.append(one, -2) for one in ends]).tobytes()
+    found = _KNOWN.pop(key, None) or found_by(nodes, ends)
+    _KNOWN[key] = found
+    while len(_KNOWN) > KEPT:
+        _KNOWN.popitem(last=False)
+    return found
 
 
 def _order(nodes: int, touching: Sequence[tuple[int, ...]]) -> Order:

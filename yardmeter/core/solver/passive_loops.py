@@ -1,4 +1,8 @@
-"""Capacitors of a passive network charged through two probes, row by row in machine code; see `passive.charge_until`."""
+"""A passive network between two probes, settled or while its capacitors charge, row by row in machine code; see `passive`.
+
+The source stands between the red probe and the reference, and the black probe's tie is in line with it: so the order in
+which a network's nodes are eliminated is one for all places of the probes.
+"""
 
 from __future__ import annotations
 
@@ -39,20 +43,44 @@ class Parts(NamedTuple):
 
 
 class Touch(NamedTuple):
-    """Two probes, the source behind them, and the times between which their volts are followed."""
+    """Two probes and the source behind them."""
 
     red: int
     black: int
     open_v: float
     source_ohm: float
-    from_s: float
-    to_s: float
+
+
+@compiled
+def probes(
+    order: Order, kept: Factors, parts: Parts, reds: Ints, blacks: Ints, open_v: float, source_ohm: float, siemens: Floats,
+    forward_v: Floats, found_v: Floats,
+) -> bool:  # fmt: skip
+    """Volts of all nodes, capacitors carrying nothing, into `found_v` [P, n] for each place of the probes [P]; False where one
+    does not settle.
+
+    Variants [V] follow each other over and over: a place is one of the variant of its number modulo V.
+    """
+    nodes = order.at.shape[0] - 1
+    base, junction = np.zeros(kept.slots.size), np.zeros(parts.jun_a.size)
+    new, right, pushed = np.zeros(nodes), np.zeros(nodes), np.zeros(nodes)
+    for place in range(reds.size):
+        row, touch = place % siemens.shape[0], Touch(reds[place], blacks[place], open_v, source_ohm)
+        _lay(order, parts, touch, siemens[row], base)
+        pushed[:] = 0.0
+        pushed[touch.red] = open_v / (source_ohm - 1 / TIED_S)
+        volts, forward = found_v[place], forward_v[row]
+        volts[:] = 0.0
+        junction[:] = np.minimum(forward, 0.0)
+        if not _settle(order, kept, parts, touch, base, pushed, forward, junction, volts, new, right):
+            return False
+    return True
 
 
 @compiled
 def rises(
     order: Order, kept: Factors, parts: Parts, touch: Touch, siemens: Floats, forward_v: Floats, farad: Floats, held_v: Floats,
-    levels_v: Floats, found_s: Floats,
+    levels_v: Floats, from_s: float, to_s: float, found_s: Floats,
 ) -> bool:  # fmt: skip
     """When the volts between the probes rise through each level [K], into `found_s` [K, B]; False where a step does not settle.
 
@@ -68,8 +96,8 @@ def rises(
         _lay(order, parts, touch, siemens[row], base)
         held, forward = held_v[row], forward_v[row]
         volts[:] = 0.0
-        before_v, before_s, at_s = 0.0, 0.0, touch.from_s
-        while at_s <= touch.to_s * growth:
+        before_v, before_s, at_s = 0.0, 0.0, from_s
+        while at_s <= to_s * growth:
             step = at_s - before_s
             stepped[:] = base
             pushed[:] = 0.0
@@ -79,8 +107,7 @@ def rises(
                 _tie(stepped, order.at, a, b, conduct[c])
                 pushed[a] += conduct[c] * held[c]
                 pushed[b] -= conduct[c] * held[c]
-            pushed[red] += touch.open_v / touch.source_ohm
-            pushed[black] -= touch.open_v / touch.source_ohm
+            pushed[red] += touch.open_v / (touch.source_ohm - 1 / TIED_S)
             for j in range(junction.size):
                 junction[j] = min(volts[parts.jun_a[j]] - volts[parts.jun_k[j]], forward[j])
             if not _settle(order, kept, parts, touch, stepped, pushed, forward, junction, volts, new, right):
@@ -108,7 +135,7 @@ def _lay(order: Order, parts: Parts, touch: Touch, siemens: Floats, base: Floats
         base[order.at[i, i]] = FLOOR_S
     for r in range(siemens.size):
         _tie(base, order.at, parts.res_a[r], parts.res_b[r], siemens[r])
-    _tie(base, order.at, touch.red, touch.black, 1 / touch.source_ohm)
+    base[order.at[touch.red, touch.red]] += 1 / (touch.source_ohm - 1 / TIED_S)
     base[order.at[touch.black, touch.black]] += TIED_S
 
 
@@ -125,7 +152,7 @@ def _settle(
     order: Order, kept: Factors, parts: Parts, touch: Touch, stepped: Floats, pushed: Floats, forward: Floats, junction: Floats,
     volts: Floats, new: Floats, right: Floats,
 ) -> bool:  # fmt: skip
-    """One row of `passive.settle`, from `volts` and into them."""
+    """Newton's iteration of one row as in `passive.settle`, from `volts` and into them."""
     for _ in range(ROUNDS):
         kept.slots[:] = stepped
         right[:] = pushed
