@@ -144,6 +144,14 @@ def test_a_capacitor_behind_a_junction_charges_as_its_equation_does() -> None:
         assert found[1:, row] == pytest.approx([one[0] for one in done.t_events], rel=0.02), row
 
 
+@pytest.mark.parametrize("source_ohm", [1e-4, 0.9e-3, 1e-3, 2e-3, 2000.0])
+def test_a_source_of_any_resistance_drives_what_ohms_law_says(source_ohm: float) -> None:
+    """A pack's may be under the milliohm that ties the black probe down: a short's amps had turned round."""
+    none, no_rows = np.zeros(0, np.int64), np.zeros((1, 0))
+    net = PassiveNetwork(2, np.array([0]), np.array([1]), np.array([[500.0]]), none, none, no_rows, none, none, no_rows, np.zeros(0))  # fmt: skip
+    assert probe(net, 0, 1, 4.2, source_ohm).amps[0] == pytest.approx(4.2 / (source_ohm + 0.002), rel=1e-6)
+
+
 def test_machine_code_is_made_once_for_all_networks() -> None:
     """With many junctions, one or none, one variant or three: what is compiled with the program is what runs."""
     marsh, bare = demo.plan("marshlight-as-soldered"), plan()

@@ -68,7 +68,7 @@ def probes(
         row, touch = place % siemens.shape[0], Touch(reds[place], blacks[place], open_v, source_ohm)
         _lay(order, parts, touch, siemens[row], base)
         pushed[:] = 0.0
-        pushed[touch.red] = open_v / (source_ohm - 1 / TIED_S)
+        pushed[touch.red] = open_v / (source_ohm - 1 / _tied_s(source_ohm))
         volts, forward = found_v[place], forward_v[row]
         volts[:] = 0.0
         junction[:] = np.minimum(forward, 0.0)
@@ -107,7 +107,7 @@ def rises(
                 _tie(stepped, order.at, a, b, conduct[c])
                 pushed[a] += conduct[c] * held[c]
                 pushed[b] -= conduct[c] * held[c]
-            pushed[red] += touch.open_v / (touch.source_ohm - 1 / TIED_S)
+            pushed[red] += touch.open_v / (touch.source_ohm - 1 / _tied_s(touch.source_ohm))
             for j in range(junction.size):
                 junction[j] = min(volts[parts.jun_a[j]] - volts[parts.jun_k[j]], forward[j])
             if not _settle(order, kept, parts, touch, stepped, pushed, forward, junction, volts, new, right):
@@ -128,6 +128,12 @@ def rises(
 
 
 @compiled
+def _tied_s(source_ohm: float) -> float:
+    """What ties the black probe to the reference [S]: a tenth of the source at most, which may be a pack of under a milliohm."""
+    return max(TIED_S, 10 / source_ohm)
+
+
+@compiled
 def _lay(order: Order, parts: Parts, touch: Touch, siemens: Floats, base: Floats) -> None:
     """What stays from step to step: leaks, resistances, the source."""
     base[:] = 0.0
@@ -135,8 +141,8 @@ def _lay(order: Order, parts: Parts, touch: Touch, siemens: Floats, base: Floats
         base[order.at[i, i]] = FLOOR_S
     for r in range(siemens.size):
         _tie(base, order.at, parts.res_a[r], parts.res_b[r], siemens[r])
-    base[order.at[touch.red, touch.red]] += 1 / (touch.source_ohm - 1 / TIED_S)
-    base[order.at[touch.black, touch.black]] += TIED_S
+    base[order.at[touch.red, touch.red]] += 1 / (touch.source_ohm - 1 / _tied_s(touch.source_ohm))
+    base[order.at[touch.black, touch.black]] += _tied_s(touch.source_ohm)
 
 
 @compiled
